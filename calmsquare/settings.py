@@ -1,0 +1,114 @@
+"""Settings, by environment: DATABASE_URL, SECRET_KEY, DEBUG, ALLOWED_HOSTS, WEB_DIST."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import environ
+from csp.constants import NONCE, SELF
+from django.core.management.utils import get_random_secret_key
+
+env = environ.Env()
+BASE_DIR = Path(__file__).resolve().parent.parent
+
+DEBUG = env.bool("DEBUG", default=False)
+SECRET_KEY = env("SECRET_KEY", default="")
+if not SECRET_KEY:
+    # enough for migrations and checks; bin/demo and every deployment set their own
+    SECRET_KEY = get_random_secret_key()
+ALLOWED_HOSTS = env.list("ALLOWED_HOSTS", default=["localhost", "127.0.0.1", "[::1]"])
+CSRF_TRUSTED_ORIGINS = env.list("CSRF_TRUSTED_ORIGINS", default=[])
+# the shed's server speaks plain HTTP on its own network; set this behind TLS
+SECURE_COOKIES = env.bool("SECURE_COOKIES", default=False)
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_COOKIES
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+
+DEMO = env.bool("DEMO", default=False)
+"""Whether the demo workshop can be opened with one press and put back to its start."""
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "axes",
+    "csp",
+    "calmsquare.accounts",
+    "calmsquare.workshop",
+    "calmsquare.logbook",
+    "calmsquare.demo",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+# by name and address together: nobody can lock somebody else out from elsewhere
+AXES_FAILURE_LIMIT = 8
+AXES_COOLOFF_TIME = 0.25
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_VERBOSE = False
+
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+
+ROOT_URLCONF = "calmsquare.urls"
+WSGI_APPLICATION = "calmsquare.wsgi.application"
+TEMPLATES: list[dict[str, object]] = []
+
+DATABASES = {"default": env.db("DATABASE_URL", default="postgres://localhost/calmsquare")}
+DATABASES["default"]["CONN_MAX_AGE"] = 60
+DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
+DATABASES["default"]["ATOMIC_REQUESTS"] = True
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+USE_TZ = True
+TIME_ZONE = "UTC"
+LANGUAGE_CODE = "en"
+
+WEB_DIST = Path(env("WEB_DIST", default=str(BASE_DIR / "web" / "dist")))
+STATIC_URL = "/static/"
+WHITENOISE_ROOT = WEB_DIST if WEB_DIST.is_dir() else None
+WHITENOISE_INDEX_FILE = False
+WHITENOISE_KEEP_ONLY_HASHED_FILES = False
+
+
+def WHITENOISE_IMMUTABLE_FILE_TEST(path: str, url: str) -> bool:  # noqa: N802
+    """The build puts a hash of the content into every name under /assets/."""
+    return url.startswith("/assets/")
+
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [SELF],
+        "style-src": [SELF, NONCE],
+        "img-src": [SELF, "data:"],
+        "object-src": ["'none'"],
+        "frame-ancestors": ["'none'"],
+        "base-uri": ["'none'"],
+        "form-action": [SELF],
+    }
+}
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

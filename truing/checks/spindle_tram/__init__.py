@@ -1,0 +1,135 @@
+"""Is the spindle square to the table? Lean side to side, nod front to back."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import ClassVar
+
+from truing.check import (
+    Check,
+    Expectation,
+    History,
+    Reading,
+    Station,
+    Tolerances,
+)
+from truing.checks.spindle_tram.advise import Case, advise
+from truing.checks.spindle_tram.evaluate import SpindleTramFinding, evaluate
+from truing.checks.spindle_tram.fit import MeanReading, fit_place
+from truing.checks.spindle_tram.setup import INSTRUMENTS_FOR, SpindleTramSetup, stations
+from truing.course import StageKey
+from truing.instruments import Instrument
+from truing.machine import TOLERANCE_MM_PER_M, Machine
+from truing.moves.move import Advice, Shim
+from truing.spread import mean_uncertainty
+from truing.words import plain, say, show, span
+
+
+class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
+    """Tram by any way of reading heights round a circle; see `geometry.md` in docs."""
+
+    key: ClassVar[str] = "spindle_tram"
+    title: ClassVar[str] = "Tram"
+    question: ClassVar[str] = "Does the spindle stand square to the table?"
+    stage: ClassVar[StageKey] = "tram"
+    rests_on: ClassVar[tuple[str, ...]] = (
+        "feet", "column_base", "head_pivot", "bracket", "bracket_pivot",
+        "end_plate_left", "end_plate_right", "spindle_bearing",
+    )  # fmt: skip
+    setup_type = SpindleTramSetup
+    finding_type = SpindleTramFinding
+
+    def suits(self, machine: Machine) -> bool:
+        return True
+
+    def tolerances(self, machine: Machine) -> Tolerances:
+        limit = TOLERANCE_MM_PER_M[machine.work]
+        return {"lean_x": limit, "nod": limit}
+
+    def takes(self, setup: SpindleTramSetup) -> tuple[str, ...]:
+        return INSTRUMENTS_FOR[setup.way]
+
+    def stations(self, setup: SpindleTramSetup) -> list[Station]:
+        return list(stations(setup))
+
+    def expect(
+        self, setup: SpindleTramSetup, instrument: Instrument, tolerances: Tolerances
+    ) -> Expectation:
+        u, big = mean_uncertainty(
+            setup.passes,
+            step_mm=instrument.step_mm,
+            k=2.0,
+            s_mm=instrument.repeatability_mm,
+        )
+        plan = stations(setup)
+        first = [s for s in plan if s.place_mm == plan[0].place_mm]
+        means = {s.key: MeanReading(mean_mm=0.0, u_mm=u, expanded_mm=big) for s in first}
+        fit = fit_place(
+            first, means, radius_mm=setup.radius_mm, radius_u_mm=setup.radius_u_mm, dof=None
+        )
+        expanded = max(lean.estimate.expanded for lean in (fit.lean_x, fit.nod) if lean)
+        limit = min(tolerances.values())
+        enough = expanded <= limit / 4
+        told = say(
+            "Expect ±{u} against a limit of {t}.",
+            u=show(expanded, expanded / 10, "slope"),
+            t=show(limit, limit / 10, "slope"),
+        )
+        if enough:
+            return Expectation(expanded=expanded, tolerance=limit, enough=True, text=told)
+        arm = setup.radius_mm * expanded / (limit / 4)
+        finer = show(big * (limit / 4) / expanded, 1e-4)
+        helps = say(
+            "{told} That is more than a quarter of it: a swing radius of {arm} would do, or an "
+            "instrument good to ±{finer}.",
+            told=told,
+            arm=span(math.ceil(arm / 5) * 5),
+            finer=finer,
+        )
+        if expanded > limit:
+            helps = helps + plain(" As it stands it can find a large error, but never call it true.")
+        return Expectation(expanded=expanded, tolerance=limit, enough=False, text=helps)
+
+    def evaluate(
+        self,
+        setup: SpindleTramSetup,
+        readings: Sequence[Reading],
+        instrument: Instrument,
+        history: History,
+    ) -> SpindleTramFinding:
+        return evaluate(setup, readings, instrument, history)
+
+    def advise(
+        self,
+        setup: SpindleTramSetup,
+        finding: SpindleTramFinding,
+        tolerances: Tolerances,
+        machine: Machine,
+        instrument: Instrument,
+        stock: Sequence[Shim],
+        history: History,
+    ) -> Advice:
+        return advise(Case(setup, finding, tolerances, machine, instrument, stock, history))
+
+    def tightening(
+        self,
+        setup: SpindleTramSetup,
+        station: str,
+        mechanism: str,
+        machine: Machine,
+        instrument: Instrument,
+        change_mm: float,
+    ) -> dict[str, float]:
+        place = next((s for s in stations(setup) if s.key == station), None)
+        if place is None or mechanism not in ("head_pivot", "bracket_pivot"):
+            return {}
+        part = machine.head if mechanism == "head_pivot" else machine.bracket
+        key = "lean_x" if abs(place.x_mm) >= abs(place.y_mm) else "nod"
+        pivot = getattr(part, "pivot_x_mm" if key == "lean_x" else "pivot_y_mm", 0.0)
+        lever = (place.x_mm if key == "lean_x" else place.y_mm) - pivot
+        true_change = setup.sign * instrument.true_mm(change_mm)
+        return {key: true_change / lever * 1000}
+
+
+SPINDLE_TRAM = SpindleTram()

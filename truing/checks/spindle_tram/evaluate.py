@@ -1,0 +1,336 @@
+"""From readings to a finding: leans, what is left over, and how far it carries."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Literal
+
+from truing.check import Finding, History, Note, Quantity, Reading, StationMean
+from truing.checks.spindle_tram.fit import Lean, MeanReading, PlaceFit, fit_place
+from truing.checks.spindle_tram.setup import SpindleTramSetup, TramStation, stations
+from truing.instruments import Instrument
+from truing.problem import Problem
+from truing.quantities import Estimate
+from truing.spread import drift_mm, mean_uncertainty, outliers, spread_of
+from truing.words import Words, plain, say, show, show_estimate, span
+
+
+class SpindleTramFinding(Finding):
+    """Lean and nod of the spindle to the table, at each place along the beam."""
+
+    kind: Literal["spindle_tram"] = "spindle_tram"
+    places: list[PlaceFit]
+    radius_mm: float
+    zero_mm: float
+    """What the dial was set back by when it was last zeroed (as shown), 0 if it was not."""
+    total: Words | None
+    """Size and direction of the whole lean, where it can be told from nothing."""
+    total_clock: float | None
+    twist: Words | None
+    """How the nod changes along the beam: twist of the beam, or of the bed."""
+
+
+def unzeroed(readings: Sequence[Reading]) -> list[float]:
+    """Shown values (mm) as if the dial had never been set to zero on the way."""
+    shown: dict[str, float] = {}
+    for reading in readings:
+        if reading.zeroed_on is not None and reading.zeroed_on not in shown:
+            raise Problem(
+                "The dial was zeroed on a reading that is not here.",
+                expected="Enter that reading again, or clear the zero.",
+                field="readings",
+            )
+        base = shown[reading.zeroed_on] if reading.zeroed_on else 0.0
+        shown[reading.id] = reading.shown_mm + base
+    return [shown[r.id] for r in readings]
+
+
+def evaluate(
+    setup: SpindleTramSetup,
+    readings: Sequence[Reading],
+    instrument: Instrument,
+    history: History,
+) -> SpindleTramFinding:
+    """See `Check.evaluate`."""
+    plan = stations(setup)
+    groups: dict[str, list[float]] = {s.key: [] for s in plan}
+    raw = unzeroed(readings)
+    for reading, shown in zip(readings, raw, strict=True):
+        if reading.station in groups:
+            # plus = the surface is closer
+            groups[reading.station].append(setup.sign * instrument.true_mm(shown))
+    read = {key: group for key, group in groups.items() if group}
+    if not read:
+        raise Problem(
+            "Nothing has been read yet.", expected="Enter the first reading.", field="readings"
+        )
+    own = spread_of(list(read.values()))
+    pooled = own + history.spread
+    k, s = pooled.k_s(instrument.repeatability_mm)
+    values = [v for group in read.values() for v in group]
+    wide = max(values) - min(values) > 3 * 2 * instrument.step_mm
+    error = instrument.error_mm if wide else 0.0
+    means = {
+        key: _mean(group, step_mm=instrument.step_mm, k=k, s_mm=s, error_mm=error)
+        for key, group in read.items()
+    }
+    by_place: dict[float, list[TramStation]] = {}
+    for station in plan:
+        if station.key in read:
+            by_place.setdefault(station.place_mm, []).append(station)
+    places = [
+        fit_place(
+            group,
+            means,
+            radius_mm=setup.radius_mm,
+            radius_u_mm=setup.radius_u_mm,
+            dof=None if pooled.rests_on_stated(instrument.repeatability_mm) else pooled.dof,
+        )
+        for group in by_place.values()
+    ]
+    left = {key: v for place in places for key, v in place.left_mm.items()}
+    total, clock = _total(places)
+    return SpindleTramFinding(
+        quantities=_quantities(setup, places),
+        stations=[
+            StationMean(
+                station=key,
+                mean_mm=means[key].mean_mm,
+                expanded_mm=means[key].expanded_mm,
+                repeats_mm=group,
+                left_mm=left[key],
+                words=show_estimate(means[key].mean_mm, means[key].expanded_mm, "length", signed=True),
+            )
+            for key, group in read.items()
+        ],
+        notes=_notes(setup, plan, read, places, instrument, history),
+        spread=own,
+        s_mm=s,
+        step_mm=instrument.step_mm,
+        places=places,
+        radius_mm=setup.radius_mm,
+        zero_mm=raw[-1] - readings[-1].shown_mm,
+        total=total,
+        total_clock=clock,
+        twist=_twist(places),
+    )
+
+
+def _mean(
+    group: Sequence[float], *, step_mm: float, k: float, s_mm: float, error_mm: float
+) -> MeanReading:
+    u, big = mean_uncertainty(len(group), step_mm=step_mm, k=k, s_mm=s_mm, error_mm=error_mm)
+    return MeanReading(mean_mm=sum(group) / len(group), u_mm=u, expanded_mm=big)
+
+
+_NAMES = {
+    "lean_x": ("Lean", "Side to side", ("leans right", "leans left")),
+    "nod": ("Nod", "Front to back", ("leans to the rear", "leans to the front")),
+}
+
+
+def _quantities(setup: SpindleTramSetup, places: Sequence[PlaceFit]) -> list[Quantity]:
+    found = []
+    several = len(places) > 1 or bool(setup.along_beam_mm)
+    for place in places:
+        for key in ("lean_x", "nod"):
+            lean: Lean | None = getattr(place, key)
+            if lean is None:
+                continue
+            label, axis, sides = _NAMES[key]
+            at = f" at x {place.place_mm:g} mm" if several else ""
+            found.append(
+                Quantity(
+                    key=f"{key}@{place.place_mm:g}" if several else key,
+                    tolerance_key=key,
+                    label=label + at,
+                    estimate=lean.estimate,
+                    gain=lean.gain,
+                    words=show_estimate(
+                        lean.estimate.value, lean.estimate.expanded, "slope", signed=True
+                    ),
+                    sentence=_sentence(setup, lean.estimate, axis, sides, at),
+                )
+            )
+    return found
+
+
+def _sentence(
+    setup: SpindleTramSetup, x: Estimate, axis: str, sides: tuple[str, str], at: str
+) -> Words:
+    swing = 2 * setup.radius_mm / 1000
+    over = say(
+        "{size} over your {swing} swing",
+        size=show_estimate(abs(x.value) * swing, x.expanded * swing, "length"),
+        swing=span(2 * setup.radius_mm),
+    )
+    if setup.span_mm:
+        wide = setup.span_mm / 1000
+        over = say(
+            "{over}, {size} over {span}",
+            over=over,
+            size=show_estimate(abs(x.value) * wide, x.expanded * wide, "length"),
+            span=span(setup.span_mm),
+        )
+    size = show_estimate(abs(x.value), x.expanded, "slope")
+    if not x.visible:
+        return say(
+            "{axis}{at}: no lean that can be told from nothing: {size}, that is {over}.",
+            axis=axis, at=at, size=size, over=over,
+        )  # fmt: skip
+    return say(
+        "The top {side}{at}: {size}, that is {over}.",
+        side=sides[0] if x.value > 0 else sides[1],
+        at=at,
+        size=size,
+        over=over,
+    )
+
+
+def _total(places: Sequence[PlaceFit]) -> tuple[Words | None, float | None]:
+    if len(places) != 1 or places[0].lean_x is None or places[0].nod is None:
+        return None, None
+    a, b = places[0].lean_x.estimate, places[0].nod.estimate
+    size = math.hypot(a.value, b.value)
+    if not size:
+        return None, None
+    big_u = math.hypot(a.value * a.expanded, b.value * b.expanded) / size
+    if size <= big_u:
+        return None, None
+    hours = (90 - math.degrees(math.atan2(b.value, a.value))) / 30 % 12 or 12.0
+    clock = round(hours * 2) / 2 % 12 or 12.0
+    words = say(
+        "In all {size}, the top toward {clock} o’clock.",
+        size=show_estimate(size, big_u, "slope"),
+        clock=f"{int(clock)}:30" if clock % 1 else f"{int(clock)}",
+    )
+    return words, hours
+
+
+def nod_along_beam(places: Sequence[PlaceFit]) -> tuple[float, float, float] | None:
+    """(nod at x = 0 in mm/m, twist in mm/m per m, U of the twist) of a line through the places;
+    None with fewer than two."""
+    known = [(p.place_mm, p.nod.estimate) for p in places if p.nod is not None]
+    if len(known) < 2:
+        return None
+    xs = [x / 1000 for x, _ in known]
+    mid = sum(xs) / len(xs)
+    sxx = sum((x - mid) ** 2 for x in xs)
+    twist = sum((x - mid) * e.value for x, (_, e) in zip(xs, known, strict=True)) / sxx
+    big_u = math.sqrt(
+        sum(((x - mid) / sxx * e.expanded) ** 2 for x, (_, e) in zip(xs, known, strict=True))
+    )
+    level = sum(e.value for _, e in known) / len(known) - twist * mid
+    return level, twist, big_u
+
+
+def _twist(places: Sequence[PlaceFit]) -> Words | None:
+    line = nod_along_beam(places)
+    if line is None:
+        return None
+    _, twist, big_u = line
+    if abs(twist) <= big_u:
+        return plain("No twist along the beam that can be told from nothing.")
+    way = "to the rear" if twist > 0 else "to the front"
+    return say(
+        "The nod changes along the beam by {size} for each metre, {way} toward the right: "
+        "the beam is twisted, or the bed is.",
+        size=show_estimate(abs(twist), big_u, "slope"),
+        way=way,
+    )
+
+
+def _notes(
+    setup: SpindleTramSetup,
+    plan: Sequence[TramStation],
+    read: dict[str, list[float]],
+    places: Sequence[PlaceFit],
+    instrument: Instrument,
+    history: History,
+) -> list[Note]:
+    notes: list[Note] = []
+    labels = {s.key: s.label for s in plan}
+    full = max(len(g) for g in read.values())
+    for station in plan:
+        short = full - len(read.get(station.key, []))
+        if short == full:
+            notes.append(
+                Note(tone="look", text=plain(f"{station.label} was left out."), station=station.key)
+            )
+    keys = list(read)
+    groups = list(read.values())
+    wild = outliers(
+        groups,
+        step_mm=instrument.step_mm,
+        repeatability_mm=instrument.repeatability_mm,
+        prior=history.spread,
+    )
+    for g, i in wild:
+        others = [v for j, v in enumerate(groups[g]) if j != i]
+        apart = abs(groups[g][i] - sum(others) / len(others))
+        notes.append(
+            Note(
+                tone="look",
+                station=keys[g],
+                text=say(
+                    "The readings at {label} disagree by {apart}, far more than the rest do. "
+                    "Was the dial bumped? Nothing has been dropped: read it again, or correct it.",
+                    label=labels[keys[g]],
+                    apart=show(apart, instrument.step_mm),
+                ),
+            )
+        )
+    drift = drift_mm(groups, u_mm=instrument.step_mm / math.sqrt(12))
+    if drift is not None:
+        notes.append(
+            Note(
+                tone="look",
+                text=say(
+                    "Readings drifted by {drift} from the first pass to the last. The leans stand, "
+                    "but check the clamps of the arm.",
+                    drift=show(drift, instrument.step_mm / 10, signed=True),
+                ),
+            )
+        )
+    notes += [note for place in places for note in _shape(place, instrument)]
+    own = spread_of(groups) + history.spread
+    if own.rests_on_stated(instrument.repeatability_mm):
+        notes.append(
+            Note(
+                tone="weak",
+                text=say(
+                    "± rests on the stated repeatability of {r}; another pass would show your own.",
+                    r=show(instrument.repeatability_mm, instrument.repeatability_mm / 10 or 1e-3),
+                ),
+            )
+        )
+    return notes
+
+
+def _shape(place: PlaceFit, instrument: Instrument) -> list[Note]:
+    both = place.lean_x is not None and place.nod is not None
+    if place.dof == 0 and both:
+        return [
+            Note(
+                tone="weak",
+                text=plain(
+                    "Three positions carry any bow of the table into the lean, and nothing is left "
+                    "to show it. A fourth would."
+                ),
+            )
+        ]
+    if place.dof >= 1 and place.largest_left_ratio > 1:
+        key, size = max(place.left_mm.items(), key=lambda item: abs(item[1]))
+        return [
+            Note(
+                tone="look",
+                station=key,
+                text=say(
+                    "The readings miss one plane by {size}. The table is not flat there, or the tip "
+                    "walked.",
+                    size=show(abs(size), instrument.step_mm / 2),
+                ),
+            )
+        ]
+    return []

@@ -1,0 +1,168 @@
+"""Lean and nod from readings round a circle.
+
+A spindle leaning by (a, b), top to the right and to the rear, sweeps its tip in a plane that is
+low where the lean points, so the surface seems closer there: R = c + r·(a·cos φ + b·sin φ).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+from pydantic import BaseModel
+
+from truing.checks.spindle_tram.setup import TramStation
+from truing.problem import Problem
+from truing.quantities import Estimate, combined
+from truing.spread import t_factor
+
+MOST_GAIN = 4.0
+"""√C of a lean in units of reading/radius above which the positions cannot carry it (four round
+the clock have 0.71, a half circle of three 1.2, 0/20/40° more than 10)."""
+
+LEAST_FIT_DOF = 3
+"""Below this a fit's residual says something about the table, not about the readings."""
+
+
+class MeanReading(BaseModel):
+    """Mean at one station: mm with plus = pushed in, its u and U."""
+
+    mean_mm: float
+    u_mm: float
+    expanded_mm: float
+
+
+class Lean(BaseModel):
+    """One fitted lean (mm/m) and its gain √C (mm/m per mm of reading)."""
+
+    estimate: Estimate
+    gain: float
+
+
+class PlaceFit(BaseModel):
+    """The fit at one place of the spindle: leans that the positions can tell, and what is left."""
+
+    place_mm: float
+    lean_x: Lean | None
+    nod: Lean | None
+    left_mm: dict[str, float]
+    dof: int
+    largest_left_ratio: float
+    """Largest residual over what the readings' own U allows there."""
+
+
+def fit_place(
+    stations: Sequence[TramStation],
+    means: dict[str, MeanReading],
+    *,
+    radius_mm: float,
+    radius_u_mm: float,
+    dof: int | None,
+) -> PlaceFit:
+    """Least squares on the station means of one place.
+
+    Problem when the positions cannot tell a lean: one place only, two that are not opposite along
+    a main direction, both bolts of a bar read on one side only, or positions too close together.
+    """
+    read = [s for s in stations if s.key in means]
+    tips = sorted({s.tip for s in read})
+    x = np.array([s.x_mm for s in read])
+    y = np.array([s.y_mm for s in read])
+    flat_x, flat_y = _flat(x, radius_mm), _flat(y, radius_mm)
+    columns = [np.array([1.0 if s.tip == tip else 0.0 for s in read]) for tip in tips]
+    names = []
+    for name, column, flat in (("lean_x", x, flat_x), ("nod", y, flat_y)):
+        if not flat:
+            names.append(name)
+            columns.append(column / 1000)
+    design = np.column_stack(columns) if read else np.zeros((0, 1))
+    if not names or np.linalg.matrix_rank(design, tol=1e-6) < design.shape[1]:
+        raise _cannot(read, tips)
+    solve = np.linalg.pinv(design)
+    values = np.array([means[s.key].mean_mm for s in read])
+    fitted = solve @ values
+    left = values - design @ fitted
+    free = len(read) - design.shape[1]
+    # what the fit itself cannot hide, as a share of each station's own uncertainty
+    seen = np.sqrt(np.clip(1 - np.diag(design @ solve), 1e-9, None))
+    own = np.array([means[s.key].expanded_mm for s in read])
+    ratio = float(np.max(np.abs(left) / (own * seen))) if free else 0.0
+    s_left = math.sqrt(float(left @ left) / free) if free >= LEAST_FIT_DOF else 0.0
+    leans = {
+        name: _lean(fitted[i], solve[i], read, means, s_left, free, radius_mm, radius_u_mm, dof)
+        for i, name in enumerate(names, start=len(tips))
+    }
+    return PlaceFit(
+        place_mm=read[0].place_mm,
+        lean_x=leans.get("lean_x"),
+        nod=leans.get("nod"),
+        left_mm={s.key: float(v) for s, v in zip(read, left, strict=True)},
+        dof=free,
+        largest_left_ratio=ratio,
+    )
+
+
+def _flat(along: np.ndarray, radius_mm: float) -> bool:
+    return len(along) == 0 or float(np.ptp(along)) < 1e-6 * radius_mm
+
+
+def _lean(
+    value: float,
+    row: np.ndarray,
+    read: Sequence[TramStation],
+    means: dict[str, MeanReading],
+    s_left: float,
+    free: int,
+    radius_mm: float,
+    radius_u_mm: float,
+    dof: int | None,
+) -> Lean:
+    gain = float(np.linalg.norm(row))
+    if gain * radius_mm / 1000 > MOST_GAIN:
+        raise Problem(
+            "The positions are too close together to tell the lean.",
+            expected="Spread them over at least half of the circle, best over all of it.",
+            field="positions",
+        )
+
+    floor = t_factor(free) * s_left if s_left else 0.0
+    u = math.sqrt(
+        sum((g * max(means[s.key].u_mm, s_left)) ** 2 for g, s in zip(row, read, strict=True))
+    )
+    big = math.sqrt(
+        sum((g * max(means[s.key].expanded_mm, floor)) ** 2 for g, s in zip(row, read, strict=True))
+    )
+    by_radius = float(value) * radius_u_mm / radius_mm
+    estimate = Estimate(
+        value=float(value),
+        u=combined(u, by_radius),
+        expanded=combined(big, 2 * by_radius),
+        dof=dof,
+    )
+    return Lean(estimate=estimate, gain=gain)
+
+
+def _cannot(read: Sequence[TramStation], tips: Sequence[str]) -> Problem:
+    places = {(round(s.x_mm, 3), round(s.y_mm, 3)) for s in read}
+    if len(places) < 2:
+        return Problem(
+            "Only one position has been read, which tells no lean.",
+            expected="Read the position opposite to it as well.",
+            field="positions",
+        )
+    if len(tips) > 1 and not any(
+        len({(s.x_mm, s.y_mm) for s in read if s.tip == tip}) > 1 for tip in tips
+    ):
+        return Problem(
+            "Each bolt was read on one side only, so the difference of the bolts would be taken "
+            "for lean.",
+            expected="Turn the bar half round and read at least one bolt on the other side too.",
+            field="positions",
+        )
+    return Problem(
+        "Two positions that are not opposite tell neither lean.",
+        expected="Read 9 and 3 for the lean, 12 and 6 for the nod, or three or more round the "
+        "circle.",
+        field="positions",
+    )

@@ -1,0 +1,202 @@
+"""What is stated before a tram is read, and where the tip then goes."""
+
+from __future__ import annotations
+
+import math
+import re
+from itertools import combinations
+from typing import Annotated, Literal
+
+from pydantic import BeforeValidator, Field, WithJsonSchema, field_validator
+
+from truing.check import Setup, Station
+from truing.fields import Mm, MmList, choice, hint, length, refusing
+from truing.problem import Problem
+
+Way = Literal["swing", "trigger", "gap", "two_bolts"]
+
+WAYS: dict[str, str] = {
+    "swing": "Swing a dial over the table",
+    "trigger": "Touch off and read a scale",
+    "gap": "Gaps under a bent rod",
+    "two_bolts": "Gaps under a bar with two bolts",
+}
+
+INSTRUMENTS_FOR: dict[Way, tuple[str, ...]] = {
+    "swing": ("plunger_dial", "lever_dial", "digital"),
+    "trigger": ("scale_trigger",),
+    "gap": ("feeler",),
+    "two_bolts": ("feeler",),
+}
+
+_CLOCK = re.compile(r"(\d{1,2})(?::(\d{2})|\.(\d+))?")
+
+
+def parse_clock(text: str) -> float:
+    """A clock position ("3", "1:30", "10.5") as hours in (0, 12]; Problem if it is none."""
+    match = _CLOCK.fullmatch(text.strip().lower())
+    hours = -1.0
+    if match:
+        part = int(match[2]) / 60 if match[2] else float(f"0.{match[3] or 0}")
+        hours = int(match[1]) + part
+    if not 0 <= hours <= 12 or (match and match[2] and int(match[2]) > 59):
+        raise Problem(
+            f"“{text.strip()}” is no place on a clock face.",
+            expected="Use hours from 12 round to 11, such as 3 or 1:30.",
+        )
+    return hours or 12.0
+
+
+def parse_clocks(text: str) -> list[float]:
+    """Several clock positions with commas or blanks between."""
+    return [parse_clock(part) for part in re.split(r"[,;\s]+", text) if part.strip()]
+
+
+def clock_label(hours: float) -> str:
+    """12, 3, 1:30 …"""
+    whole = int(hours)
+    minutes = round((hours - whole) * 60)
+    if minutes == 60:
+        whole, minutes = whole + 1, 0
+    return f"{whole or 12}:{minutes:02d}" if minutes else f"{whole or 12}"
+
+
+def angle_rad(hours: float) -> float:
+    """Angle of a clock position seen from above, counter-clockwise from +X (right)."""
+    return math.radians(90 - 30 * hours)
+
+
+_SIDES = {12.0: "rear", 3.0: "right", 6.0: "front", 9.0: "left"}
+
+Clocks = Annotated[
+    list[float],
+    BeforeValidator(refusing(parse_clocks)),
+    WithJsonSchema(
+        {"anyOf": [{"type": "array", "items": {"type": "number"}}, {"type": "string"}]},
+        mode="validation",
+    ),
+]
+
+
+class SpindleTramSetup(Setup):
+    """How a tram is read."""
+
+    kind: Literal["spindle_tram"] = "spindle_tram"
+    way: Way = choice("How you read it", "swing", WAYS)
+    radius_mm: Mm = length(
+        "Swing radius",
+        gt=5,
+        le=1000,
+        prompt="From the spindle's centre to the tip. As large as the table allows.",
+    )
+    positions: Clocks = Field(
+        default_factory=lambda: [12.0, 3.0, 6.0, 9.0],
+        title="Clock positions",
+        min_length=1,
+        max_length=24,
+        json_schema_extra=hint(
+            "Seen from above, 12 at the rear, 3 to the right. Four is best.", field="clocks"
+        ),
+    )
+    passes: int = Field(
+        2,
+        ge=1,
+        le=10,
+        title="Whole passes",
+        json_schema_extra=hint("Two show drift and bumps.", field="integer"),
+    )
+    height_counts: Literal["up", "depth_down", "knee_up"] = choice(
+        "The scale counts",
+        "up",
+        {
+            "up": "up as the head or quill rises",
+            "depth_down": "up as the quill goes down",
+            "knee_up": "up as the knee rises",
+        },
+        when={"way": ["trigger"]},
+    )
+    along_beam_mm: MmList = Field(
+        default_factory=list,
+        max_length=9,
+        title="Places along the beam",
+        json_schema_extra=hint(
+            "From mid bed, left is minus: −300, 0, 300. Leave empty to read at one place.",
+            field="lengths",
+            needs="gantry",
+        ),
+    )
+    span_mm: Mm | None = length(
+        "Tell me the lean over", None, gt=0, le=5000, prompt="Optional.", advanced=True
+    )
+    radius_u_mm: Mm = length(
+        "Radius known to within", 2.0, ge=0, le=50, prompt="A tape is good to 2 mm.", advanced=True
+    )
+
+    @field_validator("positions")
+    @classmethod
+    def _clocks_apart(cls, value: list[float]) -> list[float]:
+        for h in value:
+            if not (math.isfinite(h) and 0 < h <= 12):
+                raise ValueError("Clock positions run from 12 round to 11.")
+        for one, other in combinations(value, 2):
+            if min(abs(one - other), 12 - abs(one - other)) < 1 / 6:
+                raise ValueError(
+                    f"{clock_label(one)} is there twice; give each position its own place."
+                )
+        if len(value) < 2:
+            raise ValueError("One position tells no lean. Use at least two opposite ones.")
+        return value
+
+    @field_validator("along_beam_mm")
+    @classmethod
+    def _places_apart(cls, value: list[float]) -> list[float]:
+        if len(value) > 1 and min(b - a for a, b in zip(sorted(value), sorted(value)[1:])) < 1:
+            raise ValueError("Two places along the beam are the same.")
+        return value
+
+    @property
+    def sign(self) -> int:
+        """Brings what is shown to plus = the surface is closer."""
+        if self.way == "trigger":
+            return 1 if self.height_counts == "up" else -1
+        return -1 if self.way in ("gap", "two_bolts") else 1
+
+
+class TramStation(Station):
+    """A station with what the fit needs of it: radius vector, tip and place along the beam."""
+
+    tip: str
+    place_mm: float
+
+
+def stations(setup: SpindleTramSetup) -> list[TramStation]:
+    """Clockwise round the plan, once for each bolt of a bar, once for each place of a beam."""
+    tips = ("P", "Q") if setup.way == "two_bolts" else ("",)
+    places = setup.along_beam_mm or [0.0]
+    verb = {
+        "swing": "Swing the tip to",
+        "trigger": "Touch off at",
+        "gap": "Gauge the gap at",
+        "two_bolts": "Gauge under bolt {tip} at",
+    }[setup.way]
+    found = []
+    for place in places:
+        at = f" with the spindle at x {place:g} mm" if setup.along_beam_mm else ""
+        for tip in tips:
+            for hours in setup.positions:
+                clock = clock_label(hours)
+                side = f" ({_SIDES[hours]})" if hours in _SIDES else ""
+                phi = angle_rad(hours)
+                found.append(
+                    TramStation(
+                        key=":".join(p for p in (f"x{place:g}" if at else "", tip, clock) if p),
+                        label=f"{tip} {clock}".strip() + (f", x {place:g}" if at else ""),
+                        prompt=f"{verb.format(tip=tip)} {clock} o’clock{side}{at}.",
+                        group=f"x {place:g} mm" if at else "",
+                        x_mm=setup.radius_mm * math.cos(phi),
+                        y_mm=setup.radius_mm * math.sin(phi),
+                        tip=tip,
+                        place_mm=place,
+                    )
+                )
+    return found

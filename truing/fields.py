@@ -1,0 +1,139 @@
+"""Field types of setups, instruments and machines: parsed once, here, with hints for the form.
+
+A form draws one of about eight kinds of field from the JSON schema and these hints:
+`length` (typed text with a unit), `lengths`, `clocks`, `integer`, `number`, `choice`, `switch`,
+`text`. `when` shows a field only while another has one of the given values; `advanced` folds it
+away behind sensible values; `needs` asks it only of machines that have the part.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from typing import Annotated, Any
+
+from pydantic import BaseModel, BeforeValidator, Field, WithJsonSchema
+from pydantic_core import PydanticCustomError
+
+from truing.problem import Problem
+from truing.quantities import parse_length
+from truing.words import Words, show
+
+
+def refusing(parse: Callable[[str], Any]) -> Callable[[Any], Any]:
+    """Let pydantic report a Problem as that field's error, in the same words."""
+
+    def validate(value: Any) -> Any:
+        if not isinstance(value, str):
+            return value
+        try:
+            return parse(value)
+        except Problem as problem:
+            raise PydanticCustomError(
+                "unreadable", "{message}", {"message": str(problem), "expected": problem.expected}
+            ) from None
+
+    return validate
+
+
+_NUMBER = {"type": "number"}
+_NUMBER_OR_TEXT = {"anyOf": [{"type": "number"}, {"type": "string"}]}
+
+Mm = Annotated[
+    float,
+    BeforeValidator(refusing(lambda text: parse_length(text).mm)),
+    WithJsonSchema(_NUMBER, mode="serialization"),
+    WithJsonSchema(_NUMBER_OR_TEXT, mode="validation"),
+]
+"""A length in mm; also accepts what people type ("7 in", "180 mm", "1,5")."""
+
+
+def parse_lengths(text: str) -> list[float]:
+    """Several lengths in mm, commas or semicolons between; bare ones take the unit of the last."""
+    parts = [part.strip() for part in re.split(r"[,;]", text) if part.strip()]
+    if not parts:
+        return []
+    unit = re.sub(r"^[\s\d.,/+\-\N{MINUS SIGN}]+", "", parts[-1])
+    bare = re.compile(r"[\s\d./+\-\N{MINUS SIGN}]+")
+    return [parse_length(f"{p} {unit}" if bare.fullmatch(p) else p).mm for p in parts]
+
+
+MmList = Annotated[
+    list[Mm],
+    BeforeValidator(refusing(parse_lengths)),
+    WithJsonSchema({"type": "array", "items": _NUMBER}, mode="serialization"),
+    WithJsonSchema(
+        {"anyOf": [{"type": "array", "items": _NUMBER_OR_TEXT}, {"type": "string"}]},
+        mode="validation",
+    ),
+]
+"""Lengths in mm; also accepts one text with commas between ("-12, 0, 12 in")."""
+
+
+def hint(prompt: str = "", **more: Any) -> dict[str, Any]:
+    """What the form needs beyond the JSON schema, under one key."""
+    return {"x-form": {"prompt": prompt, **more}}
+
+
+def length(
+    title: str,
+    default: Any = ...,
+    *,
+    prompt: str = "",
+    ge: float | None = None,
+    gt: float | None = None,
+    le: float | None = None,
+    **more: Any,
+) -> Any:
+    """A length field in mm with its bounds."""
+    return Field(
+        default,
+        title=title,
+        ge=ge,
+        gt=gt,
+        le=le,
+        allow_inf_nan=False,
+        json_schema_extra=hint(prompt, field="length", **more),
+    )
+
+
+def choice(title: str, default: Any, labels: dict[str, str], *, prompt: str = "", **more: Any) -> Any:
+    """One of a few named ways."""
+    return Field(
+        default, title=title, json_schema_extra=hint(prompt, field="choice", labels=labels, **more)
+    )
+
+
+def shown_lengths(model: BaseModel, prefix: str = "") -> dict[str, Words]:
+    """Every length of a model as text in both systems, by dotted path, for filling a form."""
+    found: dict[str, Words] = {}
+    for name, info in type(model).model_fields.items():
+        path = f"{prefix}{name}"
+        value = getattr(model, name)
+        extra = info.json_schema_extra
+        form: Any = extra.get("x-form", {}) if isinstance(extra, dict) else {}
+        kind = form.get("field") if isinstance(form, dict) else None
+        if kind == "length" and value is not None:
+            found[path] = _trimmed(value)
+        elif kind == "lengths":
+            texts = [_trimmed(v) for v in value]
+            found[path] = Words(
+                metric=", ".join(t.metric for t in texts), inch=", ".join(t.inch for t in texts)
+            )
+        elif isinstance(value, BaseModel):
+            found |= shown_lengths(value, f"{path}.")
+        elif isinstance(value, list):
+            for i, item in enumerate(value):
+                if isinstance(item, BaseModel):
+                    found |= shown_lengths(item, f"{path}.{i}.")
+    return found
+
+
+def _trimmed(mm: float) -> Words:
+    full = show(mm, 1e-4)
+
+    def trim(text: str) -> str:
+        number, unit = text.rsplit(" ", 1)
+        return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {unit}"
+
+    return Words(metric=trim(full.metric), inch=trim(full.inch))

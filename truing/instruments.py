@@ -1,0 +1,288 @@
+"""What an instrument can show, and how far its readings can be trusted."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from truing.fields import Mm, choice, hint, length
+from truing.problem import Problem
+from truing.quantities import Length, Unit, parse_length
+from truing.words import Words, plain, say, show
+
+READING_UNITS = {
+    "div": "divisions of the dial",
+    "mm": "mm",
+    "µm": "µm",
+    "in": "in",
+    "thou": "thou (0.001 in)",
+    "tenths": "tenths (0.0001 in)",
+}
+
+
+class Question(BaseModel):
+    """A doubt about a reading that the person settles; nothing is refused."""
+
+    about: Literal["turns", "range", "steps"]
+    text: Words
+    choices: list[float] = []
+    """Other values (mm, as shown by the instrument) that the same needle could mean."""
+    choice_words: list[Words] = []
+
+
+class _Instrument(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+    unit: Unit = choice(
+        "A bare number means", "mm", READING_UNITS, prompt="The unit you read this instrument in."
+    )
+    repeatability_mm: Mm = length(
+        "Repeatability", 0.003, ge=0, le=1, prompt="How well it returns to the same place."
+    )
+    error_mm: Mm = length(
+        "Stated error over its range",
+        0.0,
+        ge=0,
+        le=1,
+        prompt="From its sheet; counts when readings differ by more than a few divisions.",
+        advanced=True,
+    )
+
+    @property
+    def division_mm(self) -> float | None:
+        """Length of one division; None where it has none."""
+        return None
+
+    @property
+    def step_mm(self) -> float:
+        """Smallest difference a person can read off it."""
+        raise NotImplementedError
+
+    @property
+    def travel_mm(self) -> float:
+        """How far it can follow."""
+        raise NotImplementedError
+
+    @property
+    def turn_mm(self) -> float | None:
+        """Travel of one turn of the needle; None where there is no needle."""
+        return None
+
+    def read(self, text: str, unit: Unit | None = None) -> Length:
+        """Parse what was typed for this instrument (Problem as in `parse_length`)."""
+        return parse_length(text, unit=unit or self.unit, division_mm=self.division_mm)
+
+    def true_mm(self, shown_mm: float) -> float:
+        """Length behind a shown value."""
+        return shown_mm
+
+    def reading_words(self, mm: float, *, signed: bool = True) -> Words:
+        """A reading with the digits this instrument can show."""
+        return show(mm, self.step_mm, signed=signed)
+
+    def question(self, read: Length) -> Question | None:
+        """A doubt worth asking about before this reading is kept, or None."""
+        turn = self.turn_mm
+        if turn and not read.signed and turn < self.travel_mm and abs(read.mm) > turn / 4:
+            others = [read.mm + k * turn for k in (-1, 1)]
+            others = [mm for mm in others if abs(mm) <= self.travel_mm]
+            return Question(
+                about="turns",
+                text=say("Which turn of the needle? {a} as typed.", a=self.reading_words(read.mm)),
+                choices=others,
+                choice_words=[self.reading_words(mm) for mm in others],
+            )
+        if abs(read.mm) > self.travel_mm + 1e-9:
+            return Question(
+                about="range",
+                text=say(
+                    "{a} is more than its {b} of travel.",
+                    a=self.reading_words(read.mm),
+                    b=show(self.travel_mm, 0.01),
+                ),
+            )
+        return self._between_steps(read)
+
+    def _between_steps(self, read: Length) -> Question | None:
+        if read.unit not in (self.unit, "div"):
+            return None
+        steps = read.mm / self.step_mm
+        if abs(steps - round(steps)) <= 0.05:
+            return None
+        near = [self.step_mm * k for k in (math.floor(steps), math.ceil(steps))]
+        return Question(
+            about="steps",
+            text=say(
+                "It is read in steps of {step}; {a} lies between two.",
+                step=show(self.step_mm, self.step_mm / 10),
+                a=show(read.mm, self.step_mm / 10, signed=True),
+            ),
+            choices=near,
+            choice_words=[self.reading_words(mm) for mm in near],
+        )
+
+
+class _Dial(_Instrument):
+    graduation_mm: Mm = length("One division", 0.01, gt=0, le=1, prompt="As printed on the dial.")
+    divisions_per_turn: int = Field(
+        100,
+        ge=4,
+        le=1000,
+        title="Divisions in one turn",
+        json_schema_extra=hint("Count them once round.", field="integer"),
+    )
+    read_fraction: float = Field(
+        0.5,
+        gt=0.05,
+        le=1,
+        title="Part of a division you can read",
+        json_schema_extra=hint("Half is usual.", field="number", advanced=True),
+    )
+
+    @property
+    def division_mm(self) -> float:
+        return self.graduation_mm
+
+    @property
+    def step_mm(self) -> float:
+        return self.graduation_mm * self.read_fraction
+
+    @property
+    def turn_mm(self) -> float:
+        return self.graduation_mm * self.divisions_per_turn
+
+
+class PlungerDial(_Dial):
+    """A dial indicator with a plunger."""
+
+    type: Literal["plunger_dial"] = "plunger_dial"
+    range_mm: Mm = length("Travel", 10.0, gt=0, le=200)
+
+    @property
+    def travel_mm(self) -> float:
+        return self.range_mm
+
+
+class LeverDial(_Dial):
+    """A lever-type (test) indicator; its tip shows too much when it stands at an angle."""
+
+    type: Literal["lever_dial"] = "lever_dial"
+    range_mm: Mm = length("Travel", 0.8, gt=0, le=10)
+    tip_angle_deg: float = Field(
+        0.0,
+        ge=0,
+        le=60,
+        title="Tip angle to the surface (degrees)",
+        json_schema_extra=hint(
+            "0 when the tip lies along the surface; 15 shows 3.5 % too much.", field="number"
+        ),
+    )
+
+    @property
+    def travel_mm(self) -> float:
+        return self.range_mm
+
+    def true_mm(self, shown_mm: float) -> float:
+        return shown_mm * math.cos(math.radians(self.tip_angle_deg))
+
+
+class DigitalIndicator(_Instrument):
+    """An indicator with a digital display."""
+
+    type: Literal["digital"] = "digital"
+    resolution_mm: Mm = length("Last digit", 0.01, gt=0, le=1)
+    range_mm: Mm = length("Travel", 12.7, gt=0, le=200)
+
+    @property
+    def step_mm(self) -> float:
+        return self.resolution_mm
+
+    @property
+    def travel_mm(self) -> float:
+        return self.range_mm
+
+
+class FeelerBlades(_Instrument):
+    """A set of feeler blades or shims used as a gauge, stacked up to a few at a time."""
+
+    type: Literal["feeler"] = "feeler"
+    blade_step_mm: Mm = length(
+        "Step between gaps you can make up", 0.05, gt=0, le=1, prompt="Usually the thinnest blade."
+    )
+    thickest_mm: Mm = length("Largest gap you can make up", 1.5, gt=0, le=50)
+
+    @property
+    def step_mm(self) -> float:
+        return self.blade_step_mm
+
+    @property
+    def travel_mm(self) -> float:
+        return self.thickest_mm
+
+    def question(self, read: Length) -> Question | None:
+        if read.mm < 0:
+            return Question(about="range", text=plain("A gap is not less than nothing."))
+        return super().question(read)
+
+
+class ScaleTrigger(_Instrument):
+    """A scale readout on the moving head, with a dial, plate or paper that says when it touches."""
+
+    type: Literal["scale_trigger"] = "scale_trigger"
+    resolution_mm: Mm = length("Last digit of the scale", 0.01, gt=0, le=1)
+    range_mm: Mm = length("Travel of the scale", 300.0, gt=0, le=5000)
+
+    @property
+    def step_mm(self) -> float:
+        return self.resolution_mm
+
+    @property
+    def travel_mm(self) -> float:
+        return self.range_mm
+
+
+Instrument = Annotated[
+    PlungerDial | LeverDial | DigitalIndicator | FeelerBlades | ScaleTrigger,
+    Field(discriminator="type"),
+]
+
+INSTRUMENT_TITLES: dict[str, str] = {
+    "plunger_dial": "Dial indicator, plunger",
+    "lever_dial": "Dial indicator, lever",
+    "digital": "Digital indicator",
+    "feeler": "Feeler blades",
+    "scale_trigger": "Scale readout with a trigger",
+}
+
+
+class DialPosition(BaseModel):
+    """A needle dragged on the drawn dial: degrees clockwise from zero, and whole turns."""
+
+    angle_deg: float = Field(ge=-360, le=360, allow_inf_nan=False)
+    turns: int = Field(0, ge=-1000, le=1000)
+
+
+
+def dial_reading(instrument: Instrument, at: DialPosition) -> Length:
+    """What a dragged needle means, to the step that can be read; typed for the record.
+
+    Problem when the instrument has no needle.
+    """
+    turn, division = instrument.turn_mm, instrument.division_mm
+    if turn is None or division is None:
+        raise Problem("This instrument has no needle.", expected="Type the reading instead.")
+    mm = (at.angle_deg / 360 + at.turns) * turn
+    mm = round(mm / instrument.step_mm) * instrument.step_mm
+    divisions = round(mm / division, 3)
+    return Length(mm=mm, text=f"{divisions:+g} div", unit="div", signed=True)
+
+
+def needle_at(instrument: Instrument, shown_mm: float) -> DialPosition | None:
+    """Where the needle stands for a shown value; None without a needle."""
+    turn = instrument.turn_mm
+    if turn is None:
+        return None
+    turns = math.trunc(shown_mm / turn)
+    return DialPosition(angle_deg=round((shown_mm / turn - turns) * 360, 3), turns=turns)

@@ -1,0 +1,1 @@
+"""What to do about a finding, and what the next readings should then be."""

@@ -1,0 +1,220 @@
+"""Shims from stock: under the pads of a bolted base, or behind one row of screws.
+
+All pads are searched together as an integer programme, because rounding pad by pad leaves the
+fourth one hanging and bends the base when it is bolted down.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from itertools import combinations_with_replacement
+
+import numpy as np
+from pydantic import BaseModel
+from scipy.optimize import Bounds, LinearConstraint, milp
+
+from truing.machine import Pad
+from truing.moves.move import Shim
+from truing.problem import Problem
+
+SAME_MM = 1e-6
+GAP = 1e-6
+"""Relative gap to which each goal is solved."""
+
+
+class ShimPlan(BaseModel):
+    """Stacks for every pad, and the plane they make."""
+
+    stacks_mm: list[list[float]]
+    slope_x_mm_per_m: float
+    """What the stacks take off the lean to the right (mm/m), compared with those there now."""
+    slope_y_mm_per_m: float
+    off_plane_mm: float
+    """Largest distance of a stack from the plane of the others; nil for three pads."""
+
+
+def _pieces(stock: Sequence[Shim], there: Sequence[Sequence[float]]) -> Counter[float]:
+    """Every piece that can be used: the stock, and what lies in the machine already."""
+    count: Counter[float] = Counter()
+    for shim in stock:
+        count[round(shim.thickness_mm, 6)] += shim.count
+    for stack in there:
+        count.update(round(t, 6) for t in stack)
+    return +count
+
+
+def plan_pads(
+    pads: Sequence[Pad],
+    stock: Sequence[Shim],
+    *,
+    take_x_mm_per_m: float,
+    take_y_mm_per_m: float,
+    most_pieces: int,
+    time_limit_s: float = 5.0,
+) -> ShimPlan:
+    """Stacks that take the given leans (mm/m, plus = top right, top rear) off a bolted base.
+
+    Goals, one after the other: all stacks on one plane within the stock's tolerance; the leans met
+    as nearly as the stock allows; the lowest total height; the fewest pieces moved in or out.
+    Problem when there is not a single piece to choose from, or no answer in time.
+    """
+    there = [[round(t, 6) for t in pad.shims_mm] for pad in pads]
+    pieces = _pieces(stock, there)
+    if not pieces:
+        raise Problem(
+            "There is no shim stock in the kit.",
+            expected="Add thicknesses and counts under Kit, then look again.",
+            field="stock",
+        )
+    sizes = sorted(pieces)
+    tolerance = max([s.tolerance_mm for s in stock] or [0.003])
+    model = _PadModel(pads, sizes, there)
+    model.limit_pieces(pieces, most_pieces)
+    model.solve("off_plane", floor=tolerance, time_limit_s=time_limit_s)
+    now_x, now_y = _plane([sum(s) for s in there], pads)[:2]
+    model.aim(now_x + take_x_mm_per_m, now_y + take_y_mm_per_m)
+    model.solve("miss", floor=0.0, time_limit_s=time_limit_s)
+    model.solve("height", floor=0.0, time_limit_s=time_limit_s)
+    counts = model.solve("changes", floor=0.0, time_limit_s=time_limit_s)
+    stacks = [
+        [size for size, n in zip(sizes, row, strict=True) for _ in range(n)][::-1] for row in counts
+    ]
+    x, y, off = _plane([sum(s) for s in stacks], pads)
+    return ShimPlan(
+        stacks_mm=stacks, slope_x_mm_per_m=x - now_x, slope_y_mm_per_m=y - now_y, off_plane_mm=off
+    )
+
+
+def _plane(heights_mm: Sequence[float], pads: Sequence[Pad]) -> tuple[float, float, float]:
+    """Slopes (mm/m) of the plane through pad heights, and the largest distance from it (mm)."""
+    design = np.array([[p.x_mm, p.y_mm, 1.0] for p in pads])
+    heights = np.asarray(heights_mm, dtype=float)
+    fit = np.linalg.lstsq(design, heights, rcond=None)[0]
+    left = heights - design @ fit
+    return float(fit[0] * 1000), float(fit[1] * 1000), float(np.max(np.abs(left)))
+
+
+class _PadModel:
+    """The integer programme: n[pad, size] pieces, a plane, and slack for each goal."""
+
+    def __init__(
+        self, pads: Sequence[Pad], sizes: Sequence[float], there: Sequence[Sequence[float]]
+    ) -> None:
+        self.pads, self.sizes = pads, sizes
+        self.n_counts = len(pads) * len(sizes)
+        names = ["slope_x", "slope_y", "level", "off_plane", "miss"]
+        self.at = {name: self.n_counts + i for i, name in enumerate(names)}
+        self.first_change = self.n_counts + len(names)
+        self.size = self.first_change + self.n_counts
+        self.rows: list[np.ndarray] = []
+        self.low: list[float] = []
+        self.high: list[float] = []
+        self.reach = np.zeros(self.size)
+        free = list(self.at.values())[:3]
+        self.lower = np.zeros(self.size)
+        self.lower[free] = -np.inf
+        self._planes()
+        self._changes(there)
+
+    def count(self, pad: int, size: int) -> int:
+        return pad * len(self.sizes) + size
+
+    def add(self, cells: dict[int, float], low: float, high: float) -> None:
+        row = np.zeros(self.size)
+        for i, v in cells.items():
+            row[i] = v
+        self.rows.append(row)
+        self.low.append(low)
+        self.high.append(high)
+
+    def _height(self, pad: int) -> dict[int, float]:
+        return {self.count(pad, i): t for i, t in enumerate(self.sizes)}
+
+    def _planes(self) -> None:
+        for p, pad in enumerate(self.pads):
+            plane = {
+                self.at["slope_x"]: -pad.x_mm / 1000,
+                self.at["slope_y"]: -pad.y_mm / 1000,
+                self.at["level"]: -1.0,
+            }
+            slack = self.at["off_plane"]
+            self.add({**self._height(p), **plane, slack: -1.0}, -np.inf, 0.0)
+            self.add({**self._height(p), **plane, slack: 1.0}, 0.0, np.inf)
+
+    def _changes(self, there: Sequence[Sequence[float]]) -> None:
+        for p, stack in enumerate(there):
+            lying = Counter(stack)
+            for i, size in enumerate(self.sizes):
+                n = float(lying[size])
+                cell, change = self.count(p, i), self.first_change + self.count(p, i)
+                self.add({cell: 1.0, change: -1.0}, -np.inf, n)
+                self.add({cell: 1.0, change: 1.0}, n, np.inf)
+
+    def limit_pieces(self, pieces: Counter[float], most: int) -> None:
+        for i, size in enumerate(self.sizes):
+            cells = {self.count(p, i): 1.0 for p in range(len(self.pads))}
+            self.add(cells, 0, float(pieces[size]))
+        for p in range(len(self.pads)):
+            self.add({self.count(p, i): 1.0 for i in range(len(self.sizes))}, 0, float(most))
+
+    def aim(self, x_mm_per_m: float, y_mm_per_m: float) -> None:
+        for name, wanted in (("slope_x", x_mm_per_m), ("slope_y", y_mm_per_m)):
+            self.add({self.at[name]: 1.0, self.at["miss"]: -1.0}, -np.inf, wanted)
+            self.add({self.at[name]: 1.0, self.at["miss"]: 1.0}, wanted, np.inf)
+
+    def _goal(self, name: str) -> np.ndarray:
+        cost = np.zeros(self.size)
+        if name in self.at:
+            cost[self.at[name]] = 1.0
+        elif name == "height":
+            for p in range(len(self.pads)):
+                for cell, t in self._height(p).items():
+                    cost[cell] = t
+        else:
+            cost[self.first_change :] = 1.0
+        return cost
+
+    def solve(self, goal: str, *, floor: float, time_limit_s: float) -> list[list[int]]:
+        """Best for this goal, which then becomes a limit for the next; counts by pad and size."""
+        cost = self._goal(goal)
+        whole = np.zeros(self.size)
+        whole[: self.n_counts] = 1
+        result = milp(
+            cost,
+            constraints=LinearConstraint(np.array(self.rows), self.low, self.high),
+            integrality=whole,
+            bounds=Bounds(self.lower, np.inf),
+            options={"time_limit": time_limit_s, "mip_rel_gap": GAP},
+        )
+        if result.x is None:
+            raise Problem(
+                "No set of shims was found in time.",
+                expected="Take odd thicknesses out of the stock, or allow fewer pieces in a stack.",
+                field="stock",
+            )
+        best = float(cost @ result.x)
+        slack = max(1e-7, abs(best) * 1e-6)
+        self.rows.append(cost)
+        self.low.append(-np.inf)
+        self.high.append(max(best, floor) + slack)
+        counts = np.rint(result.x[: self.n_counts]).astype(int)
+        return [list(map(int, row)) for row in counts.reshape(len(self.pads), len(self.sizes))]
+
+
+def best_stack(
+    wanted_mm: float, stock: Sequence[Shim], *, there: Sequence[float] = (), most_pieces: int = 3
+) -> list[float]:
+    """The stack nearest to `wanted_mm` from the stock and the pieces that lie there; fewer pieces
+    on ties. Exact search; an empty list when no shim at all is nearer."""
+    pieces = _pieces(stock, [there])
+    best: list[float] = []
+    best_miss = abs(wanted_mm)
+    for n in range(1, most_pieces + 1):
+        for stack in combinations_with_replacement(sorted(pieces, reverse=True), n):
+            miss = abs(sum(stack) - wanted_mm)
+            if miss < best_miss - SAME_MM and all(
+                pieces[t] >= c for t, c in Counter(stack).items()
+            ):
+                best, best_miss = list(stack), miss
+    return best

@@ -1,0 +1,111 @@
+"""What a series of rounds says: whether it gets better, and what to ask when it does not."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+from pydantic import BaseModel
+
+from truing.check import Finding, History, Tolerances
+from truing.moves.move import Prediction
+from truing.quantities import Estimate, combined
+from truing.words import Words, plain, say, show_estimate
+
+
+class Trend(BaseModel):
+    """How one quantity went from the round before to this one."""
+
+    quantity: str
+    ratio: float | None
+    """Size now over size before; None when both are within their own uncertainty."""
+    rounds_left: int | None
+    sense: Literal["better", "wrong_way", "overshoot", "steady", "nothing"]
+    surprise: bool
+    """Outside what was predicted ± U, even if inside the tolerance."""
+    text: Words
+
+
+def trend(
+    quantity: str,
+    label: str,
+    before: Estimate,
+    now: Estimate,
+    tolerance: float,
+    predicted: Estimate | None,
+) -> Trend:
+    """Compare two successive rounds of one quantity (mm/m)."""
+    both_noise = not before.visible and not now.visible
+    ratio = None if both_noise or before.value == 0 else abs(now.value) / abs(before.value)
+    left = None
+    if ratio is not None and 0 < ratio < 1 and abs(now.value) > tolerance:
+        left = math.ceil(math.log(tolerance / abs(now.value)) / math.log(ratio) - 1e-9)
+    noise = combined(before.expanded, now.expanded)
+    grew = abs(now.value) - abs(before.value) > noise
+    flipped = before.value * now.value < 0
+    sense: Literal["better", "wrong_way", "overshoot", "steady", "nothing"]
+    if both_noise:
+        sense = "nothing"
+    elif grew:
+        sense = "overshoot" if flipped else "wrong_way"
+    elif abs(before.value) - abs(now.value) > noise:
+        sense = "better"
+    else:
+        sense = "steady"
+    surprise = predicted is not None and abs(now.value - predicted.value) > predicted.expanded
+    return Trend(
+        quantity=quantity,
+        ratio=ratio,
+        rounds_left=left,
+        sense=sense,
+        surprise=surprise,
+        text=_text(label, sense, left, surprise, predicted),
+    )
+
+
+def _text(
+    label: str, sense: str, left: int | None, surprise: bool, predicted: Estimate | None
+) -> Words:
+    said = {
+        "better": f"{label}: better than the round before.",
+        "wrong_way": f"{label}: it has grown in the same sense, so it was moved the wrong way.",
+        "overshoot": f"{label}: it went past zero and is now larger on the other side.",
+        "steady": f"{label}: about as before.",
+        "nothing": f"{label}: both rounds are within what can be read.",
+    }[sense]
+    text = plain(said)
+    if left:
+        text += f" At this rate {left} more round{'s' if left > 1 else ''}."
+    if surprise and predicted is not None:
+        text = say(
+            "{text} {p} was predicted: check the corner, the seating of shims, and whether the "
+            "dial was bumped.",
+            text=text,
+            p=show_estimate(predicted.value, predicted.expanded, "slope", signed=True),
+        )
+    return text
+
+
+def trends(
+    finding: Finding,
+    history: History,
+    tolerances: Tolerances,
+    predicted: list[Prediction],
+) -> list[Trend]:
+    """Every quantity that the round before also had."""
+    if not history.rounds:
+        return []
+    before = history.rounds[-1].values
+    forecast = {p.quantity: p.after for p in predicted}
+    return [
+        trend(
+            q.key,
+            q.label,
+            before[q.key],
+            q.estimate,
+            tolerances[q.tolerance_key],
+            forecast.get(q.key),
+        )
+        for q in finding.quantities
+        if q.key in before
+    ]

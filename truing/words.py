@@ -1,0 +1,120 @@
+"""How results are shown: every sentence and figure twice, in metric and in inch."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+MM_PER_INCH = 25.4
+INCH_PER_FOOT = 12.0
+
+Measure = Literal["length", "slope"]
+"""length in mm; slope in mm/m (shown to inch readers in inches per foot)."""
+
+MINUS = "\N{MINUS SIGN}"
+
+
+class Words(BaseModel):
+    """One text in both systems; the reader's setting picks which is shown."""
+
+    model_config = ConfigDict(frozen=True)
+
+    metric: str
+    inch: str
+
+    def __add__(self, other: Words | str) -> Words:
+        more = plain(other) if isinstance(other, str) else other
+        return Words(metric=self.metric + more.metric, inch=self.inch + more.inch)
+
+
+def plain(text: str) -> Words:
+    """Text that is the same in both systems."""
+    return Words(metric=text, inch=text)
+
+
+def say(template: str, **parts: Words | str | float) -> Words:
+    """Fill a `str.format` template once for each system."""
+    filled = {k: v if isinstance(v, Words) else plain(str(v)) for k, v in parts.items()}
+    return Words(
+        metric=template.format(**{k: w.metric for k, w in filled.items()}),
+        inch=template.format(**{k: w.inch for k, w in filled.items()}),
+    )
+
+
+def join(parts: list[Words], separator: str = " ") -> Words:
+    """Several texts as one."""
+    return Words(
+        metric=separator.join(p.metric for p in parts), inch=separator.join(p.inch for p in parts)
+    )
+
+
+def _decimals(resolution: float) -> int:
+    """Decimals that show `resolution` without inventing more."""
+    if resolution <= 0 or not math.isfinite(resolution):
+        return 4
+    return max(0, min(6, math.ceil(-math.log10(resolution) - 1e-9)))
+
+
+def _number(value: float, decimals: int, signed: bool) -> str:
+    text = f"{abs(value):.{decimals}f}"
+    if float(text) == 0:
+        return text
+    return (MINUS if value < 0 else "+" if signed else "") + text
+
+
+_TO_INCH: dict[Measure, float] = {
+    "length": 1 / MM_PER_INCH,
+    # mm/m -> in/ft: a thousandth of the run, times 12 inches in a foot
+    "slope": INCH_PER_FOOT / 1000,
+}
+_UNIT: dict[Measure, tuple[str, str]] = {"length": ("mm", "in"), "slope": ("mm/m", "in/ft")}
+
+
+def show(
+    value: float,
+    resolution: float,
+    measure: Measure = "length",
+    *,
+    signed: bool = False,
+    unit: bool = True,
+) -> Words:
+    """`value` (mm or mm/m) with the decimals its `resolution` (same unit) supports."""
+    factor = _TO_INCH[measure]
+    names = _UNIT[measure]
+    metric = _number(value, _decimals(resolution), signed)
+    inch = _number(value * factor, _decimals(resolution * factor), signed)
+    if not unit:
+        return Words(metric=metric, inch=inch)
+    return Words(metric=f"{metric} {names[0]}", inch=f"{inch} {names[1]}")
+
+
+def span(value_mm: float) -> Words:
+    """A length of a machine part or an arm: to the millimetre, or the hundredth of an inch."""
+    return Words(metric=f"{value_mm:.0f} mm", inch=f"{value_mm / MM_PER_INCH:.2f} in")
+
+
+def last_digit(expanded: float) -> float:
+    """The place value at which ±`expanded` and its value are both rounded.
+
+    One significant figure of the uncertainty, two when it starts with a 1, so that rounding never
+    changes it by more than a third.
+    """
+    if expanded <= 0 or not math.isfinite(expanded):
+        return 1e-4
+    exponent = math.floor(math.log10(expanded))
+    leading = expanded / 10**exponent
+    return float(10.0 ** (exponent - 1 if leading < 1.95 else exponent))
+
+
+def show_estimate(value: float, expanded: float, measure: Measure, *, signed: bool = False) -> Words:
+    """`value ± expanded`, with no more digits than the uncertainty supports."""
+
+    def one(v: float, big_u: float, name: str) -> str:
+        d = _decimals(last_digit(big_u))
+        return f"{_number(v, d, signed)} ± {_number(big_u, d, False)} {name}"
+
+    f = _TO_INCH[measure]
+    names = _UNIT[measure]
+    return Words(metric=one(value, expanded, names[0]), inch=one(value * f, expanded * f, names[1]))
