@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "django.contrib.contenttypes",
     "django.contrib.sessions",
     "axes",
+    "ninja",
     "csp",
     "calmsquare.accounts",
     "calmsquare.workshop",
@@ -89,7 +90,7 @@ WHITENOISE_INDEX_FILE = False
 WHITENOISE_KEEP_ONLY_HASHED_FILES = False
 
 
-def WHITENOISE_IMMUTABLE_FILE_TEST(path: str, url: str) -> bool:  # noqa: N802
+def WHITENOISE_IMMUTABLE_FILE_TEST(path: str, url: str) -> bool:
     """The build puts a hash of the content into every name under /assets/."""
     return url.startswith("/assets/")
 

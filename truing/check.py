@@ -16,7 +16,7 @@ from truing.moves.move import Advice, Shim
 from truing.quantities import Estimate
 from truing.spread import Spread
 from truing.verdict import VERDICT_WORDS, Verdict, WayOut, verdict, way_out, worst
-from truing.words import Words, join, say, show
+from truing.words import Words, join, plain, say, show
 
 
 class Setup(BaseModel):
@@ -156,6 +156,19 @@ class History(BaseModel):
     """By mechanism, then by quantity."""
 
 
+MOST_SAID = 2
+"""Quantities that a sentence can name before it tires."""
+
+
+def _headline(telling: list[Judged]) -> Words:
+    """The worst quantities in full, and how many more say the same."""
+    said = [j.text for j in telling[:MOST_SAID]]
+    more = len(telling) - MOST_SAID
+    if more > 0:
+        said.append(plain(f"{more} more likewise, none of them worse."))
+    return join(said)
+
+
 S = TypeVar("S", bound=Setup)
 F = TypeVar("F", bound=Finding)
 
@@ -184,9 +197,17 @@ class Check(ABC, Generic[S, F]):
     def tolerances(self, machine: Machine) -> Tolerances:
         """Usual limits for this machine's work, by tolerance key."""
 
+    def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
+        """What being out by the limit does to a part made on this machine."""
+        return None
+
     @abstractmethod
     def takes(self, setup: S) -> tuple[str, ...]:
         """Types of instrument that this way of reading can use."""
+
+    @abstractmethod
+    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
+        """The same for every way of reading, so that a form can offer what suits."""
 
     @abstractmethod
     def stations(self, setup: S) -> list[Station]:
@@ -209,9 +230,7 @@ class Check(ABC, Generic[S, F]):
         return next(s for s in stations if counts[s.key] == fewest)
 
     @abstractmethod
-    def expect(
-        self, setup: S, instrument: Instrument, tolerances: Tolerances
-    ) -> Expectation:
+    def expect(self, setup: S, instrument: Instrument, tolerances: Tolerances) -> Expectation:
         """The U to expect from this set-up, and what would do if it is too large to decide."""
 
     @abstractmethod
@@ -254,9 +273,13 @@ class Check(ABC, Generic[S, F]):
             )
         overall = worst([j.verdict for j in judged])
         telling = [j for j in judged if j.verdict == overall]
-        return Judgement(
-            verdict=overall, judged=judged, sentence=join([j.text for j in telling])
-        )
+        telling.sort(key=lambda j: -self._severity(finding, j))
+        return Judgement(verdict=overall, judged=judged, sentence=_headline(telling))
+
+    @staticmethod
+    def _severity(finding: F, judged: Judged) -> float:
+        value = next(q for q in finding.quantities if q.key == judged.quantity).estimate.value
+        return abs(value) / judged.tolerance
 
     @abstractmethod
     def advise(

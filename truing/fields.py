@@ -15,9 +15,10 @@ from typing import Annotated, Any
 from pydantic import BaseModel, BeforeValidator, Field, WithJsonSchema
 from pydantic_core import PydanticCustomError
 
+from truing.clock import clock_label, parse_clocks
 from truing.problem import Problem
 from truing.quantities import parse_length
-from truing.words import Words, show
+from truing.words import Words, plain, show
 
 
 def refusing(parse: Callable[[str], Any]) -> Callable[[Any], Any]:
@@ -70,6 +71,17 @@ MmList = Annotated[
 """Lengths in mm; also accepts one text with commas between ("-12, 0, 12 in")."""
 
 
+Clocks = Annotated[
+    list[float],
+    BeforeValidator(refusing(parse_clocks)),
+    WithJsonSchema(
+        {"anyOf": [{"type": "array", "items": {"type": "number"}}, {"type": "string"}]},
+        mode="validation",
+    ),
+]
+"""Clock positions as hours in (0, 12]; also accepts one text ("12, 1:30, 3")."""
+
+
 def hint(prompt: str = "", **more: Any) -> dict[str, Any]:
     """What the form needs beyond the JSON schema, under one key."""
     return {"x-form": {"prompt": prompt, **more}}
@@ -97,7 +109,9 @@ def length(
     )
 
 
-def choice(title: str, default: Any, labels: dict[str, str], *, prompt: str = "", **more: Any) -> Any:
+def choice(
+    title: str, default: Any, labels: dict[str, str], *, prompt: str = "", **more: Any
+) -> Any:
     """One of a few named ways."""
     return Field(
         default, title=title, json_schema_extra=hint(prompt, field="choice", labels=labels, **more)
@@ -105,7 +119,7 @@ def choice(title: str, default: Any, labels: dict[str, str], *, prompt: str = ""
 
 
 def shown_lengths(model: BaseModel, prefix: str = "") -> dict[str, Words]:
-    """Every length of a model as text in both systems, by dotted path, for filling a form."""
+    """Every length and clock position of a model as text in both systems, by dotted path."""
     found: dict[str, Words] = {}
     for name, info in type(model).model_fields.items():
         path = f"{prefix}{name}"
@@ -115,6 +129,8 @@ def shown_lengths(model: BaseModel, prefix: str = "") -> dict[str, Words]:
         kind = form.get("field") if isinstance(form, dict) else None
         if kind == "length" and value is not None:
             found[path] = _trimmed(value)
+        elif kind == "clocks":
+            found[path] = plain(", ".join(clock_label(h) for h in value))
         elif kind == "lengths":
             texts = [_trimmed(v) for v in value]
             found[path] = Words(

@@ -15,7 +15,14 @@ from pydantic import BaseModel
 from truing.machine import Machine
 
 View = Literal["front", "side", "plan"]
-Point = tuple[float, float]
+
+
+class Point(BaseModel):
+    """A place in a view, mm: u across it, v up it."""
+
+    u: float
+    v: float
+
 
 DRAWN_DEG = 5.0
 """The worst error is drawn at about this angle."""
@@ -45,8 +52,12 @@ class Ghost(BaseModel):
     worst_mm_per_m: float
 
 
+def _outline(*points: tuple[float, float]) -> list[Point]:
+    return [Point(u=u, v=v) for u, v in points]
+
+
 def _box(u0: float, u1: float, v0: float, v1: float) -> list[Point]:
-    return [(u0, v0), (u1, v0), (u1, v1), (u0, v1)]
+    return _outline((u0, v0), (u1, v0), (u1, v1), (u0, v1))
 
 
 class _Sketch:
@@ -60,7 +71,7 @@ class _Sketch:
         view: View,
         outlines: list[list[Point]],
         *,
-        pivot: Point = (0.0, 0.0),
+        pivot: tuple[float, float] = (0.0, 0.0),
         lean: str | None = None,
         known: bool = False,
     ) -> None:
@@ -70,7 +81,7 @@ class _Sketch:
                 name=name,
                 view=view,
                 outlines=outlines,
-                pivot=pivot,
+                pivot=Point(u=pivot[0], v=pivot[1]),
                 known=known or value is not None,
                 lean_mm_per_m=value or 0.0,
             )
@@ -109,7 +120,7 @@ def _column(s: _Sketch, m: Machine) -> None:
     head = [
         _box(-0.34 * unit, 0.34 * unit, head_low, head_high),
         _box(-spindle, spindle, nose, head_low),
-        [(-0.05 * unit, nose), (0.05 * unit, nose), (0, 0.12 * unit)],
+        _outline((-0.05 * unit, nose), (0.05 * unit, nose), (0, 0.12 * unit)),
     ]
     s.add("Spindle", "front", head, pivot=(0, (head_low + head_high) / 2), lean="lean_x")
     s.add("Table", "side", [_box(-half_y, half_y, -0.22 * unit, 0)], known=True)
@@ -118,7 +129,7 @@ def _column(s: _Sketch, m: Machine) -> None:
     nodding = [
         _box(-0.36 * unit, back, head_low, head_high),
         _box(-spindle, spindle, nose, head_low),
-        [(-0.05 * unit, nose), (0.05 * unit, nose), (0, 0.12 * unit)],
+        _outline((-0.05 * unit, nose), (0.05 * unit, nose), (0, 0.12 * unit)),
     ]
     s.add("Spindle", "side", nodding, pivot=(back, (head_low + head_high) / 2), lean="nod")
     s.add("Table", "plan", [_box(-half_x, half_x, -half_y, half_y)], known=True)
@@ -136,7 +147,7 @@ def _gantry(s: _Sketch, m: Machine) -> None:
     legs.append(_box(half_x + 0.1 * unit, out, -0.4 * unit, 2.0 * unit))
     s.add("Legs", "front", legs)
     s.add("Beam", "front", [_box(-out, out, beam_low, beam_high)])
-    cutter = [(-0.05 * unit, nose), (0.05 * unit, nose), (0, 0.1 * unit)]
+    cutter = _outline((-0.05 * unit, nose), (0.05 * unit, nose), (0, 0.1 * unit))
     spindle = [_box(-0.3 * unit, 0.3 * unit, 0.95 * unit, 2.3 * unit)]
     spindle += [_box(-0.16 * unit, 0.16 * unit, nose, 0.95 * unit), cutter]
     s.add("Spindle", "front", spindle, pivot=(0, 1.55 * unit), lean="lean_x")

@@ -264,7 +264,6 @@ class DialPosition(BaseModel):
     turns: int = Field(0, ge=-1000, le=1000)
 
 
-
 def dial_reading(instrument: Instrument, at: DialPosition) -> Length:
     """What a dragged needle means, to the step that can be read; typed for the record.
 

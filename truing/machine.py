@@ -27,7 +27,9 @@ class Head(_Part):
     turns: bool = Field(
         True, title="Turns side to side", json_schema_extra=hint("", field="switch")
     )
-    nods: bool = Field(False, title="Nods front to back", json_schema_extra=hint("", field="switch"))
+    nods: bool = Field(
+        False, title="Nods front to back", json_schema_extra=hint("", field="switch")
+    )
     pivot_x_mm: Mm = length(
         "Pivot, right of the spindle line",
         0.0,
@@ -36,7 +38,11 @@ class Head(_Part):
         prompt="0 when it turns about a bolt straight above the spindle; left of it is minus.",
     )
     pivot_y_mm: Mm = length(
-        "Pivot, behind the spindle line", 0.0, ge=-1000, le=1000, prompt="Only for a head that nods."
+        "Pivot, behind the spindle line",
+        0.0,
+        ge=-1000,
+        le=1000,
+        prompt="Only for a head that nods.",
     )
 
 
@@ -121,9 +127,7 @@ class Bracket(_Part):
         title="Can be turned on the plate",
         json_schema_extra=hint("With slack in its holes, about one screw.", field="switch"),
     )
-    pivot_x_mm: Mm = length(
-        "Screw it turns about, right of the spindle line", 0.0, ge=-500, le=500
-    )
+    pivot_x_mm: Mm = length("Screw it turns about, right of the spindle line", 0.0, ge=-500, le=500)
     most_pieces: int = Field(
         3, ge=1, le=6, title="Most shims in one stack", json_schema_extra=hint("", field="integer")
     )
@@ -132,7 +136,9 @@ class Bracket(_Part):
 class Gantry(_Part):
     """A beam between two end plates; twisting one end plate nods the spindle there."""
 
-    left_plate_x_mm: Mm = length("Left end plate", -400.0, ge=-5000, le=5000, prompt="From mid bed.")
+    left_plate_x_mm: Mm = length(
+        "Left end plate", -400.0, ge=-5000, le=5000, prompt="From mid bed."
+    )
     right_plate_x_mm: Mm = length("Right end plate", 400.0, ge=-5000, le=5000)
     fixed_bolt_y_mm: Mm = length(
         "Bolt the plate twists about, behind the spindle line",

@@ -108,7 +108,9 @@ def last_digit(expanded: float) -> float:
     return float(10.0 ** (exponent - 1 if leading < 1.95 else exponent))
 
 
-def show_estimate(value: float, expanded: float, measure: Measure, *, signed: bool = False) -> Words:
+def show_estimate(
+    value: float, expanded: float, measure: Measure, *, signed: bool = False
+) -> Words:
     """`value ± expanded`, with no more digits than the uncertainty supports."""
 
     def one(v: float, big_u: float, name: str) -> str:

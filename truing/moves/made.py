@@ -20,9 +20,7 @@ def machine_after(move: Move, machine: Machine) -> Machine:
             p.model_copy(update={"shims_mm": stacks.get(p.name, p.shims_mm)})
             for p in machine.base.pads
         ]
-        return machine.model_copy(
-            update={"base": machine.base.model_copy(update={"pads": pads})}
-        )
+        return machine.model_copy(update={"base": machine.base.model_copy(update={"pads": pads})})
     if machine.bracket and move.mechanism == "bracket":
         bracket = machine.bracket.model_copy(
             update={

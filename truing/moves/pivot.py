@@ -29,7 +29,9 @@ def needle_change_mm(take_off_mm_per_m: float, station_mm: float, pivot_mm: floa
     return -take_off_mm_per_m / 1000 * (station_mm - pivot_mm)
 
 
-def pivot_from_tap_mm(station_mm: float, needle_change: float, lean_change_mm_per_m: float) -> float:
+def pivot_from_tap_mm(
+    station_mm: float, needle_change: float, lean_change_mm_per_m: float
+) -> float:
     """Where a part really turned, from one tap: needle change in mm at a station, and the change
     of the lean. ZeroDivisionError when the lean did not change."""
     return station_mm - needle_change / (lean_change_mm_per_m / 1000)

@@ -178,7 +178,7 @@ class _PadModel:
     def solve(self, goal: str, *, floor: float, time_limit_s: float) -> list[list[int]]:
         """Best for this goal, which then becomes a limit for the next; counts by pad and size."""
         cost = self._goal(goal)
-        whole = np.zeros(self.size)
+        whole = np.zeros(self.size, dtype=int)
         whole[: self.n_counts] = 1
         result = milp(
             cost,

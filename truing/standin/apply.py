@@ -12,7 +12,12 @@ from truing.standin.truth import Truth
 
 
 def apply(
-    move: Move, truth: Truth, machine: Machine, rng: np.random.Generator, *, shim_sd_mm: float = 0.002
+    move: Move,
+    truth: Truth,
+    machine: Machine,
+    rng: np.random.Generator,
+    *,
+    shim_sd_mm: float = 0.002,
 ) -> Truth:
     """The machine after someone made this move (a new Truth; the old one is untouched)."""
     if move.mechanism == "column_base":
@@ -39,9 +44,7 @@ def _turn(move: Move, truth: Truth, rng: np.random.Generator) -> Truth:
     return truth.model_copy(update={"head_about_x_mrad": about_x, "head_about_y_mrad": about_y})
 
 
-def _end_plate(
-    move: Move, truth: Truth, machine: Machine, rng: np.random.Generator
-) -> Truth:
+def _end_plate(move: Move, truth: Truth, machine: Machine, rng: np.random.Generator) -> Truth:
     """The beam turns at one end and is held at the other."""
     assert machine.gantry is not None
     left, right = machine.gantry.left_plate_x_mm, machine.gantry.right_plate_x_mm

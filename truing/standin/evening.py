@@ -39,7 +39,7 @@ def one_round(
     passes: int | None = None,
 ) -> list[LengthReading]:
     """All planned passes over all stations."""
-    found = []
+    found: list[LengthReading] = []
     for _ in range(passes or check.passes(setup)):
         for station in check.stations(setup):
             n = len(found)

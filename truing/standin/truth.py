@@ -46,10 +46,7 @@ class Truth(BaseModel):
 
     def surface_mm(self, x_mm: float, y_mm: float) -> float:
         """Height of the table's top."""
-        return (
-            self.saddle_mm * (x_mm**2 - y_mm**2) / 100**2
-            + self.bow_mm * (x_mm / 100) ** 2
-        )
+        return self.saddle_mm * (x_mm**2 - y_mm**2) / 100**2 + self.bow_mm * (x_mm / 100) ** 2
 
     def axis(self, x_mm: float = 0.0) -> Vector:
         """Unit vector along the spindle, up."""

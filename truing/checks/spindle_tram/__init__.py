@@ -14,7 +14,7 @@ from truing.check import (
     Station,
     Tolerances,
 )
-from truing.checks.spindle_tram.advise import Case, advise
+from truing.checks.spindle_tram.advise import Case, advise, cost_of_lean
 from truing.checks.spindle_tram.evaluate import SpindleTramFinding, evaluate
 from truing.checks.spindle_tram.fit import MeanReading, fit_place
 from truing.checks.spindle_tram.setup import INSTRUMENTS_FOR, SpindleTramSetup, stations
@@ -23,7 +23,7 @@ from truing.instruments import Instrument
 from truing.machine import TOLERANCE_MM_PER_M, Machine
 from truing.moves.move import Advice, Shim
 from truing.spread import mean_uncertainty
-from truing.words import plain, say, show, span
+from truing.words import Words, plain, say, show, span
 
 
 class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
@@ -47,8 +47,14 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
         limit = TOLERANCE_MM_PER_M[machine.work]
         return {"lean_x": limit, "nod": limit}
 
+    def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
+        return cost_of_lean(machine, max(tolerances.values()))
+
     def takes(self, setup: SpindleTramSetup) -> tuple[str, ...]:
         return INSTRUMENTS_FOR[setup.way]
+
+    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
+        return {str(way): types for way, types in INSTRUMENTS_FOR.items()}
 
     def stations(self, setup: SpindleTramSetup) -> list[Station]:
         return list(stations(setup))
@@ -88,7 +94,9 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
             finer=finer,
         )
         if expanded > limit:
-            helps = helps + plain(" As it stands it can find a large error, but never call it true.")
+            helps = helps + plain(
+                " As it stands it can find a large error, but never call it true."
+            )
         return Expectation(expanded=expanded, tolerance=limit, enough=False, text=helps)
 
     def evaluate(

@@ -69,14 +69,18 @@ def advise(case: Case) -> Advice:
     leave: Words | None = None
     lean, nod = case.amiss("lean_x"), case.amiss("nod")
     machine = case.machine
-    turns = bool((machine.head and machine.head.turns) or (machine.bracket and machine.bracket.turns))
+    turns = bool(
+        (machine.head and machine.head.turns) or (machine.bracket and machine.bracket.turns)
+    )
     nods = bool(machine.head and machine.head.nods)
     if nod and not nods and machine.gantry:
         moves += _gantry_nod(case, machine.gantry)
     elif nod and not nods and machine.bracket:
         moves += [_bracket(case, machine.bracket, q) for q in nod]
     if machine.base and ((nod and not nods) or (lean and not turns)):
-        moves.append(_base(case, take_lean=bool(lean) and not turns, take_nod=bool(nod) and not nods))
+        moves.append(
+            _base(case, take_lean=bool(lean) and not turns, take_nod=bool(nod) and not nods)
+        )
         remarks.append(
             plain(
                 "Shims under the base tilt the column’s travel together with the spindle. Whether "
@@ -177,7 +181,7 @@ def _aim_notes(aimed: Aim, no_target: bool) -> list[Words]:
     if aimed.shift_mm_per_m:
         notes.append(
             say(
-                "Tightening has moved this machine by {s} on the average; the target allows for it.",
+                "Tightening has moved this machine by {s} on average; the target allows for it.",
                 s=show(aimed.shift_mm_per_m, abs(aimed.shift_mm_per_m) / 10, "slope", signed=True),
             )
         )
@@ -392,7 +396,9 @@ def _bracket(case: Case, bracket: Bracket, q: Quantity) -> Move:
         ("lower screws", -bracket.spacing_mm / 2, bracket.bottom_shims_mm, bottom),
     ]
     where = "upper" if wanted > 0 else "lower"
-    predicted = [_prediction(q, _widened(after, _stock_doubt(case, [0, bracket.spacing_mm], [0, 1e9])))]
+    predicted = [
+        _prediction(q, _widened(after, _stock_doubt(case, [0, bracket.spacing_mm], [0, 1e9])))
+    ]
     return Move(
         key="bracket",
         mechanism="bracket",
@@ -449,9 +455,7 @@ def _end_plate(case: Case, gantry: Gantry, side: str, nod: float, width: float) 
 
     aimed = aim(f"plate_{side}", nod, mechanism, case.history)
     take_off = nod - aimed.aim_mm_per_m
-    targets = _targets(
-        case, "nod", gantry.fixed_bolt_y_mm, lambda s: take_off * weight(s.place_mm)
-    )
+    targets = _targets(case, "nod", gantry.fixed_bolt_y_mm, lambda s: take_off * weight(s.place_mm))
     # the arm nearest to this plate sees most of its twist
     targets.sort(key=lambda t: -abs(t.to_mm - t.from_mm))
     to = "front" if take_off > 0 else "rear"
@@ -484,22 +488,22 @@ def _place(q: Quantity) -> float:
 
 
 def _leave(case: Case, amiss: Sequence[Quantity]) -> Words:
+    size = max((abs(q.estimate.value) for q in amiss), default=0.0)
     return say(
         "Or leave it: {cost} Shims under a column cost some of its stiffness.",
-        cost=cost_of(case.machine, amiss),
+        cost=cost_of_lean(case.machine, size),
     )
 
 
-def cost_of(machine: Machine, amiss: Sequence[Quantity]) -> Words:
-    """What these leans do to a part, in figures."""
-    size = max((abs(q.estimate.value) for q in amiss), default=0.0)
+def cost_of_lean(machine: Machine, size_mm_per_m: float) -> Words:
+    """What a lean of this size does to a part, in figures."""
     cutter = machine.cutter_mm
     return say(
         "a {cutter} cutter leaves a hollow of {hollow} where it leans along the feed, steps of up "
         "to {step} where it leans across; a hole {depth} deep wanders {hole}.",
         cutter=span(cutter),
-        hollow=show(effects.hollow_mm(size, cutter), 0.001),
-        step=show(effects.step_mm(size, cutter), 0.001),
+        hollow=show(effects.hollow_mm(size_mm_per_m, cutter), 0.001),
+        step=show(effects.step_mm(size_mm_per_m, cutter), 0.001),
         depth=span(25.0),
-        hole=show(effects.hole_lean_mm(size, 25.0), 0.001),
+        hole=show(effects.hole_lean_mm(size_mm_per_m, 25.0), 0.001),
     )

@@ -100,7 +100,9 @@ def evaluate(
                 expanded_mm=means[key].expanded_mm,
                 repeats_mm=group,
                 left_mm=left[key],
-                words=show_estimate(means[key].mean_mm, means[key].expanded_mm, "length", signed=True),
+                words=show_estimate(
+                    means[key].mean_mm, means[key].expanded_mm, "length", signed=True
+                ),
             )
             for key, group in read.items()
         ],
@@ -327,8 +329,8 @@ def _shape(place: PlaceFit, instrument: Instrument) -> list[Note]:
                 tone="look",
                 station=key,
                 text=say(
-                    "The readings miss one plane by {size}. The table is not flat there, or the tip "
-                    "walked.",
+                    "The readings miss one plane by {size}. The table is not flat there, or the "
+                    "tip walked.",
                     size=show(abs(size), instrument.step_mm / 2),
                 ),
             )

@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import math
-import re
-from itertools import combinations
-from typing import Annotated, Literal
+from itertools import combinations, pairwise
+from typing import Literal
 
-from pydantic import BeforeValidator, Field, WithJsonSchema, field_validator
+from pydantic import Field, field_validator
 
 from truing.check import Setup, Station
-from truing.fields import Mm, MmList, choice, hint, length, refusing
-from truing.problem import Problem
+from truing.clock import angle_rad, clock_label
+from truing.fields import Clocks, Mm, MmList, choice, hint, length
 
 Way = Literal["swing", "trigger", "gap", "two_bolts"]
 
@@ -29,53 +28,7 @@ INSTRUMENTS_FOR: dict[Way, tuple[str, ...]] = {
     "two_bolts": ("feeler",),
 }
 
-_CLOCK = re.compile(r"(\d{1,2})(?::(\d{2})|\.(\d+))?")
-
-
-def parse_clock(text: str) -> float:
-    """A clock position ("3", "1:30", "10.5") as hours in (0, 12]; Problem if it is none."""
-    match = _CLOCK.fullmatch(text.strip().lower())
-    hours = -1.0
-    if match:
-        part = int(match[2]) / 60 if match[2] else float(f"0.{match[3] or 0}")
-        hours = int(match[1]) + part
-    if not 0 <= hours <= 12 or (match and match[2] and int(match[2]) > 59):
-        raise Problem(
-            f"“{text.strip()}” is no place on a clock face.",
-            expected="Use hours from 12 round to 11, such as 3 or 1:30.",
-        )
-    return hours or 12.0
-
-
-def parse_clocks(text: str) -> list[float]:
-    """Several clock positions with commas or blanks between."""
-    return [parse_clock(part) for part in re.split(r"[,;\s]+", text) if part.strip()]
-
-
-def clock_label(hours: float) -> str:
-    """12, 3, 1:30 …"""
-    whole = int(hours)
-    minutes = round((hours - whole) * 60)
-    if minutes == 60:
-        whole, minutes = whole + 1, 0
-    return f"{whole or 12}:{minutes:02d}" if minutes else f"{whole or 12}"
-
-
-def angle_rad(hours: float) -> float:
-    """Angle of a clock position seen from above, counter-clockwise from +X (right)."""
-    return math.radians(90 - 30 * hours)
-
-
 _SIDES = {12.0: "rear", 3.0: "right", 6.0: "front", 9.0: "left"}
-
-Clocks = Annotated[
-    list[float],
-    BeforeValidator(refusing(parse_clocks)),
-    WithJsonSchema(
-        {"anyOf": [{"type": "array", "items": {"type": "number"}}, {"type": "string"}]},
-        mode="validation",
-    ),
-]
 
 
 class SpindleTramSetup(Setup):
@@ -150,7 +103,7 @@ class SpindleTramSetup(Setup):
     @field_validator("along_beam_mm")
     @classmethod
     def _places_apart(cls, value: list[float]) -> list[float]:
-        if len(value) > 1 and min(b - a for a, b in zip(sorted(value), sorted(value)[1:])) < 1:
+        if len(value) > 1 and min(b - a for a, b in pairwise(sorted(value))) < 1:
             raise ValueError("Two places along the beam are the same.")
         return value
 

@@ -1,0 +1,120 @@
+"""Routes of accounts."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from django.conf import settings
+from django.contrib.auth import logout
+from django.http import HttpRequest
+from django.middleware.csrf import get_token
+from ninja import Router
+from pydantic import BaseModel, Field
+
+from calmsquare.accounts import services
+from calmsquare.problems import answers
+from calmsquare.workshop.models import Membership
+
+router = Router(tags=["accounts"])
+
+
+class Place(BaseModel):
+    """A workshop the person belongs to."""
+
+    id: UUID
+    name: str
+    role: str
+    time_zone: str
+    is_demo: bool
+
+
+class Me(BaseModel):
+    """Who is signed in, if anybody, and where they belong."""
+
+    signed_in: bool
+    name: str = ""
+    email: str = ""
+    workshops: list[Place] = []
+    demo_offered: bool = False
+
+
+class SignUp(BaseModel):
+    """A new account."""
+
+    name: str = Field(max_length=150)
+    email: str = Field(max_length=150)
+    password: str = Field(max_length=200)
+    time_zone: str = Field("UTC", max_length=64)
+
+
+class SignIn(BaseModel):
+    """An existing one."""
+
+    email: str = Field(max_length=150)
+    password: str = Field(max_length=200)
+
+
+class NewPassword(BaseModel):
+    """The present password, and the one to replace it."""
+
+    old: str = Field(max_length=200)
+    new: str = Field(max_length=200)
+
+
+def me_out(request: HttpRequest) -> Me:
+    """The person behind this request."""
+    if not request.user.is_authenticated:
+        return Me(signed_in=False, demo_offered=settings.DEMO)
+    user = request.user
+    members = Membership.objects.filter(user=user).select_related("workshop").order_by("pk")
+    return Me(
+        signed_in=True,
+        name=user.first_name or user.username,
+        email=user.email,
+        demo_offered=settings.DEMO,
+        workshops=[
+            Place(
+                id=m.workshop_id,
+                name=m.workshop.name,
+                role=m.role,
+                time_zone=m.workshop.time_zone,
+                is_demo=m.workshop.is_demo,
+            )
+            for m in members
+        ],
+    )
+
+
+@router.get("/me", response=answers(Me), auth=None)
+def me(request: HttpRequest) -> Me:
+    """Who is signed in; also sets the CSRF cookie."""
+    get_token(request)
+    return me_out(request)
+
+
+@router.post("/sign-up", response=answers(Me), auth=None)
+def sign_up(request: HttpRequest, form: SignUp) -> Me:
+    """Make an account with a workshop of its own."""
+    services.sign_up(request, **form.model_dump())
+    return me_out(request)
+
+
+@router.post("/sign-in", response=answers(Me), auth=None)
+def sign_in(request: HttpRequest, form: SignIn) -> Me:
+    """Sign in."""
+    services.sign_in(request, **form.model_dump())
+    return me_out(request)
+
+
+@router.post("/sign-out", response=answers(Me), auth=None)
+def sign_out(request: HttpRequest) -> Me:
+    """Sign out; harmless when nobody is signed in."""
+    logout(request)
+    return me_out(request)
+
+
+@router.post("/password", response=answers(Me))
+def password(request: HttpRequest, form: NewPassword) -> Me:
+    """Change one's own password."""
+    services.change_password(request, old=form.old, new=form.new)
+    return me_out(request)

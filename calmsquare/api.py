@@ -1,0 +1,25 @@
+"""The API under /api/v1/: routers, who may call, how errors look."""
+
+from __future__ import annotations
+
+from ninja import NinjaAPI
+from ninja.security import django_auth
+
+from calmsquare import problems
+from calmsquare.accounts.api import router as accounts
+from calmsquare.demo.api import router as demo
+from calmsquare.logbook.api import router as logbook
+from calmsquare.workshop.api import router as workshop
+
+api = NinjaAPI(
+    title="Calm Square",
+    version="1",
+    description="Measure and true up a hobby machine tool. Errors are problem details (RFC 9457).",
+    auth=django_auth,
+    urls_namespace="api",
+)
+problems.install(api)
+api.add_router("/auth/", accounts)
+api.add_router("/demo/", demo)
+api.add_router("/", workshop)
+api.add_router("/", logbook)

@@ -1,0 +1,34 @@
+"""Routes of the demo workshop."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.http import Http404, HttpRequest
+from ninja import Router
+
+from calmsquare.accounts.api import Me, me_out
+from calmsquare.demo import services
+from calmsquare.problems import answers
+
+router = Router(tags=["demo"])
+
+
+def _offered() -> None:
+    if not settings.DEMO:
+        raise Http404
+
+
+@router.post("/open", response=answers(Me), auth=None)
+def open_demo(request: HttpRequest) -> Me:
+    """Sign in to the demo workshop with one press."""
+    _offered()
+    services.open_demo(request)
+    return me_out(request)
+
+
+@router.post("/reset", response=answers(Me))
+def reset_demo(request: HttpRequest) -> Me:
+    """Put the demo workshop back to its start."""
+    _offered()
+    services.reset_demo(request.user)
+    return me_out(request)

@@ -1,0 +1,195 @@
+"""From the record to the core and back: what a round's readings come to."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+from uuid import UUID
+
+from pydantic import TypeAdapter
+
+from calmsquare.logbook.models import Check, Move, Reading, Round
+from calmsquare.logbook.schemas import Outcome
+from calmsquare.workshop.models import Machine
+from calmsquare.workshop.services import instrument_spec, machine_spec, stock_of, tolerances
+from truing import VERSION
+from truing.check import (
+    History,
+    LengthReading,
+    MoveMade,
+    PastRound,
+    Tolerances,
+    kind,
+)
+from truing.instruments import Instrument as InstrumentSpec
+from truing.machine import Machine as MachineSpec
+from truing.moves.move import Prediction, Shim
+from truing.problem import Problem
+from truing.rounds import trends
+from truing.spread import Spread
+
+PREDICTIONS: TypeAdapter[list[Prediction]] = TypeAdapter(list[Prediction])
+
+
+@dataclass
+class Context:
+    """Everything that judging a round takes, fetched once."""
+
+    machine: MachineSpec
+    tolerances: Tolerances
+    stock: list[Shim]
+    history: History
+    rounds: list[Round]
+
+
+def context(check: Check, before: Round) -> Context:
+    """What is known at the time of the round `before`: earlier rounds, kit, machine."""
+    rounds = list(
+        check.rounds.select_related("move", "by", "instrument").prefetch_related(
+            "readings__by", "notes__by"
+        )
+    )
+    return Context(
+        machine=machine_spec(check.machine),
+        tolerances=tolerances(check.machine, check.kind),
+        stock=stock_of(check.machine.workshop_id),
+        history=history(check.machine, [r for r in rounds if r.number < before.number]),
+        rounds=rounds,
+    )
+
+
+def history(machine: Machine, earlier: list[Round]) -> History:
+    """Earlier rounds of this check, and the tightening shifts of all checks on the machine."""
+    past = []
+    spread = Spread()
+    for r in earlier:
+        outcome = Outcome.model_validate(r.outcome or {})
+        if outcome.finding is None:
+            continue
+        move = getattr(r, "move", None)
+        past.append(
+            PastRound(
+                number=r.number,
+                values={q.key: q.estimate for q in outcome.finding.quantities},
+                move=MoveMade.model_validate(move.made) if move and move.made else None,
+            )
+        )
+        spread += outcome.finding.spread
+    return History(rounds=past, spread=spread, shifts=_shifts(machine))
+
+
+def _shifts(machine: Machine) -> dict[str, dict[str, list[float]]]:
+    found: dict[str, dict[str, list[float]]] = {}
+    made = Move.objects.filter(round__check_run__machine=machine, made__isnull=False)
+    for item in made.order_by("made_at").values_list("made", flat=True):
+        move = MoveMade.model_validate(item)
+        for quantity, shift in move.tightening_mm_per_m.items():
+            found.setdefault(move.mechanism, {}).setdefault(quantity, []).append(shift)
+    return found
+
+
+def ordered(readings: list[Reading]) -> list[tuple[Reading, bool]]:
+    """Every reading with whether it counts, in the order in which its place was first read: a
+    correction stands where the reading it corrects stood."""
+    by_id = {r.pk: r for r in readings}
+    replaced = {r.supersedes_id for r in readings if r.supersedes_id}
+
+    def root(reading: Reading) -> Reading:
+        while reading.supersedes_id in by_id:
+            reading = by_id[reading.supersedes_id]
+        return reading
+
+    in_order = sorted(readings, key=lambda r: (root(r).read_at, r.read_at, r.received_at))
+    return [(r, r.pk not in replaced and not r.withdrawn) for r in in_order]
+
+
+def core_readings(readings: list[Reading]) -> list[LengthReading]:
+    """The readings that count, as the core takes them; a zero set on a corrected reading follows
+    the correction."""
+    newest = {r.supersedes_id: r.pk for r in readings if r.supersedes_id}
+
+    def latest(id: UUID | None) -> str | None:
+        while id in newest:
+            id = newest[id]
+        return str(id) if id else None
+
+    return [
+        LengthReading(
+            id=str(r.pk),
+            station=r.station,
+            shown_mm=r.shown_mm,
+            read_at=r.read_at,
+            zeroed_on=latest(r.zeroed_on),
+        )
+        for r, live in ordered(readings)
+        if live
+    ]
+
+
+def setup_of(check: Check, round: Round) -> Any:
+    """The round's set-up as the core's model; Problem when none is stated yet."""
+    if round.setup is None:
+        raise Problem(
+            "How this round is read has not been stated.",
+            expected="Fill in Set up first.",
+            field="setup",
+        )
+    return kind(check.kind).setup_type.model_validate(round.setup)
+
+
+def instrument_of(round: Round) -> InstrumentSpec:
+    """The instrument as it was when the round was set up."""
+    if round.instrument_spec is None:
+        raise Problem(
+            "No instrument has been chosen.", expected="Pick one under Set up.", field="instrument"
+        )
+    return instrument_spec(round.instrument_spec)
+
+
+def outcome(
+    check: Check,
+    round: Round,
+    known: Context,
+    readings: list[LengthReading],
+    *,
+    advise: bool = True,
+) -> Outcome:
+    """Finding, judgement and advice; the reason instead, while there is none."""
+    core = kind(check.kind)
+    try:
+        setup = setup_of(check, round)
+        instrument = instrument_of(round)
+        finding = core.evaluate(setup, readings, instrument, known.history)
+    except Problem as problem:
+        return Outcome(problem=str(problem))
+    judgement = core.judge(setup, finding, known.tolerances)
+    counts = {s.key: 0 for s in core.stations(setup)}
+    for reading in readings:
+        if reading.station in counts:
+            counts[reading.station] += 1
+    fewest = min(counts.values())
+    advice = None
+    if advise and fewest and judgement.verdict != "true":
+        advice = core.advise(
+            setup, finding, known.tolerances, known.machine, instrument, known.stock, known.history
+        )
+    return Outcome(
+        finding=finding,
+        judgement=judgement,
+        advice=advice,
+        trends=trends(
+            finding, known.history, known.tolerances, PREDICTIONS.validate_python(round.predicted)
+        ),
+        complete=fewest >= core.passes(setup),
+    )
+
+
+def recompute(check: Check, round: Round, known: Context) -> Outcome:
+    """Judge an open round anew and keep the result with it."""
+    readings = list(round.readings.select_related("by"))
+    result = outcome(check, round, known, core_readings(readings))
+    round.outcome = result.model_dump(mode="json")
+    round.verdict = result.judgement.verdict if result.judgement else ""
+    round.core_version = VERSION
+    round.save(update_fields=["outcome", "verdict", "core_version"])
+    return result

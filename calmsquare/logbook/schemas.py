@@ -1,0 +1,260 @@
+"""What the API says about checks; the core's own models wherever there is one."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+from uuid import UUID
+
+from pydantic import BaseModel, Field
+
+from truing.check import Expectation, Judgement, Station
+from truing.guide import Guide
+from truing.instruments import DialPosition, Question
+from truing.instruments import Instrument as InstrumentSpec
+from truing.moves.move import Advice, Prediction
+from truing.rounds import Trend
+from truing.unions import AnyFinding, AnySetup
+from truing.words import Words
+
+Status = Literal["true", "out", "too_close", "stale", "unmeasured"]
+
+
+class KindOut(BaseModel):
+    """A kind of check: what it asks, how its set-up form looks, its guide."""
+
+    key: str
+    title: str
+    question: str
+    stage: str
+    setup_schema: dict[str, Any]
+    takes: dict[str, list[str]]
+    """Way of reading -> types of instrument it can use."""
+    guide: Guide
+
+
+class Outcome(BaseModel):
+    """What a round's readings come to; `problem` says why there is no finding yet."""
+
+    finding: AnyFinding | None = None
+    judgement: Judgement | None = None
+    advice: Advice | None = None
+    trends: list[Trend] = Field(default_factory=list)
+    problem: str | None = None
+    complete: bool = False
+    """Whether every station has been read as often as planned."""
+
+
+class ReadingOut(BaseModel):
+    """A reading as kept."""
+
+    id: UUID
+    station: str
+    text: str
+    unit: str
+    shown_mm: float
+    words: Words
+    needle: DialPosition | None
+    question: Question | None
+    zeroed_on: UUID | None
+    supersedes: UUID | None
+    live: bool
+    read_at: datetime
+    by: str
+
+
+class MoveOut(BaseModel):
+    """What was done after a round."""
+
+    id: UUID
+    said: Words
+    note: str
+    nipped: str
+    tight: str
+    made_at: datetime
+    by: str
+
+
+class NoteOut(BaseModel):
+    """A remark beside a round."""
+
+    id: UUID
+    text: str
+    written_at: datetime
+    by: str
+
+
+class RoundOut(BaseModel):
+    """One round, whole."""
+
+    id: UUID
+    number: int
+    version: int
+    setup: AnySetup | None
+    setup_shown: dict[str, Words]
+    suggested: dict[str, Any] | None
+    """Set-up of the last time on this machine, as a start for the form."""
+    suggested_shown: dict[str, Words]
+    instrument_id: UUID | None
+    instrument_name: str
+    instrument: InstrumentSpec | None
+    stations: list[Station]
+    passes: int
+    next_station: str | None
+    expectation: Expectation | None
+    readings: list[ReadingOut]
+    outcome: Outcome
+    predicted: list[Prediction]
+    move: MoveOut | None
+    notes: list[NoteOut]
+    settled_at: datetime | None
+    opened_at: datetime
+    core_version: str
+
+
+class CheckOut(BaseModel):
+    """A check with all its rounds: everything the check screen draws."""
+
+    id: UUID
+    kind: str
+    machine_id: UUID
+    machine_name: str
+    workshop_id: UUID
+    can_write: bool
+    has_standin: bool
+    cost: Words | None
+    """What being out at the limit would do to a part on this machine."""
+    tolerances: dict[str, Words]
+    opened_at: datetime
+    closed_at: datetime | None
+    rounds: list[RoundOut]
+
+
+class CheckIn(BaseModel):
+    """Begin a check; `id` is made by the browser, so that sending it twice does no harm."""
+
+    id: UUID
+    kind: str
+
+
+class SetupIn(BaseModel):
+    """State how the round is read. `version` is the one the page shows."""
+
+    version: int
+    instrument_id: UUID
+    setup: dict[str, Any]
+
+
+class ReadingIn(BaseModel):
+    """A reading as typed, or as a needle dragged to a place (`dial`)."""
+
+    station: str = Field(max_length=60)
+    text: str = Field("", max_length=60)
+    unit: Literal["mm", "µm", "in", "thou", "tenths", "div"]
+    dial: DialPosition | None = None
+    accepted: bool = False
+    """The person was asked about this value and kept it."""
+    zeroed_on: UUID | None = None
+    supersedes: UUID | None = None
+    withdrawn: bool = False
+    read_at: datetime
+
+
+class PreviewIn(BaseModel):
+    """What is being typed for a station, not kept yet."""
+
+    station: str = Field(max_length=60)
+    text: str = Field("", max_length=60)
+    unit: Literal["mm", "µm", "in", "thou", "tenths", "div"]
+    dial: DialPosition | None = None
+    zeroed_on: UUID | None = None
+
+
+class PreviewOut(BaseModel):
+    """How it is understood, and what it would lead to."""
+
+    shown_mm: float
+    text: str
+    words: Words
+    spoken: Words
+    needle: DialPosition | None
+    question: Question | None
+    sentence: Words | None
+    verdict: str | None
+
+
+class MoveIn(BaseModel):
+    """What was done: one of the advised moves by key, or something else, said in words."""
+
+    id: UUID
+    next_round_id: UUID
+    key: str | None = None
+    said: str = Field("", max_length=500)
+    station: str | None = None
+    nipped: str = Field("", max_length=60)
+    tight: str = Field("", max_length=60)
+    made_at: datetime
+
+
+class NoteIn(BaseModel):
+    """A remark."""
+
+    id: UUID
+    text: str = Field(max_length=2000)
+    written_at: datetime
+
+
+class StandinOut(BaseModel):
+    """A reading that the simulated indicator shows, as one would type it."""
+
+    text: str
+    unit: str
+
+
+class LogRound(BaseModel):
+    """One round in the logbook."""
+
+    id: UUID
+    number: int
+    opened_at: datetime
+    status: Status
+    sentence: Words | None
+    values: list[LogValue]
+    move: Words | None
+    notes: list[NoteOut]
+    by: str
+    core_version: str
+
+
+class LogValue(BaseModel):
+    """One quantity of a round."""
+
+    label: str
+    words: Words
+    status: Status
+
+
+class LogEntry(BaseModel):
+    """One sitting: a check with its rounds, before and after."""
+
+    id: UUID
+    machine_id: UUID
+    machine_name: str
+    kind: str
+    title: str
+    opened_at: datetime
+    closed_at: datetime | None
+    status: Status
+    before: list[LogValue]
+    after: list[LogValue]
+    rounds: list[LogRound]
+
+
+class LogPage(BaseModel):
+    """A page of the logbook, newest first; `next` fetches the one after it."""
+
+    entries: list[LogEntry]
+    next: str | None
+
+
+LogRound.model_rebuild()

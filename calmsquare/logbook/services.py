@@ -1,0 +1,458 @@
+"""What happens in a check: set up, read, settle, move, note."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+from uuid import UUID, uuid4
+
+import numpy as np
+from django.contrib.auth.models import User
+from django.http import Http404
+from django.utils import timezone
+
+from calmsquare.logbook import compute
+from calmsquare.logbook.models import Check, Move, Note, Reading, Round
+from calmsquare.logbook.schemas import (
+    MoveIn,
+    NoteIn,
+    Outcome,
+    PreviewIn,
+    PreviewOut,
+    ReadingIn,
+    SetupIn,
+    StandinOut,
+)
+from calmsquare.problems import Conflict, FieldError, Invalid, validated
+from calmsquare.workshop.models import Instrument, Machine, Role
+from calmsquare.workshop.scope import Scope
+from calmsquare.workshop.services import instrument_spec, machine_spec, take_from_tin
+from truing.check import LengthReading, kind, registry
+from truing.instruments import Instrument as InstrumentSpec
+from truing.instruments import dial_reading, needle_at
+from truing.moves.made import machine_after, move_made, pieces_moved
+from truing.moves.move import Move as CoreMove
+from truing.problem import Problem
+from truing.quantities import Length
+from truing.standin.apply import apply
+from truing.standin.read import read as standin_read
+from truing.standin.truth import Truth
+from truing.words import say
+
+# --- checks and rounds ----------------------------------------------------------------------------
+
+
+def open_check(scope: Scope, machine_id: UUID, *, id: UUID, kind_key: str) -> Check:
+    """The check of this kind that is under way on the machine, or a new one."""
+    machine = scope.get(Machine, machine_id, need=Role.MAKER, for_update=True)
+    if kind_key not in registry():
+        raise Invalid([FieldError(field="kind", message="There is no such check.")])
+    under_way = machine.checks.filter(kind=kind_key, closed_at=None).first()
+    if under_way:
+        return under_way
+    if Check.objects.filter(pk=id).exists():
+        raise Conflict("This check has been opened already.", code="duplicate")
+    now = timezone.now()
+    check = Check.objects.create(
+        id=id, machine=machine, kind=kind_key, opened_at=now, by=scope.user
+    )
+    Round.objects.create(check_run=check, number=1, opened_at=now, by=scope.user)
+    return check
+
+
+def open_round(scope: Scope, round_id: UUID) -> tuple[Check, Round]:
+    """A round that can still be written to, locked; Conflict when it has been settled."""
+    round = scope.get(Round, round_id, need=Role.MAKER, for_update=True)
+    check = round.check_run
+    if round.settled_at:
+        newer = check.rounds.order_by("-number").first()
+        more = (
+            f" Round {newer.number} is the one in hand."
+            if newer and newer.number != round.number
+            else ""
+        )
+        raise Conflict(
+            f"Round {round.number} is settled and stays as it was judged.{more} "
+            "What you typed is kept on this page.",
+            code="round-settled",
+        )
+    return check, round
+
+
+def set_up(scope: Scope, round_id: UUID, form: SetupIn) -> Check:
+    """State how the round is read, before or between its readings."""
+    check, round = open_round(scope, round_id)
+    if form.version != round.version:
+        raise Conflict(
+            "Somebody changed this set-up since the page was loaded. Look at theirs, then change "
+            "it again if you still want to.",
+            code="setup-changed",
+        )
+    core = kind(check.kind)
+    instrument = scope.get(Instrument, form.instrument_id)
+    if instrument.workshop_id != check.machine.workshop_id:
+        raise Http404
+    setup = validated(core.setup_type, {**form.setup, "kind": check.kind}, "setup")
+    takes = core.takes(setup)
+    if instrument.spec["type"] not in takes:
+        raise Problem(
+            f"{instrument.name} cannot be used for this way of reading.",
+            expected="Pick an instrument that suits it, or another way.",
+            field="instrument",
+        )
+    known = compute.context(check, round)
+    # refuses positions that could not tell a lean, before a single reading is taken
+    _expectable(core, setup, instrument_spec(instrument.spec), known.tolerances)
+    _readings_fit(core, round, setup, instrument)
+    round.setup = setup.model_dump(mode="json")
+    round.instrument = instrument
+    if not round.readings.exists():
+        round.instrument_spec = instrument.spec
+    round.version += 1
+    round.save()
+    compute.recompute(check, round, known)
+    return check
+
+
+def _expectable(
+    core: Any, setup: Any, instrument: InstrumentSpec, limits: dict[str, float]
+) -> None:
+    try:
+        core.expect(setup, instrument, limits)
+    except Problem as problem:
+        raise problem.at(f"setup.{problem.field}") from None
+
+
+def _readings_fit(core: Any, round: Round, setup: Any, instrument: Instrument) -> None:
+    read = {r.station for r in round.readings.all()}
+    if not read:
+        return
+    if round.instrument_id != instrument.pk:
+        raise Problem(
+            "This round has readings of another instrument.",
+            expected="Settle it and read the next round with this one.",
+            field="instrument",
+        )
+    gone = read - {s.key for s in core.stations(setup)}
+    if gone:
+        raise Problem(
+            f"There are readings at {', '.join(sorted(gone))} that this set-up has no place for.",
+            expected="Keep those positions, or settle this round and set up the next.",
+            field="setup.positions",
+        )
+
+
+def settle(scope: Scope, round_id: UUID) -> Check:
+    """Enter the round in the logbook as it is judged now, and end the check."""
+    round = scope.get(Round, round_id, need=Role.MAKER, for_update=True)
+    check = round.check_run
+    if round.settled_at is None:
+        _freeze(check, round)
+    if check.closed_at is None:
+        check.closed_at = timezone.now()
+        check.save(update_fields=["closed_at"])
+    return check
+
+
+def _freeze(check: Check, round: Round) -> None:
+    known = compute.context(check, round)
+    result = compute.recompute(check, round, known)
+    if result.finding is None:
+        raise Problem(
+            result.problem or "There is no finding yet.",
+            expected="Read at least two opposite positions before settling.",
+            field="readings",
+        )
+    round.settled_at = timezone.now()
+    round.snapshot = {
+        "setup": round.setup,
+        "instrument": round.instrument_spec,
+        "tolerances": known.tolerances,
+        "machine": known.machine.model_dump(mode="json"),
+        "stock": [s.model_dump(mode="json") for s in known.stock],
+        "history": known.history.model_dump(mode="json"),
+    }
+    round.save(update_fields=["settled_at", "snapshot"])
+
+
+def another_round(scope: Scope, check_id: UUID, *, id: UUID) -> Check:
+    """A further round of a settled check, set up like the last."""
+    check = scope.get(Check, check_id, need=Role.MAKER, for_update=True)
+    last = check.rounds.order_by("-number").first()
+    assert last is not None
+    if last.settled_at is None or last.pk == id:
+        return check
+    _next_round(check, last, id, scope.user, [])
+    return check
+
+
+def _next_round(
+    check: Check, last: Round, id: UUID, by: User, predicted: list[dict[str, Any]]
+) -> Round:
+    if Round.objects.filter(pk=id).exists():
+        id = uuid4()
+    if check.closed_at:
+        check.closed_at = None
+        check.save(update_fields=["closed_at"])
+    instrument = last.instrument
+    return Round.objects.create(
+        id=id,
+        check_run=check,
+        number=last.number + 1,
+        setup=last.setup,
+        instrument=instrument,
+        instrument_spec=instrument.spec if instrument else last.instrument_spec,
+        predicted=predicted,
+        opened_at=timezone.now(),
+        by=by,
+    )
+
+
+# --- readings -------------------------------------------------------------------------------------
+
+
+def _understand(instrument: InstrumentSpec, form: ReadingIn | PreviewIn) -> Length:
+    try:
+        if form.dial is not None:
+            return dial_reading(instrument, form.dial)
+        return instrument.read(form.text, form.unit)
+    except Problem as problem:
+        raise problem.at("text") from None
+
+
+def put_reading(scope: Scope, round_id: UUID, reading_id: UUID, form: ReadingIn) -> Check:
+    """Keep a reading. Sent again with the same id and content it does nothing; with other content
+    it is refused."""
+    sent = form.model_dump(mode="json")
+    there = Reading.objects.filter(pk=reading_id).first()
+    if there is not None:
+        mine = scope.all(Reading).filter(pk=reading_id, round_id=round_id).exists()
+        if mine and there.sent == sent:
+            return there.round.check_run
+        raise Conflict(
+            "Another reading has this id. Reload the page and enter it again.", code="reading-id"
+        )
+    check, round = open_round(scope, round_id)
+    setup = compute.setup_of(check, round)
+    instrument = compute.instrument_of(round)
+    if form.station not in {s.key for s in kind(check.kind).stations(setup)}:
+        raise Problem(
+            f"{form.station} is not in the plan of this round.",
+            expected="Pick a station of the plan.",
+            field="station",
+        )
+    old = _superseded(round, form)
+    if form.withdrawn and old:
+        length = Length(mm=old.shown_mm, text=old.text, unit=old.unit, signed=True)
+    else:
+        length = _understand(instrument, form)
+    if form.zeroed_on and not round.readings.filter(pk=form.zeroed_on).exists():
+        raise Problem(
+            "The dial was zeroed on a reading that is not in this round.",
+            expected="Clear the zero, or enter that reading first.",
+            field="zeroed_on",
+        )
+    Reading.objects.create(
+        id=reading_id,
+        round=round,
+        station=form.station,
+        sent=sent,
+        text=length.text,
+        unit=length.unit,
+        shown_mm=length.mm,
+        zeroed_on=form.zeroed_on,
+        supersedes=old,
+        withdrawn=form.withdrawn,
+        read_at=_past(form.read_at),
+        by=scope.user,
+    )
+    compute.recompute(check, round, compute.context(check, round))
+    return check
+
+
+def _past(at: datetime) -> datetime:
+    """The browser's time, but not later than ours: a wrong clock must not reorder a round."""
+    aware = at if timezone.is_aware(at) else timezone.make_aware(at)
+    return min(aware, timezone.now())
+
+
+def _superseded(round: Round, form: ReadingIn) -> Reading | None:
+    if form.supersedes is None:
+        return None
+    old = round.readings.filter(pk=form.supersedes).first()
+    if old is None:
+        raise Problem(
+            "The reading to be corrected is not in this round.",
+            expected="Reload the page and correct it there.",
+            field="supersedes",
+        )
+    if hasattr(old, "superseded_by"):
+        raise Conflict(
+            "That reading has been corrected already. Reload to see it.", code="corrected"
+        )
+    return old
+
+
+def preview(scope: Scope, round_id: UUID, form: PreviewIn) -> PreviewOut:
+    """How a reading would be understood and what it would lead to; nothing is kept."""
+    round = scope.get(Round, round_id)
+    check = round.check_run
+    instrument = compute.instrument_of(round)
+    length = _understand(instrument, form)
+    known = compute.context(check, round)
+    mine = next(r for r in known.rounds if r.pk == round.pk)
+    readings = compute.core_readings(list(mine.readings.all()))
+    readings.append(
+        LengthReading(
+            id="preview",
+            station=form.station,
+            shown_mm=length.mm,
+            read_at=timezone.now(),
+            zeroed_on=str(form.zeroed_on) if form.zeroed_on else None,
+        )
+    )
+    result = compute.outcome(check, round, known, readings, advise=False)
+    words = instrument.reading_words(length.mm)
+    return PreviewOut(
+        shown_mm=length.mm,
+        text=length.text,
+        words=words,
+        spoken=say(
+            "{sign} {size}",
+            sign="minus" if length.mm < 0 else "plus",
+            size=instrument.reading_words(abs(length.mm), signed=False),
+        ),
+        needle=needle_at(instrument, length.mm),
+        question=instrument.question(length),
+        sentence=result.judgement.sentence if result.judgement else None,
+        verdict=result.judgement.verdict if result.judgement else None,
+    )
+
+
+# --- moves and notes ------------------------------------------------------------------------------
+
+
+def make_move(scope: Scope, round_id: UUID, form: MoveIn) -> Check:
+    """Record what was done after a round, settle it, and open the next with its prediction."""
+    done = scope.all(Move).filter(pk=form.id).first()
+    if done is not None:
+        return done.round.check_run
+    check, round = open_round(scope, round_id)
+    if form.key is None and not form.said.strip():
+        raise Problem("Nothing is said about what was done.", expected="Say it in a few words.",
+                      field="said")  # fmt: skip
+    result = compute.recompute(check, round, compute.context(check, round))
+    advised = _advised(result, form)
+    tightened = _tightening(check, round, advised, form)
+    _freeze(check, round)
+    made = (
+        move_made(advised, result.finding.quantities, tightened)
+        if advised and result.finding
+        else None
+    )
+    Move.objects.create(
+        id=form.id,
+        round=round,
+        advised=advised.model_dump(mode="json") if advised else None,
+        made=made.model_dump(mode="json") if made else None,
+        said=form.said.strip(),
+        nipped=form.nipped.strip(),
+        tight=form.tight.strip(),
+        made_at=_past(form.made_at),
+        by=scope.user,
+    )
+    predicted: list[dict[str, Any]] = []
+    if advised:
+        _carry_out(check.machine, advised)
+        predicted = [p.model_dump(mode="json") for p in advised.predicted]
+    _next_round(check, round, form.next_round_id, scope.user, predicted)
+    return check
+
+
+def _advised(result: Outcome, form: MoveIn) -> CoreMove | None:
+    if form.key is None:
+        return None
+    moves: list[CoreMove] = list(result.advice.moves) if result.advice else []
+    move = next((m for m in moves if m.key == form.key), None)
+    if move is None:
+        raise Conflict(
+            "The advice has changed since the page was loaded. Look at it again.", code="advice"
+        )
+    if move.needs is not None:
+        raise Problem(move.needs.metric, expected="Say what you did instead.", field="key")
+    return move
+
+
+def _tightening(
+    check: Check, round: Round, move: CoreMove | None, form: MoveIn
+) -> dict[str, float]:
+    """What tightening did, when the needle was read nipped and tight."""
+    if move is None or not (form.nipped.strip() and form.tight.strip()):
+        return {}
+    instrument = compute.instrument_of(round)
+    shown = []
+    for field in ("nipped", "tight"):
+        try:
+            shown.append(instrument.read(getattr(form, field)).mm)
+        except Problem as problem:
+            raise problem.at(field) from None
+    station = form.station or (move.targets[0].station if move.targets else "")
+    return kind(check.kind).tightening(
+        compute.setup_of(check, round),
+        station,
+        move.mechanism,
+        machine_spec(check.machine),
+        instrument,
+        shown[1] - shown[0],
+    )
+
+
+def _carry_out(machine: Machine, move: CoreMove) -> None:
+    """The machine's shims and the tin follow the move; a stand-in answers it."""
+    spec = machine_spec(machine)
+    if machine.truth is not None:
+        truth = Truth.model_validate(machine.truth)
+        machine.truth = apply(move, truth, spec, np.random.default_rng()).model_dump(mode="json")
+    machine.spec = machine_after(move, spec).model_dump(mode="json")
+    machine.save(update_fields=["spec", "truth"])
+    take_from_tin(machine.workshop_id, dict(pieces_moved(move)))
+
+
+def add_note(scope: Scope, round_id: UUID, form: NoteIn) -> Check:
+    """A remark beside a round, settled or not."""
+    round = scope.get(Round, round_id, need=Role.MAKER)
+    if not form.text.strip():
+        raise Problem("The note is empty.", expected="Write a few words.", field="text")
+    if not scope.all(Note).filter(pk=form.id).exists():
+        if Note.objects.filter(pk=form.id).exists():
+            raise Conflict("Another note has this id.", code="duplicate")
+        Note.objects.create(
+            id=form.id,
+            round=round,
+            text=form.text.strip(),
+            written_at=_past(form.written_at),
+            by=scope.user,
+        )
+    return round.check_run
+
+
+def ask_standin(scope: Scope, round_id: UUID, station: str) -> StandinOut:
+    """What the simulated indicator of a practice machine shows at a station."""
+    round = scope.get(Round, round_id)
+    check = round.check_run
+    if check.machine.truth is None:
+        raise Problem(
+            "This machine is a real one.", expected="Read its indicator.", field="station"
+        )
+    setup = compute.setup_of(check, round)
+    instrument = compute.instrument_of(round)
+    shown = standin_read(
+        Truth.model_validate(check.machine.truth),
+        setup,
+        station,
+        instrument,
+        np.random.default_rng(),
+    )
+    unit = instrument.unit
+    size = instrument.read(f"1 {unit}").mm
+    return StandinOut(text=f"{shown / size:+.5g}", unit=unit)

@@ -1,0 +1,148 @@
+"""Errors as problem details (RFC 9457): what was read, what is expected, at which field."""
+
+from __future__ import annotations
+
+from typing import Any, TypeVar
+
+from django.core.exceptions import PermissionDenied
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import NinjaAPI
+from ninja.errors import AuthenticationError, ValidationError
+from pydantic import BaseModel
+from pydantic import ValidationError as ModelError
+
+from truing.problem import Problem
+
+
+class FieldError(BaseModel):
+    """One field, and what it should be."""
+
+    field: str
+    message: str
+    expected: str = ""
+
+
+class ProblemDetails(BaseModel):
+    """The body of every error."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    errors: list[FieldError] = []
+
+
+def answers(model: Any) -> dict[Any, Any]:
+    """Responses of a route: its own (None: 204, nothing to say), and the problems it may tell."""
+    problems = frozenset({401, 403, 404, 409, 422})
+    return {204 if model is None else 200: model, problems: ProblemDetails}
+
+
+class Conflict(Exception):
+    """What was sent no longer fits what is there; nothing has been changed."""
+
+    def __init__(self, detail: str, *, code: str = "conflict") -> None:
+        super().__init__(detail)
+        self.detail = detail
+        self.code = code
+
+
+T = TypeVar("T", bound=BaseModel)
+
+_TITLES = {
+    401: "Sign in first",
+    403: "Not yours to change",
+    404: "Not here",
+    409: "Something newer is there",
+    422: "Cannot be used as it is",
+}
+
+
+def details(
+    status: int, detail: str, errors: list[FieldError] | None = None, code: str = ""
+) -> ProblemDetails:
+    """A problem with the usual title for its status."""
+    return ProblemDetails(
+        type=f"urn:calm-square:{code}" if code else "about:blank",
+        title=_TITLES[status],
+        status=status,
+        detail=detail,
+        errors=errors or [],
+    )
+
+
+def field_errors(error: ModelError, prefix: str = "") -> list[FieldError]:
+    """A model's errors, each at its dotted field."""
+    found = []
+    for item in error.errors(include_url=False):
+        path = ".".join(
+            str(p) for p in item["loc"] if not str(p).startswith(("function-", "tagged"))
+        )
+        context: dict[str, Any] = item.get("ctx") or {}
+        message = item["msg"].removeprefix("Value error, ")
+        if item["type"] == "missing":
+            message = "This is needed."
+        found.append(
+            FieldError(
+                field=".".join(p for p in (prefix, path) if p),
+                message=message,
+                expected=str(context.get("expected", "")),
+            )
+        )
+    return found
+
+
+class Invalid(Exception):
+    """Input that a model refused, already told by field."""
+
+    def __init__(self, errors: list[FieldError]) -> None:
+        super().__init__("; ".join(f"{e.field}: {e.message}" for e in errors))
+        self.errors = errors
+
+
+def validated(model: type[T], data: Any, prefix: str = "") -> T:
+    """`model.model_validate`, with errors named by field under `prefix`."""
+    try:
+        return model.model_validate(data)
+    except ModelError as error:
+        raise Invalid(field_errors(error, prefix)) from None
+
+
+def install(api: NinjaAPI) -> None:
+    """Answer every expected error of this API with problem details."""
+
+    def answer(request: HttpRequest, problem: ProblemDetails) -> HttpResponse:
+        response = api.create_response(request, problem.model_dump(), status=problem.status)
+        response["Content-Type"] = "application/problem+json"
+        return response
+
+    def on_problem(request: HttpRequest, error: Problem) -> HttpResponse:
+        at = FieldError(field=error.field, message=error.message, expected=error.expected)
+        return answer(request, details(422, str(error), [at]))
+
+    def on_invalid(request: HttpRequest, error: Invalid) -> HttpResponse:
+        first = error.errors[0]
+        return answer(request, details(422, first.message, error.errors))
+
+    def on_schema(request: HttpRequest, error: ValidationError) -> HttpResponse:
+        errors = []
+        for item in error.errors:
+            loc = [str(p) for p in item["loc"]][1:]
+            where = ".".join(loc[1:] if len(loc) > 1 else loc)
+            errors.append(FieldError(field=where, message=str(item["msg"])))
+        return answer(request, details(422, "The request cannot be read.", errors))
+
+    def on_conflict(request: HttpRequest, error: Conflict) -> HttpResponse:
+        return answer(request, details(409, error.detail, code=error.code))
+
+    api.exception_handler(Problem)(on_problem)
+    api.exception_handler(Invalid)(on_invalid)
+    api.exception_handler(ValidationError)(on_schema)
+    api.exception_handler(Conflict)(on_conflict)
+    api.exception_handler(Http404)(
+        lambda r, e: answer(r, details(404, "There is nothing here that you can see."))
+    )
+    api.exception_handler(PermissionDenied)(lambda r, e: answer(r, details(403, str(e))))
+    api.exception_handler(AuthenticationError)(
+        lambda r, e: answer(r, details(401, "Sign in to go on; what you typed is kept."))
+    )

@@ -1,0 +1,107 @@
+"""What people share: workshops, their members, machines, instruments and shim stock."""
+
+from __future__ import annotations
+
+import uuid
+from typing import ClassVar
+
+from django.conf import settings
+from django.db import models
+
+
+class Workshop(models.Model):
+    """A shed: everything below belongs to exactly one."""
+
+    WORKSHOP_PATH: ClassVar[str] = ""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    name = models.CharField(max_length=80)
+    time_zone = models.CharField(max_length=64, default="UTC")
+    is_demo = models.BooleanField(default=False)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Role(models.TextChoices):
+    """What a member may do; each may do all that stands below it."""
+
+    OWNER = "owner", "Owner"
+    MAKER = "maker", "Maker"
+    VIEWER = "viewer", "Viewer"
+
+
+class Membership(models.Model):
+    """A person in a workshop."""
+
+    WORKSHOP_PATH: ClassVar[str] = "workshop"
+
+    workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="memberships")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=8, choices=Role.choices)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["workshop", "user"], name="one_membership_each")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.user} is {self.role}"
+
+
+class _Owned(models.Model):
+    WORKSHOP_PATH: ClassVar[str] = "workshop"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="%(class)ss")
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        abstract = True
+
+
+class Machine(_Owned):
+    """A machine; `spec` is a truing.machine.Machine, `truth` a stand-in's secret or None."""
+
+    name = models.CharField(max_length=60)
+    spec = models.JSONField()
+    tolerances = models.JSONField(default=dict)
+    """Limits the owner changed: kind of check -> tolerance key -> mm/m."""
+    truth = models.JSONField(null=True)
+    archived = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["created_at", "id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Instrument(_Owned):
+    """An instrument; `spec` is a truing.instruments.Instrument."""
+
+    name = models.CharField(max_length=60)
+    spec = models.JSONField()
+    archived = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["created_at", "id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class ShimStock(_Owned):
+    """Pieces of one thickness in the tin."""
+
+    thickness_mm = models.FloatField()
+    count = models.PositiveIntegerField()
+    tolerance_mm = models.FloatField(default=0.003)
+    material = models.CharField(max_length=40, blank=True)
+
+    class Meta:
+        ordering = ["thickness_mm", "id"]
+
+    def __str__(self) -> str:
+        return f"{self.count} × {self.thickness_mm} mm"

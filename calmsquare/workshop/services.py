@@ -1,0 +1,273 @@
+"""What happens to workshops, members, machines and kit."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import UUID
+from zoneinfo import available_timezones
+
+from django.contrib.auth.models import User
+from django.db import transaction
+from pydantic import BaseModel, TypeAdapter
+from pydantic import ValidationError as ModelError
+
+from calmsquare.problems import Conflict, FieldError, Invalid, field_errors, validated
+from calmsquare.workshop.models import (
+    Instrument,
+    Machine,
+    Membership,
+    Role,
+    ShimStock,
+    Workshop,
+)
+from calmsquare.workshop.scope import Scope
+from truing.check import Tolerances, kind
+from truing.fields import Mm, length
+from truing.instruments import Instrument as InstrumentSpec
+from truing.machine import Machine as MachineSpec
+from truing.moves.move import Shim
+
+_INSTRUMENT: TypeAdapter[InstrumentSpec] = TypeAdapter(InstrumentSpec)
+
+
+class ShimForm(BaseModel):
+    """A thickness of shim stock, as filled in."""
+
+    thickness_mm: Mm = length("Thickness", gt=0, le=10)
+    count: int = 1
+    material: str = ""
+    tolerance_mm: Mm = length("Good to within", 0.003, ge=0, le=0.5)
+
+
+def create_workshop(user: User, *, name: str, time_zone: str = "UTC") -> Workshop:
+    """A workshop with this person as its owner."""
+    workshop = Workshop.objects.create(name=_name(name), time_zone=known_zone(time_zone))
+    Membership.objects.create(workshop=workshop, user=user, role=Role.OWNER)
+    return workshop
+
+
+def known_zone(time_zone: str) -> str:
+    """The zone if the system knows it, else UTC."""
+    return time_zone if time_zone in available_timezones() else "UTC"
+
+
+def _name(name: str) -> str:
+    if not name.strip():
+        raise Invalid([FieldError(field="name", message="Give it a name.")])
+    return name.strip()
+
+
+# --- members --------------------------------------------------------------------------------------
+
+
+def add_member(scope: Scope, workshop_id: UUID, *, email: str, role: Role) -> Membership:
+    """Let somebody with an account in."""
+    scope.require(workshop_id, Role.OWNER)
+    user = User.objects.filter(username=email.strip().lower()).first()
+    if user is None:
+        raise Invalid(
+            [
+                FieldError(
+                    field="email",
+                    message="Nobody has an account with this address.",
+                    expected="Ask them to sign up first.",
+                )
+            ]
+        )
+    member, created = Membership.objects.get_or_create(
+        workshop_id=workshop_id, user=user, defaults={"role": role}
+    )
+    if not created:
+        raise Conflict(f"{user.first_name or user.username} is a member already.")
+    return member
+
+
+def change_member(scope: Scope, member_id: int, role: Role | None) -> None:
+    """Another role, or out (None). A workshop keeps at least one owner."""
+    member = scope.get(Membership, member_id, need=Role.OWNER)
+    owners = Membership.objects.select_for_update().filter(
+        workshop_id=member.workshop_id, role=Role.OWNER
+    )
+    if [o.pk for o in owners] == [member.pk] and role != Role.OWNER:
+        raise Conflict("A workshop needs an owner. Make somebody else owner first.")
+    if role is None:
+        member.delete()
+    else:
+        member.role = role
+        member.save(update_fields=["role"])
+
+
+def leave(scope: Scope, workshop_id: UUID) -> None:
+    """Leave a workshop that has another owner."""
+    member = scope.all(Membership).filter(workshop_id=workshop_id, user=scope.user).get()
+    others = Membership.objects.filter(workshop_id=workshop_id, role=Role.OWNER).exclude(
+        pk=member.pk
+    )
+    if not others.exists():
+        raise Conflict("A workshop needs an owner. Make somebody else owner first.")
+    member.delete()
+
+
+# --- machines -------------------------------------------------------------------------------------
+
+
+def machine_spec(machine: Machine) -> MachineSpec:
+    """The machine as the core knows it."""
+    return MachineSpec.model_validate(machine.spec)
+
+
+def tolerances(machine: Machine, kind_key: str) -> Tolerances:
+    """Limits for one kind of check: usual for its work, or as the owner set them."""
+    usual = kind(kind_key).tolerances(machine_spec(machine))
+    own = machine.tolerances.get(kind_key, {})
+    return {key: float(own.get(key, value)) for key, value in usual.items()}
+
+
+def save_machine(
+    scope: Scope,
+    *,
+    workshop_id: UUID | None = None,
+    machine_id: UUID | None = None,
+    id: UUID | None = None,
+    name: str,
+    spec: dict[str, Any],
+    limits: dict[str, dict[str, float]],
+) -> Machine:
+    """A new machine in a workshop, or changes to one."""
+    if machine_id:
+        machine = scope.get(Machine, machine_id, need=Role.MAKER)
+    else:
+        assert workshop_id is not None
+        scope.require(workshop_id, Role.MAKER)
+        machine = Machine(workshop_id=workshop_id)
+        if id is not None:
+            _new_id(Machine, id)
+            machine.id = id
+    machine.name = _name(name)
+    machine.spec = validated(MachineSpec, spec, "spec").model_dump(mode="json")
+    machine.tolerances = _limits(machine, limits)
+    machine.save()
+    return machine
+
+
+def _limits(machine: Machine, limits: dict[str, dict[str, float]]) -> dict[str, dict[str, float]]:
+    errors = []
+    for key, own in limits.items():
+        known = kind(key).tolerances(machine_spec(machine)) if key in _kinds() else {}
+        for name, value in own.items():
+            if name not in known or not 0.001 <= value <= 100:
+                errors.append(
+                    FieldError(
+                        field=f"tolerances.{key}.{name}",
+                        message="A limit between 0.001 and 100 mm/m.",
+                    )
+                )
+    if errors:
+        raise Invalid(errors)
+    return limits
+
+
+def _kinds() -> list[str]:
+    from truing.check import registry
+
+    return list(registry())
+
+
+def _new_id(model: type[Machine] | type[Instrument] | type[ShimStock], id: UUID) -> None:
+    if model._default_manager.filter(pk=id).exists():
+        raise Conflict("This has been saved already.", code="duplicate")
+
+
+# --- kit ------------------------------------------------------------------------------------------
+
+
+def instrument_spec(data: Any) -> InstrumentSpec:
+    """An instrument as the core knows it; Invalid by field."""
+    try:
+        return _INSTRUMENT.validate_python(data)
+    except ModelError as error:
+        errors = field_errors(error)
+        # the union puts the instrument's type in front of the field
+        for e in errors:
+            head, _, rest = e.field.partition(".")
+            e.field = f"spec.{rest or head}"
+        raise Invalid(errors) from None
+
+
+def save_instrument(
+    scope: Scope,
+    *,
+    workshop_id: UUID | None = None,
+    instrument_id: UUID | None = None,
+    name: str,
+    spec: dict[str, Any],
+) -> Instrument:
+    """A new instrument, or changes to one. Rounds keep the one they were read with."""
+    if instrument_id:
+        instrument = scope.get(Instrument, instrument_id, need=Role.MAKER)
+    else:
+        assert workshop_id is not None
+        scope.require(workshop_id, Role.MAKER)
+        instrument = Instrument(workshop_id=workshop_id)
+    instrument.name = _name(name)
+    instrument.spec = instrument_spec(spec).model_dump(mode="json")
+    instrument.save()
+    return instrument
+
+
+def save_shim(
+    scope: Scope,
+    form: dict[str, Any],
+    *,
+    workshop_id: UUID | None = None,
+    shim_id: UUID | None = None,
+) -> ShimStock:
+    """A thickness in the tin. Adding one that is there adds to its count."""
+    parsed = validated(ShimForm, form)
+    if not 0 <= parsed.count <= 200:
+        raise Invalid([FieldError(field="count", message="Between 0 and 200 pieces.")])
+    if shim_id:
+        shim = scope.get(ShimStock, shim_id, need=Role.MAKER)
+    else:
+        assert workshop_id is not None
+        scope.require(workshop_id, Role.MAKER)
+        there = ShimStock.objects.filter(
+            workshop_id=workshop_id,
+            thickness_mm__range=(parsed.thickness_mm - 1e-6, parsed.thickness_mm + 1e-6),
+            material=parsed.material.strip(),
+        ).first()
+        shim = there or ShimStock(workshop_id=workshop_id, count=0)
+        parsed.count += shim.count
+    shim.thickness_mm = parsed.thickness_mm
+    shim.count = parsed.count
+    shim.material = parsed.material.strip()
+    shim.tolerance_mm = parsed.tolerance_mm
+    shim.save()
+    return shim
+
+
+def stock_of(workshop_id: UUID) -> list[Shim]:
+    """The tin as the core knows it."""
+    return [
+        Shim(thickness_mm=s.thickness_mm, count=s.count, tolerance_mm=s.tolerance_mm)
+        for s in ShimStock.objects.filter(workshop_id=workshop_id)
+    ]
+
+
+@transaction.atomic
+def take_from_tin(workshop_id: UUID, moved: dict[float, int]) -> None:
+    """Take pieces (thickness mm -> count) out of the tin, or put them back when negative."""
+    for thickness, count in moved.items():
+        shims = ShimStock.objects.select_for_update().filter(
+            workshop_id=workshop_id, thickness_mm__range=(thickness - 1e-6, thickness + 1e-6)
+        )
+        left = count
+        for shim in shims:
+            taken = min(left, shim.count) if left > 0 else left
+            shim.count -= taken
+            shim.save(update_fields=["count"])
+            left -= taken
+        if left < 0:
+            ShimStock.objects.create(
+                workshop_id=workshop_id, thickness_mm=thickness, count=-left, material="taken out"
+            )

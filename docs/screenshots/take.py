@@ -1,0 +1,119 @@
+"""Take the pictures of the main views from the demo data.
+
+Usage: with bin/demo running freshly reset, `.venv/bin/python docs/screenshots/take.py [URL] [NAME…]`.
+"""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+HERE = Path(__file__).parent
+FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    "--disable-dev-shm-usage",
+]  # fmt: skip
+DESK = (1280, 800)
+PHONE = (390, 844)
+
+
+def workshop(page: Page) -> None:
+    page.get_by_role("heading", name="How the machines stand").wait_for()
+
+
+def machine(page: Page) -> None:
+    page.get_by_role("link", name="Avocet").click()
+    page.get_by_role("heading", name="Next step, and why").wait_for()
+
+
+def settle(page: Page) -> None:
+    page.get_by_role("button", name="Go on with the tram").click()
+    page.get_by_label("What to do").wait_for()
+
+
+def set_up(page: Page) -> None:
+    page.get_by_role("region", name="Dunlin").get_by_role("button", name="Measure").click()
+    page.get_by_label("Swing radius").wait_for()
+
+
+def read(page: Page) -> None:
+    set_up(page)
+    page.get_by_label("Swing radius").fill("70")
+    page.get_by_label("The machine is isolated").check()
+    page.get_by_role("button", name="Start reading").click()
+    for _ in range(6):
+        with page.expect_response(lambda r: "/readings/" in r.url):
+            page.get_by_role("button", name="Ask the simulated dial").click()
+    page.get_by_label("Reading at").fill("-12")
+    page.get_by_text("read as").wait_for()
+
+
+def logbook(page: Page) -> None:
+    page.get_by_role("link", name="Logbook").click()
+    page.get_by_role("heading", name="Logbook").wait_for()
+
+
+def kit(page: Page) -> None:
+    page.get_by_role("link", name="Kit").click()
+    page.get_by_role("heading", name="Shim stock").wait_for()
+
+
+VIEWS: dict[str, tuple[Callable[[Page], None] | None, tuple[int, int], str]] = {
+    "sign-in": (None, DESK, "light"),
+    "workshop": (workshop, DESK, "light"),
+    "workshop-night": (workshop, DESK, "dark"),
+    "machine": (machine, DESK, "light"),
+    "check-set-up": (set_up, DESK, "light"),
+    "check-read": (read, DESK, "light"),
+    "check-read-phone": (read, PHONE, "light"),
+    "check-settle": (settle, DESK, "light"),
+    "check-settle-night": (settle, DESK, "dark"),
+    "check-settle-phone": (settle, PHONE, "dark"),
+    "logbook": (logbook, DESK, "light"),
+    "kit": (kit, DESK, "light"),
+}
+
+
+def main() -> None:
+    url = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8010"
+    wanted = sys.argv[2:] or list(VIEWS)
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        for name in wanted:
+            go, (width, height), scheme = VIEWS[name]
+            context = browser.new_context(
+                viewport={"width": width, "height": height},
+                color_scheme="dark" if scheme == "dark" else "light",
+                has_touch=width < 500,
+                reduced_motion="reduce",
+            )
+            page = context.new_page()
+            page.goto(url)
+            opener = page.get_by_role("button", name="Open the demo workshop")
+            opener.wait_for()
+            if go:
+                opener.click()
+                workshop(page)
+                page.request.post(
+                    f"{url}/api/v1/demo/reset",
+                    headers={"X-CSRFToken": csrf(page), "Referer": url},
+                )
+                page.goto(url)
+                workshop(page)
+                go(page)
+            page.wait_for_timeout(300)
+            page.screenshot(path=HERE / f"{name}.png")
+            context.close()
+        browser.close()
+
+
+def csrf(page: Page) -> str:
+    return next(c["value"] for c in page.context.cookies() if c["name"] == "csrftoken")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,44 @@
+"""Places round a circle as people name them: hours of a clock seen from above, 12 at the rear."""
+
+from __future__ import annotations
+
+import math
+import re
+
+from truing.problem import Problem
+
+_CLOCK = re.compile(r"(\d{1,2})(?::(\d{2})|\.(\d+))?")
+
+
+def parse_clock(text: str) -> float:
+    """A clock position ("3", "1:30", "10.5") as hours in (0, 12]; Problem if it is none."""
+    match = _CLOCK.fullmatch(text.strip().lower())
+    hours = -1.0
+    if match:
+        part = int(match[2]) / 60 if match[2] else float(f"0.{match[3] or 0}")
+        hours = int(match[1]) + part
+    if not 0 <= hours <= 12 or (match and match[2] and int(match[2]) > 59):
+        raise Problem(
+            f"“{text.strip()}” is no place on a clock face.",
+            expected="Use hours from 12 round to 11, such as 3 or 1:30.",
+        )
+    return hours or 12.0
+
+
+def parse_clocks(text: str) -> list[float]:
+    """Several clock positions with commas or blanks between."""
+    return [parse_clock(part) for part in re.split(r"[,;\s]+", text) if part.strip()]
+
+
+def clock_label(hours: float) -> str:
+    """12, 3, 1:30 …"""
+    whole = int(hours)
+    minutes = round((hours - whole) * 60)
+    if minutes == 60:
+        whole, minutes = whole + 1, 0
+    return f"{whole or 12}:{minutes:02d}" if minutes else f"{whole or 12}"
+
+
+def angle_rad(hours: float) -> float:
+    """Angle of a clock position seen from above, counter-clockwise from +X (right)."""
+    return math.radians(90 - 30 * hours)

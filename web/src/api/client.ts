@@ -1,0 +1,74 @@
+import createClient, { type Middleware } from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Words = Schemas["Words"];
+export type CheckState = Schemas["CheckOut"];
+export type RoundState = Schemas["RoundOut"];
+export type Reading = Schemas["ReadingOut"];
+export type Status = Schemas["CheckStatus"]["status"];
+export type ReadingUnit = Schemas["ReadingIn"]["unit"];
+
+export interface FieldError {
+  field: string;
+  message: string;
+  expected: string;
+}
+
+/** An error as the server tells it (problem details); `status` 0 means that it was not reached. */
+export class ApiProblem extends Error {
+  constructor(
+    readonly status: number,
+    readonly title: string,
+    detail: string,
+    readonly errors: FieldError[] = [],
+    readonly type = "about:blank",
+  ) {
+    super(detail);
+  }
+
+  /** The server was not reached, or could not answer for reasons of its own. */
+  get temporary(): boolean {
+    return this.status === 0 || this.status >= 500 || this.status === 429;
+  }
+}
+
+function cookie(name: string): string {
+  const found = document.cookie.split("; ").find((part) => part.startsWith(`${name}=`));
+  return found ? decodeURIComponent(found.slice(name.length + 1)) : "";
+}
+
+const csrf: Middleware = {
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRFToken", cookie("csrftoken"));
+    return request;
+  },
+};
+
+export const api = createClient<paths>({ baseUrl: "", credentials: "same-origin" });
+api.use(csrf);
+
+interface Answer<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** The data of a call, or an ApiProblem in the server's own words. */
+export async function told<T>(call: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
+  try {
+    answer = await call;
+  } catch {
+    throw new ApiProblem(0, "No connection", "The server cannot be reached just now.");
+  }
+  if (answer.response.ok) return answer.data as T;
+  const body = answer.error as Partial<Schemas["ProblemDetails"]> | undefined;
+  throw new ApiProblem(
+    answer.response.status,
+    body?.title ?? "That did not work",
+    body?.detail ?? `The server answered with ${answer.response.status}. Try again.`,
+    (body?.errors ?? []).map((e) => ({ ...e, expected: e.expected ?? "" })),
+    body?.type,
+  );
+}

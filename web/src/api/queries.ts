@@ -1,0 +1,88 @@
+import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type ApiProblem, api, type CheckState, type Schemas, told } from "./client";
+
+export const keys = {
+  me: ["me"] as const,
+  workshop: (id: string) => ["workshop", id] as const,
+  machine: (id: string) => ["machine", id] as const,
+  check: (id: string) => ["check", id] as const,
+  kit: (id: string) => ["kit", id] as const,
+  members: (id: string) => ["members", id] as const,
+  kinds: ["kinds"] as const,
+  forms: ["forms"] as const,
+};
+
+export const useMe = () =>
+  useQuery({ queryKey: keys.me, queryFn: () => told(api.GET("/api/v1/auth/me")) });
+
+export const useWorkshop = (workshop_id: string) =>
+  useQuery({
+    queryKey: keys.workshop(workshop_id),
+    queryFn: () =>
+      told(api.GET("/api/v1/workshops/{workshop_id}", { params: { path: { workshop_id } } })),
+    enabled: workshop_id !== "",
+  });
+
+export const useMachine = (machine_id: string) =>
+  useQuery({
+    queryKey: keys.machine(machine_id),
+    queryFn: () =>
+      told(api.GET("/api/v1/machines/{machine_id}", { params: { path: { machine_id } } })),
+  });
+
+export const useCheck = (check_id: string) =>
+  useQuery({
+    queryKey: keys.check(check_id),
+    queryFn: () => told(api.GET("/api/v1/checks/{check_id}", { params: { path: { check_id } } })),
+  });
+
+export const useKit = (workshop_id: string) =>
+  useQuery({
+    queryKey: keys.kit(workshop_id),
+    queryFn: () =>
+      told(api.GET("/api/v1/workshops/{workshop_id}/kit", { params: { path: { workshop_id } } })),
+    enabled: workshop_id !== "",
+  });
+
+export const useMembers = (workshop_id: string) =>
+  useQuery({
+    queryKey: keys.members(workshop_id),
+    queryFn: () =>
+      told(
+        api.GET("/api/v1/workshops/{workshop_id}/members", { params: { path: { workshop_id } } }),
+      ),
+  });
+
+export const useKinds = () =>
+  useQuery({
+    queryKey: keys.kinds,
+    queryFn: () => told(api.GET("/api/v1/kinds")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export const useMachineForms = () =>
+  useQuery({
+    queryKey: keys.forms,
+    queryFn: () => told(api.GET("/api/v1/machine-forms")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+/** Put a check's new state where its screen reads it, and let what leans on it be fetched anew. */
+export function keepCheck(client: QueryClient, check: CheckState): void {
+  client.setQueryData(keys.check(check.id), check);
+  for (const key of ["workshop", "machine", "logbook"])
+    void client.invalidateQueries({ queryKey: [key] });
+}
+
+/** A call that answers with a check's new state. */
+export function useCheckChange<V>(call: (v: V) => Promise<CheckState>) {
+  const client = useQueryClient();
+  return useMutation<CheckState, ApiProblem, V>({
+    mutationFn: call,
+    onSuccess: (check) => keepCheck(client, check),
+  });
+}
+
+export type Me = Schemas["Me"];
+export type Machine = Schemas["MachineOut"];
+export type Kind = Schemas["KindOut"];

@@ -1,0 +1,97 @@
+import { useTheme } from "@mui/material/styles";
+import type { Schemas } from "../api/client";
+
+type Part = Schemas["GhostPart"];
+type View = Part["view"];
+
+const TITLES: Record<View, string> = { front: "front", side: "side", plan: "from above" };
+const GAP = 60;
+
+function bounds(parts: Part[]) {
+  const points = parts.flatMap((p) => p.outlines.flat());
+  const us = points.map((p) => p.u);
+  const vs = points.map((p) => p.v);
+  return { u0: Math.min(...us), u1: Math.max(...us), v0: Math.min(...vs), v1: Math.max(...vs) };
+}
+
+/**
+ * The machine as line work: the ideal thin and dashed, what is measured leaning by its error times
+ * `factor`, what is not measured dotted.
+ */
+export function GhostFigure({
+  ghost,
+  factor,
+  name,
+  views = ["front", "side"],
+}: {
+  ghost: Schemas["Ghost"];
+  factor: number;
+  name: string;
+  views?: View[];
+}) {
+  let left = 0;
+  const placed = views.map((view) => {
+    const parts = ghost.parts.filter((p) => p.view === view);
+    const box = bounds(parts);
+    const at = left - box.u0;
+    left += box.u1 - box.u0 + GAP;
+    return { view, parts, box, at };
+  });
+  const top = Math.max(...placed.map((p) => p.box.v1)) * 1.06;
+  const bottom = Math.min(...placed.map((p) => p.box.v0));
+  const label = (top - bottom) * 0.1;
+  return (
+    <svg
+      role="img"
+      aria-label={`${name}: measured errors drawn ${factor} times too large`}
+      viewBox={`${-GAP} ${-top} ${left + GAP} ${top - bottom + label * 1.4}`}
+      style={{ width: "100%", height: "100%", display: "block" }}
+    >
+      {placed.map(({ view, parts, box, at }) => (
+        <g key={view} transform={`translate(${at} 0)`}>
+          {parts.map((part) => (
+            <PartLines key={part.name} part={part} factor={factor} />
+          ))}
+          <text
+            x={(box.u0 + box.u1) / 2}
+            y={-bottom + label}
+            fontSize={label * 0.72}
+            textAnchor="middle"
+            fill="currentColor"
+          >
+            {TITLES[view]}
+          </text>
+        </g>
+      ))}
+    </svg>
+  );
+}
+
+function PartLines({ part, factor }: { part: Part; factor: number }) {
+  const { palette } = useTheme();
+  const outlines = part.outlines.map(
+    (line) => `M${line.map(({ u, v }) => `${u} ${-v}`).join("L")}Z`,
+  );
+  const d = outlines.join("");
+  const common = { fill: "none", vectorEffect: "non-scaling-stroke" as const };
+  if (!part.known)
+    return (
+      <path d={d} {...common} stroke={palette.pencil} strokeWidth={1.2} strokeDasharray="1.5 4" />
+    );
+  const leans = part.lean_mm_per_m !== 0;
+  const angle = (Math.atan((part.lean_mm_per_m / 1000) * factor) * 180) / Math.PI;
+  return (
+    <>
+      {leans && (
+        <path d={d} {...common} stroke={palette.pencil} strokeWidth={1} strokeDasharray="6 4" />
+      )}
+      <path
+        d={d}
+        {...common}
+        stroke={leans ? palette.primary.main : palette.ink}
+        strokeWidth={leans ? 2.2 : 1.6}
+        transform={`rotate(${angle} ${part.pivot.u} ${-part.pivot.v})`}
+      />
+    </>
+  );
+}

@@ -1,0 +1,202 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import Link from "@mui/material/Link";
+import Menu from "@mui/material/Menu";
+import MenuItem from "@mui/material/MenuItem";
+import { useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
+import { NavLink, Link as RouterLink, useLocation, useNavigate } from "react-router";
+import { api, told } from "../api/client";
+import { useOutbox, useReached } from "../api/outbox";
+import type { Me } from "../api/queries";
+import { useSettings } from "../settings";
+import { KeysHelp, useLetter } from "./Keys";
+
+/** The line above every screen, and the screen. */
+export function Frame({ me, children }: { me: Me; children: ReactNode }) {
+  const [help, setHelp] = useState(false);
+  const { system, change } = useSettings();
+  const other = system === "metric" ? "inch" : "metric";
+  useLetter("u", () => change({ system: other }));
+  useLetter("?", () => setHelp(true));
+  const { pathname } = useLocation();
+  const here = me.workshops?.find((w) => pathname.startsWith(`/w/${w.id}`)) ?? me.workshops?.[0];
+  return (
+    <Box sx={{ minHeight: "100dvh", display: "flex", flexDirection: "column" }}>
+      <Link
+        href="#main"
+        sx={{ position: "absolute", left: -9999, "&:focus": { left: 8, top: 8, zIndex: 10 } }}
+      >
+        Skip to the page
+      </Link>
+      <Box
+        component="header"
+        sx={(t) => ({
+          display: "flex",
+          alignItems: "center",
+          gap: { xs: 0.5, md: 1 },
+          px: { xs: 1, md: 2 },
+          borderBottom: `1px solid ${t.palette.rule}`,
+          minHeight: 52,
+          flexWrap: "wrap",
+        })}
+      >
+        <Link
+          component={RouterLink}
+          to={here ? `/w/${here.id}` : "/"}
+          underline="none"
+          color="text.primary"
+          sx={{
+            display: "flex",
+            alignItems: "center",
+            gap: 1,
+            minHeight: 48,
+            fontWeight: 700,
+            mr: 1,
+          }}
+        >
+          <img src="/mark.svg" alt="" width="26" height="26" />
+          <Box component="span">{here?.name ?? "Calm Square"}</Box>
+        </Link>
+        {here && (
+          <Box component="nav" aria-label="Workshop" sx={{ display: "flex" }}>
+            <Place to={`/w/${here.id}`} text="Workshop" />
+            <Place to={`/w/${here.id}/logbook`} text="Logbook" />
+            <Place to={`/w/${here.id}/kit`} text="Kit" />
+          </Box>
+        )}
+        <Box sx={{ flex: 1 }} />
+        <Button
+          size="small"
+          color="inherit"
+          onClick={() => change({ system: other })}
+          aria-label={`Units: ${system === "metric" ? "millimetres" : "inches"}. Change to ${other}`}
+          sx={{ minWidth: 72, px: 1 }}
+        >
+          <Choice on={system === "metric"}>mm</Choice>&nbsp;·&nbsp;
+          <Choice on={system === "inch"}>in</Choice>
+        </Button>
+        <Account me={me} here={here?.id} showKeys={() => setHelp(true)} />
+      </Box>
+      <Connection />
+      <Box id="main" component="main" tabIndex={-1} sx={{ flex: 1, outline: "none", minWidth: 0 }}>
+        {children}
+      </Box>
+      <KeysHelp open={help} close={() => setHelp(false)} />
+    </Box>
+  );
+}
+
+function Choice({ on, children }: { on: boolean; children: ReactNode }) {
+  return (
+    <Box
+      component="span"
+      sx={{
+        fontWeight: on ? 700 : 400,
+        textDecoration: on ? "underline" : "none",
+        textUnderlineOffset: 4,
+      }}
+    >
+      {children}
+    </Box>
+  );
+}
+
+function Place({ to, text }: { to: string; text: string }) {
+  return (
+    <Button
+      component={NavLink}
+      to={to}
+      end
+      color="inherit"
+      size="small"
+      sx={(t) => ({
+        px: { xs: 1, md: 1.5 },
+        minWidth: 48,
+        borderRadius: 0,
+        "&.active": { boxShadow: `inset 0 -3px ${t.palette.primary.main}` },
+      })}
+    >
+      {text}
+    </Button>
+  );
+}
+
+function Account({ me, here, showKeys }: { me: Me; here?: string; showKeys: () => void }) {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const { theme, speech, change } = useSettings();
+  const client = useQueryClient();
+  const go = useNavigate();
+  const leave = async () => {
+    await told(api.POST("/api/v1/auth/sign-out"));
+    client.clear();
+    go("/");
+  };
+  const reset = async () => {
+    await told(api.POST("/api/v1/demo/reset"));
+    await client.resetQueries();
+    go("/");
+  };
+  const pick = (act: () => void) => () => {
+    setAnchor(null);
+    act();
+  };
+  return (
+    <>
+      <Button
+        color="inherit"
+        size="small"
+        aria-haspopup="menu"
+        aria-expanded={anchor !== null}
+        onClick={(e) => setAnchor(e.currentTarget)}
+      >
+        {me.name}
+      </Button>
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
+        <MenuItem onClick={pick(() => change({ theme: theme === "light" ? "dark" : "light" }))}>
+          {theme === "light" ? "Night theme" : "Light theme"}
+        </MenuItem>
+        <MenuItem onClick={pick(() => change({ speech: !speech }))}>
+          {speech ? "Stop reading aloud" : "Read stations and verdicts aloud"}
+        </MenuItem>
+        <MenuItem onClick={pick(showKeys)}>Keys</MenuItem>
+        {here && <MenuItem onClick={pick(() => go(`/w/${here}/members`))}>Members</MenuItem>}
+        <MenuItem onClick={pick(() => go("/account"))}>Account and workshops</MenuItem>
+        {me.workshops?.some((w) => w.is_demo) && (
+          <MenuItem onClick={pick(() => void reset())}>Put the demo back to its start</MenuItem>
+        )}
+        <MenuItem onClick={pick(() => void leave())}>Sign out</MenuItem>
+      </Menu>
+    </>
+  );
+}
+
+/** Says so when readings wait for the connection, or wait for an answer. */
+function Connection() {
+  const waiting = useOutbox().filter((item) => !item.refused).length;
+  const reached = useReached();
+  const text = reached
+    ? waiting > 0 && `Sending ${waiting} ${waiting > 1 ? "readings" : "reading"}…`
+    : `No connection. ${
+        waiting
+          ? `${waiting} ${waiting > 1 ? "readings are" : "reading is"} kept on this device and will be sent when it is back.`
+          : "What you type is kept on this device."
+      }`;
+  return (
+    <Box role="status" aria-live="polite">
+      {text && !reached && (
+        <Box
+          sx={(t) => ({
+            px: 2,
+            py: 0.75,
+            borderBottom: `1px solid ${t.palette.rule}`,
+            borderLeft: `6px solid ${t.palette.status.too_close}`,
+            bgcolor: "background.paper",
+          })}
+        >
+          {text}
+        </Box>
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,111 @@
+import Box from "@mui/material/Box";
+import { useTheme } from "@mui/material/styles";
+import type { Schemas } from "../api/client";
+import { Square, STATUS_WORDS } from "./VerdictMark";
+
+type Stage = Schemas["StageStatus"];
+
+/** The stages of the work as knots on a string, the bob at the one in hand. */
+export function PlumbLine({ stages, at }: { stages: Stage[]; at?: string }) {
+  const { palette } = useTheme();
+  return (
+    <Box
+      component="nav"
+      aria-label="Stages of the work"
+      tabIndex={0}
+      sx={{
+        width: { md: 148 },
+        flex: "none",
+        overflowX: "auto",
+        py: { xs: 0.5, md: 2 },
+        pl: { xs: 1, md: 2 },
+      }}
+    >
+      <Box
+        component="ol"
+        sx={{
+          listStyle: "none",
+          m: 0,
+          p: 0,
+          display: "flex",
+          flexDirection: { xs: "row", md: "column" },
+          position: "relative",
+          "&::before": {
+            content: '""',
+            position: "absolute",
+            bgcolor: palette.pencil,
+            left: { xs: 0, md: 10.25 },
+            top: { xs: 13, md: 0 },
+            width: { xs: "100%", md: 1.5 },
+            height: { xs: "1.5px", md: "calc(100% - 14px)" },
+          },
+        }}
+      >
+        {stages.map((stage) => (
+          <Knot key={stage.key} stage={stage} here={stage.key === at} />
+        ))}
+      </Box>
+    </Box>
+  );
+}
+
+function Knot({ stage, here }: { stage: Stage; here: boolean }) {
+  const { palette } = useTheme();
+  return (
+    <Box
+      component="li"
+      aria-current={here ? "step" : undefined}
+      title={stage.settles}
+      sx={{
+        display: "flex",
+        flexDirection: { xs: "column", md: "row" },
+        alignItems: "center",
+        gap: { xs: 0, md: 1.25 },
+        minHeight: { md: 40 },
+        px: { xs: 1, md: 0 },
+        position: "relative",
+        flex: "none",
+      }}
+    >
+      <Box sx={{ bgcolor: "background.default", lineHeight: 0, width: 22, textAlign: "center" }}>
+        {here ? (
+          <Bob />
+        ) : stage.status ? (
+          <Square status={stage.status} />
+        ) : (
+          <svg width="22" height="22" viewBox="0 0 22 22" aria-hidden="true">
+            <circle cx="11" cy="11" r="3" fill={palette.pencil} />
+          </svg>
+        )}
+      </Box>
+      <Box
+        component="span"
+        sx={{
+          fontSize: { xs: ".8rem", md: ".95rem" },
+          fontWeight: here ? 700 : 400,
+          color: stage.status ? "text.primary" : "text.secondary",
+        }}
+      >
+        {stage.title}
+        {stage.status && (
+          <Box component="span" sx={{ position: "absolute", left: -9999 }}>
+            : {STATUS_WORDS[stage.status]}
+          </Box>
+        )}
+      </Box>
+    </Box>
+  );
+}
+
+function Bob() {
+  const { palette } = useTheme();
+  return (
+    <svg width="22" height="26" viewBox="0 0 22 26" aria-hidden="true">
+      <path
+        d="M11 0v5M6 5h10l-1 9-4 11-4-11z"
+        fill={palette.primary.main}
+        stroke={palette.primary.main}
+      />
+    </svg>
+  );
+}

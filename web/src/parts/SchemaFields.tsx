@@ -1,0 +1,211 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import FormControlLabel from "@mui/material/FormControlLabel";
+import MenuItem from "@mui/material/MenuItem";
+import Switch from "@mui/material/Switch";
+import TextField from "@mui/material/TextField";
+import Typography from "@mui/material/Typography";
+import { get, useFieldArray, useFormContext, useWatch } from "react-hook-form";
+import { useSettings } from "../settings";
+import { type FieldSpec, fieldsOf, initialValues, type JsonObject, type Schema } from "./schema";
+
+interface FieldsProps {
+  schema: Schema;
+  inner?: Schema;
+  path?: string;
+  omit?: string[];
+  has?: string[];
+  disabled?: boolean;
+}
+
+/** Every field of a schema; those with sensible values fold away. */
+export function Fields({
+  schema,
+  inner = schema,
+  path = "",
+  omit = [],
+  has,
+  disabled,
+}: FieldsProps) {
+  const all = useWatch() as JsonObject;
+  const here: JsonObject = path ? (get(all, path.slice(0, -1)) ?? {}) : all;
+  const asked = fieldsOf(schema, inner).filter(
+    (f) =>
+      !omit.includes(f.name) &&
+      (!f.needs || !has || has.includes(f.needs)) &&
+      Object.entries(f.when ?? {}).every(([name, values]) => values.includes(here[name])),
+  );
+  const row = (f: FieldSpec) => (
+    <Field key={f.name} schema={schema} spec={f} name={`${path}${f.name}`} disabled={disabled} />
+  );
+  const plain = asked.filter((f) => !f.advanced);
+  const advanced = asked.filter((f) => f.advanced);
+  return (
+    <Box
+      sx={{ display: "grid", gap: 2, gridTemplateColumns: "repeat(auto-fill, minmax(220px, 1fr))" }}
+    >
+      {plain.map(row)}
+      {advanced.length > 0 && (
+        <Box component="details" sx={{ gridColumn: "1 / -1" }}>
+          <Box
+            component="summary"
+            sx={{ cursor: "pointer", minHeight: 32, color: "text.secondary" }}
+          >
+            More
+          </Box>
+          <Box
+            sx={{
+              display: "grid",
+              gap: 2,
+              pt: 1,
+              gridTemplateColumns: "repeat(auto-fill, minmax(220px, 1fr))",
+            }}
+          >
+            {advanced.map(row)}
+          </Box>
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+interface FieldProps {
+  schema: Schema;
+  spec: FieldSpec;
+  name: string;
+  disabled?: boolean;
+}
+
+function Field(props: FieldProps) {
+  const { spec, name, disabled } = props;
+  const { register, formState, setValue } = useFormContext();
+  const value = useWatch({ name });
+  const { system } = useSettings();
+  const error = (get(formState.errors, name) as { message?: string } | undefined)?.message;
+  if (spec.kind === "part") return <Part {...props} error={error} />;
+  if (spec.kind === "rows") return <Rows {...props} error={error} />;
+  if (spec.kind === "switch")
+    return (
+      <FormControlLabel
+        label={spec.title}
+        control={
+          <Switch
+            checked={value === true}
+            disabled={disabled}
+            onChange={(e) => setValue(name, e.target.checked)}
+          />
+        }
+      />
+    );
+  const shared = {
+    label: spec.title,
+    disabled,
+    error: error !== undefined,
+    helperText: error ?? spec.prompt,
+  };
+  if (spec.kind === "choice")
+    return (
+      <TextField
+        {...shared}
+        select
+        value={value ?? ""}
+        onChange={(e) => setValue(name, e.target.value)}
+        slotProps={{ select: { inputProps: { id: name } }, inputLabel: { htmlFor: name } }}
+      >
+        {Object.entries(spec.labels).map(([key, label]) => (
+          <MenuItem key={key} value={key}>
+            {label}
+          </MenuItem>
+        ))}
+      </TextField>
+    );
+  const unit =
+    spec.kind === "length" || spec.kind === "lengths" ? { metric: "mm", inch: "in" }[system] : "";
+  return (
+    <TextField
+      {...shared}
+      {...register(name)}
+      id={name}
+      autoComplete="off"
+      slotProps={{
+        htmlInput: { inputMode: spec.kind === "integer" ? "numeric" : undefined },
+        input: unit
+          ? { endAdornment: <Box sx={{ color: "text.secondary" }}>{unit}</Box> }
+          : undefined,
+        inputLabel: { shrink: true },
+      }}
+    />
+  );
+}
+
+function Part({ schema, spec, name, disabled, error }: FieldProps & { error?: string }) {
+  const { setValue } = useFormContext();
+  const cut = name.lastIndexOf(".") + 1;
+  const has = `${name.slice(0, cut)}has_${name.slice(cut)}`;
+  const on = useWatch({ name: has }) === true;
+  if (!spec.inner) return null;
+  return (
+    <Box component="fieldset" sx={{ gridColumn: "1 / -1", border: 0, p: 0, m: 0, minWidth: 0 }}>
+      <FormControlLabel
+        label={<Typography variant="h3">{spec.title}</Typography>}
+        control={
+          <Switch
+            checked={on}
+            disabled={disabled}
+            onChange={(e) => setValue(has, e.target.checked)}
+          />
+        }
+      />
+      {error && (
+        <Typography role="alert" sx={{ color: "error.main" }}>
+          {error}
+        </Typography>
+      )}
+      {on && (
+        <Box sx={(t) => ({ borderLeft: `2px solid ${t.palette.rule}`, pl: 2, pt: 1 })}>
+          <Fields schema={schema} inner={spec.inner} path={`${name}.`} disabled={disabled} />
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+function Rows({ schema, spec, name, disabled, error }: FieldProps & { error?: string }) {
+  const { fields, append, remove } = useFieldArray({ name });
+  const { system } = useSettings();
+  const inner = spec.inner;
+  if (!inner) return null;
+  return (
+    <Box sx={{ gridColumn: "1 / -1" }}>
+      <Typography variant="h3" sx={{ mb: 1 }}>
+        {spec.title}
+      </Typography>
+      {error && (
+        <Typography role="alert" sx={{ color: "error.main" }}>
+          {error}
+        </Typography>
+      )}
+      {fields.map((row, i) => (
+        <Box key={row.id} sx={{ display: "flex", gap: 1, mb: 2, alignItems: "start" }}>
+          <Box sx={{ flex: 1 }}>
+            <Fields schema={schema} inner={inner} path={`${name}.${i}.`} disabled={disabled} />
+          </Box>
+          <Button
+            disabled={disabled}
+            onClick={() => remove(i)}
+            aria-label={`Remove ${spec.title.toLowerCase()} ${i + 1}`}
+          >
+            Remove
+          </Button>
+        </Box>
+      ))}
+      <Button
+        variant="outlined"
+        disabled={disabled}
+        onClick={() => append(initialValues(schema, {}, {}, system, [], inner))}
+      >
+        Add
+      </Button>
+    </Box>
+  );
+}

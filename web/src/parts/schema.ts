@@ -1,0 +1,148 @@
+/** Reading a JSON schema with form hints: which fields there are, and what to send. */
+import type { Words } from "../api/client";
+
+// biome-ignore lint/suspicious/noExplicitAny: JSON of any model
+export type JsonObject = Record<string, any>;
+export type Schema = JsonObject;
+
+export interface FieldSpec {
+  name: string;
+  title: string;
+  prompt: string;
+  kind:
+    | "length"
+    | "lengths"
+    | "clocks"
+    | "integer"
+    | "number"
+    | "choice"
+    | "switch"
+    | "text"
+    | "rows"
+    | "part";
+  labels: Record<string, string>;
+  when?: Record<string, string[]>;
+  needs?: string;
+  advanced: boolean;
+  fallback: unknown;
+  /** The schema of a part, or of one row. */
+  inner?: Schema;
+}
+
+export function resolve(root: Schema, schema: Schema): Schema {
+  if (typeof schema.$ref !== "string") return schema;
+  return root.$defs?.[schema.$ref.split("/").pop() ?? ""] ?? {};
+}
+
+/** The fields of an object schema, in its order. */
+export function fieldsOf(root: Schema, schema: Schema = root): FieldSpec[] {
+  return Object.entries<JsonObject>(schema.properties ?? {}).flatMap(([name, raw]) => {
+    if (raw.const !== undefined) return [];
+    const form: JsonObject = raw["x-form"] ?? {};
+    const part = (raw.anyOf ?? []).find((option: JsonObject) => option.$ref);
+    const kind: FieldSpec["kind"] = form.field ?? (part ? "part" : "text");
+    const inner = part ? resolve(root, part) : raw.items ? resolve(root, raw.items) : undefined;
+    return [
+      {
+        name,
+        title: raw.title ?? name,
+        prompt: form.prompt ?? "",
+        kind,
+        labels: form.labels ?? {},
+        when: form.when,
+        needs: form.needs,
+        advanced: form.advanced ?? false,
+        fallback: raw.default,
+        inner,
+      },
+    ];
+  });
+}
+
+type System = "metric" | "inch";
+
+function text(value: unknown, field: FieldSpec, shown: Words | undefined, system: System): unknown {
+  if (field.kind === "switch") return value ?? field.fallback ?? false;
+  if (field.kind === "choice") return value ?? field.fallback ?? Object.keys(field.labels)[0];
+  if (shown) return shown[system];
+  const given = value ?? field.fallback;
+  if (given === undefined || given === null) return "";
+  // defaults of the schema are in mm whatever the reader's system is, so they say so
+  if (field.kind === "length") return `${given} mm`;
+  if (Array.isArray(given)) return given.join(", ");
+  return String(given);
+}
+
+/** What the form starts with; lengths as text in the reader's system. */
+export function initialValues(
+  root: Schema,
+  values: JsonObject,
+  shown: Record<string, Words>,
+  system: System,
+  omit: string[] = [],
+  schema: Schema = root,
+  path = "",
+): JsonObject {
+  const found: JsonObject = {};
+  for (const field of fieldsOf(root, schema)) {
+    if (omit.includes(field.name)) continue;
+    const at = `${path}${field.name}`;
+    const value = values[field.name];
+    if (field.kind === "part" && field.inner) {
+      found[`has_${field.name}`] = value !== null && value !== undefined;
+      found[field.name] = initialValues(
+        root,
+        value ?? {},
+        shown,
+        system,
+        [],
+        field.inner,
+        `${at}.`,
+      );
+    } else if (field.kind === "rows" && field.inner) {
+      const inner = field.inner;
+      found[field.name] = (value ?? []).map((row: JsonObject, i: number) =>
+        initialValues(root, row, shown, system, [], inner, `${at}.${i}.`),
+      );
+    } else found[field.name] = text(value, field, shown[at], system);
+  }
+  return found;
+}
+
+/** A bare length takes the unit that stands beside its field. */
+export function withUnit(typed: string, system: System): string {
+  const bare = typed.trim();
+  return bare === "" || /[a-zµ"″']/i.test(bare)
+    ? bare
+    : `${bare} ${system === "metric" ? "mm" : "in"}`;
+}
+
+/** What to send: texts with their unit, numbers as numbers, parts only where they are there. */
+export function payload(
+  root: Schema,
+  values: JsonObject,
+  system: System,
+  schema: Schema = root,
+): JsonObject {
+  const sent: JsonObject = {};
+  for (const field of fieldsOf(root, schema)) {
+    const value = values[field.name];
+    if (value === undefined) continue;
+    if (field.kind === "part" && field.inner) {
+      sent[field.name] = values[`has_${field.name}`]
+        ? payload(root, value, system, field.inner)
+        : null;
+    } else if (field.kind === "rows" && field.inner) {
+      const inner = field.inner;
+      sent[field.name] = value.map((row: JsonObject) => payload(root, row, system, inner));
+    } else if (field.kind === "length" || field.kind === "lengths") {
+      const typed = withUnit(String(value), system);
+      // an empty field is left out, so that the server names it if it is needed
+      if (typed !== "") sent[field.name] = typed;
+      else if (field.kind === "lengths") sent[field.name] = [];
+    } else if (field.kind === "integer" || field.kind === "number") {
+      if (String(value).trim() !== "") sent[field.name] = String(value).trim().replace(",", ".");
+    } else sent[field.name] = value;
+  }
+  return sent;
+}

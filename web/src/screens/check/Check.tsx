@@ -1,0 +1,167 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import Link from "@mui/material/Link";
+import Typography from "@mui/material/Typography";
+import { useEffect, useState } from "react";
+import { Link as RouterLink, useParams } from "react-router";
+import type { CheckState, RoundState } from "../../api/client";
+import { type Kind, useCheck, useKinds, useMachine } from "../../api/queries";
+import { useLetter } from "../../parts/Keys";
+import { PlumbLine } from "../../parts/PlumbLine";
+import { RoundsRibbon } from "../../parts/RoundsRibbon";
+import { useAwake } from "../../parts/useAwake";
+import { VerdictMark } from "../../parts/VerdictMark";
+import { Failed, Loading } from "../../parts/Waiting";
+import { useSettings } from "../../settings";
+import { Pane } from "./Pane";
+import { Read } from "./Read";
+import { Settle } from "./Settle";
+import { SetUp } from "./SetUp";
+import { Strays } from "./Strays";
+
+export default function Check() {
+  const { checkId = "" } = useParams();
+  const check = useCheck(checkId);
+  const kinds = useKinds();
+  useAwake();
+  if (check.isPending || kinds.isPending) return <Loading />;
+  if (check.isError) return <Failed problem={check.error} again={() => void check.refetch()} />;
+  if (kinds.isError) return <Failed problem={kinds.error} again={() => void kinds.refetch()} />;
+  const kind = kinds.data.find((k) => k.key === check.data.kind);
+  const last = check.data.rounds.at(-1);
+  if (!kind || !last)
+    return <Failed problem={new Error("This kind of check is not known here.")} />;
+  return <Rounds check={check.data} kind={kind} last={last} />;
+}
+
+export type PaneName = "setup" | "read" | "settle";
+
+function natural(round: RoundState): PaneName {
+  if (!round.setup) return "setup";
+  return round.outcome.complete || round.settled_at ? "settle" : "read";
+}
+
+function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: RoundState }) {
+  const [viewing, setViewing] = useState(last.number);
+  const round = check.rounds.find((r) => r.number === viewing) ?? last;
+  const [pane, setPane] = useState<PaneName>(natural(round));
+  const [passes, setPasses] = useState<number | null>(null);
+  const { say } = useSettings();
+  const machine = useMachine(check.machine_id);
+  // a new round comes into view when it is opened; an older one only when asked for
+  useEffect(() => {
+    setViewing(last.number);
+    setPasses(null);
+  }, [last.number]);
+  const complete = round.outcome.complete;
+  const opens = natural(round);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only when the round itself gets further
+  useEffect(() => setPane(opens), [round.id, opens, complete]);
+  const order: PaneName[] = ["setup", "read", "settle"];
+  useLetter("n", () => {
+    const next = order[(order.indexOf(pane) + 1) % 3] ?? "read";
+    setPane(next === "read" && !round.setup ? "setup" : next);
+  });
+  const verdict = round.outcome.judgement?.verdict;
+  const readings = round.readings.filter((r) => r.live).length;
+  const planned = round.stations.length * round.passes;
+  return (
+    <Box sx={{ display: "flex", flexDirection: { xs: "column", md: "row" }, gap: { md: 3 } }}>
+      <Box sx={{ display: { xs: pane === "read" ? "none" : "block", md: "block" } }}>
+        {machine.data && <PlumbLine stages={machine.data.stages} at={kind.stage} />}
+      </Box>
+      <Box
+        sx={{
+          flex: 1,
+          minWidth: 0,
+          px: { xs: 1.5, md: 1 },
+          pr: { md: 3 },
+          py: { xs: 1, md: 2 },
+          maxWidth: 1100,
+        }}
+      >
+        <Box
+          sx={{ display: "flex", flexWrap: "wrap", alignItems: "baseline", columnGap: 2, mb: 1 }}
+        >
+          <Typography variant="h1" sx={{ flex: 1, minWidth: 240 }}>
+            {kind.question}
+          </Typography>
+          <Box sx={{ color: "text.secondary" }}>
+            <Link component={RouterLink} to={`/machines/${check.machine_id}`} color="inherit">
+              {check.machine_name}
+            </Link>
+            {" · "}
+            {kind.title.toLowerCase()} · round {round.number} · limit{" "}
+            {say(Object.values(check.tolerances)[0])}
+          </Box>
+        </Box>
+        <Typography sx={{ display: { xs: "none", md: "block" }, color: "text.secondary", mb: 1.5 }}>
+          At the limit {say(check.cost)}
+        </Typography>
+        {round.settled_at && round.number !== last.number && (
+          <Box sx={{ mb: 1 }}>
+            Round {round.number} is settled and stays as it was judged.{" "}
+            <Button size="small" onClick={() => setViewing(last.number)}>
+              To round {last.number}
+            </Button>
+          </Box>
+        )}
+        <Strays check={check} last={last} />
+        <Pane
+          name="setup"
+          title="Set up"
+          open={pane === "setup"}
+          show={() => setPane("setup")}
+          summary={
+            round.setup
+              ? [round.instrument_name, ...Object.values(round.setup_shown).map(say)]
+                  .slice(0, 3)
+                  .join(" · ")
+              : "how you read it, and with what"
+          }
+        >
+          <SetUp check={check} kind={kind} round={round} done={() => setPane("read")} />
+        </Pane>
+        <Pane
+          name="read"
+          title="Read"
+          open={pane === "read"}
+          show={() => round.setup && setPane("read")}
+          summary={round.setup ? `${readings} of ${planned} readings` : "after the set-up"}
+        >
+          {round.setup && (
+            <Read
+              key={round.id}
+              check={check}
+              round={round}
+              passes={passes ?? round.passes}
+              done={() => setPane("settle")}
+            />
+          )}
+        </Pane>
+        <Pane
+          name="settle"
+          title="Settle"
+          open={pane === "settle"}
+          show={() => setPane("settle")}
+          summary={
+            verdict ? <VerdictMark status={verdict} size={20} /> : "the finding, and what to do"
+          }
+        >
+          <Settle
+            key={round.id}
+            check={check}
+            round={round}
+            readMore={(wanted) => {
+              setPasses(wanted);
+              setPane("read");
+            }}
+          />
+        </Pane>
+        <Box sx={{ display: { xs: pane === "read" ? "none" : "block", md: "block" } }}>
+          <RoundsRibbon rounds={check.rounds} viewing={round.number} view={setViewing} />
+        </Box>
+      </Box>
+    </Box>
+  );
+}

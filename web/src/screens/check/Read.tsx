@@ -1,0 +1,426 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import MenuItem from "@mui/material/MenuItem";
+import TextField from "@mui/material/TextField";
+import Typography from "@mui/material/Typography";
+import { useEffect, useRef, useState } from "react";
+import { v4 as uuid } from "uuid";
+import {
+  type ApiProblem,
+  api,
+  type CheckState,
+  type Reading,
+  type ReadingUnit,
+  type RoundState,
+  told,
+} from "../../api/client";
+import { post } from "../../api/outbox";
+import { useLetter } from "../../parts/Keys";
+import { type DialPosition, hasNeedle, Needle } from "../../parts/Needle";
+import { StationPlan } from "../../parts/StationPlan";
+import { useSpeech } from "../../parts/useSpeech";
+import { VerdictMark } from "../../parts/VerdictMark";
+import { Remark } from "../../parts/Waiting";
+import { useSettings } from "../../settings";
+import { mono } from "../../theme";
+import { Keypad } from "./Keypad";
+import { askPreview, type Preview, usePreview } from "./usePreview";
+import { useStations } from "./useStations";
+
+const UNITS: ReadingUnit[] = ["div", "mm", "µm", "in", "thou", "tenths"];
+
+interface Props {
+  check: CheckState;
+  round: RoundState;
+  passes: number;
+  done: () => void;
+}
+
+/** The station in hand, the needle, and Enter. */
+export function Read({ check, round, passes, done }: Props) {
+  const { say } = useSettings();
+  const speak = useSpeech();
+  const { values, next, waiting, live } = useStations(round, passes);
+  const instrument = round.instrument;
+  const [picked, setPicked] = useState<string | null>(null);
+  const [correcting, setCorrecting] = useState<Reading | null>(null);
+  const [text, setText] = useState("");
+  const [dial, setDial] = useState<DialPosition | null>(null);
+  const [unit, setUnit] = useState<ReadingUnit>(instrument?.unit ?? "mm");
+  const [zero, setZero] = useState<string | null>(live.at(-1)?.zeroed_on ?? null);
+  const [doubt, setDoubt] = useState<Preview | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const field = useRef<HTMLInputElement>(null);
+  const station =
+    round.stations.find((s) => s.key === (correcting?.station ?? picked)) ?? next ?? null;
+  const typed = { station: station?.key ?? "", text, unit, dial, zeroed_on: zero };
+  const preview = usePreview(round.id, typed);
+  const understood = text.trim() !== "" || dial ? preview.data : undefined;
+  const finished = next === null && picked === null && correcting === null;
+  const locked = !check.can_write || round.settled_at !== null;
+
+  const was = useRef(finished);
+  useEffect(() => {
+    // the last reading of the plan leads on to the finding, once the record has it
+    if (finished && !was.current && waiting.length === 0) {
+      was.current = true;
+      done();
+    } else if (!finished) was.current = false;
+  }, [finished, waiting.length, done]);
+
+  const key = station?.key;
+  const prompt = station?.prompt;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the field is taken up anew at each station
+  useEffect(() => {
+    if (!window.matchMedia?.("(pointer: coarse)").matches) field.current?.focus();
+    if (prompt) speak(prompt);
+  }, [key, prompt]);
+
+  const clear = () => {
+    setText("");
+    setDial(null);
+    setDoubt(null);
+    setProblem(null);
+    setPicked(null);
+    setCorrecting(null);
+  };
+  const keep = async (
+    change: Partial<{ text: string; unit: ReadingUnit; accepted: boolean; withdrawn: boolean }>,
+  ) => {
+    if (!station) return;
+    const id = uuid();
+    clear();
+    await post({
+      id,
+      checkId: check.id,
+      roundId: round.id,
+      body: {
+        station: station.key,
+        text: dial ? "" : text.trim(),
+        unit,
+        dial: change.text === undefined ? dial : null,
+        accepted: false,
+        withdrawn: false,
+        zeroed_on: zero,
+        supersedes: correcting?.id ?? null,
+        read_at: new Date().toISOString(),
+        ...change,
+      },
+    });
+  };
+  const enter = async () => {
+    if (!station || locked || (text.trim() === "" && !dial)) return;
+    if (doubt) return keep({ accepted: true });
+    try {
+      const now = await askPreview(round.id, typed);
+      if (now.question) return setDoubt(now);
+      speak(say(now.spoken));
+    } catch (error) {
+      const refused = error as ApiProblem;
+      // offline it is kept as typed and read when the connection is back
+      if (!refused.temporary) {
+        const at = refused.errors[0];
+        return setProblem(at ? `${at.message} ${at.expected}`.trim() : refused.message);
+      }
+    }
+    await keep({});
+  };
+  const back = () => {
+    const last = live.at(-1);
+    if (!last || locked) return;
+    setCorrecting(last);
+    setText(last.text);
+    setUnit(last.unit as ReadingUnit);
+    setDial(null);
+  };
+  const standin = async () => {
+    if (!station) return;
+    try {
+      const shown = await told(
+        api.POST("/api/v1/rounds/{round_id}/standin", {
+          params: { path: { round_id: round.id } },
+          body: { station: station.key },
+        }),
+      );
+      await keep({ text: shown.text, unit: shown.unit as ReadingUnit, accepted: true });
+    } catch (error) {
+      setProblem((error as ApiProblem).message);
+    }
+  };
+  const latest = [
+    ...live.map((r) => ({ id: r.id, station: r.station, text: r.text })),
+    ...waiting.map((w) => ({ id: w.id, station: w.body.station, text: w.body.text })),
+  ].at(-1); // prettier-ignore
+  const zeroHere = () => latest && setZero(zero === latest.id ? null : latest.id);
+  useLetter("z", zeroHere, !locked);
+  const type = (value: string) => {
+    setText(value);
+    setDial(null);
+    setDoubt(null);
+    setProblem(null);
+  };
+  const onScreen =
+    problem ??
+    (preview.error && !preview.error.temporary && text.trim() !== ""
+      ? preview.error.errors[0]?.message
+      : null);
+
+  return (
+    <Box
+      sx={{
+        display: "grid",
+        gap: { xs: 1.5, md: 4 },
+        gridTemplateColumns: { xs: "1fr", md: "minmax(260px, 340px) minmax(0, 1fr) 260px" },
+        alignItems: "start",
+      }}
+    >
+      <Box sx={{ display: { xs: "none", md: "block" } }}>
+        <StationPlan
+          stations={round.stations}
+          values={values}
+          at={station?.key ?? null}
+          disabled={locked}
+          pick={(to) => {
+            setCorrecting(null);
+            setPicked(to);
+          }}
+        />
+        <Readings
+          live={live}
+          locked={locked}
+          correct={(r) => {
+            setCorrecting(r);
+            setText(r.text);
+            setUnit(r.unit as ReadingUnit);
+            setDial(null);
+          }}
+        />
+      </Box>
+      <Box>
+        <Typography
+          aria-live="polite"
+          sx={{
+            fontSize: { xs: "1.25rem", md: "1.3rem" },
+            fontWeight: 600,
+            mb: 1,
+            minHeight: { md: 60 },
+          }}
+        >
+          {correcting
+            ? `Correct ${correcting.station}: it says ${correcting.text} ${correcting.unit}.`
+            : (station?.prompt ?? "Every station has been read as planned.")}
+        </Typography>
+        {instrument && hasNeedle(instrument) && (
+          <Box sx={{ width: { xs: 200, md: 260 }, height: { xs: 200, md: 260 }, mx: "auto" }}>
+            <Needle
+              instrument={instrument}
+              at={dial ?? understood?.needle ?? null}
+              text={understood ? say(understood.words) : ""}
+              drag={(to) => {
+                setDial(to);
+                setText("");
+                setDoubt(null);
+                setProblem(null);
+              }}
+            />
+          </Box>
+        )}
+        <Box sx={{ display: "flex", gap: 1, mt: 1.5, alignItems: "stretch" }}>
+          <Box
+            component="input"
+            ref={field}
+            aria-label={`Reading${station ? ` at ${station.label}` : ""}, in ${unit}`}
+            aria-invalid={onScreen !== null && onScreen !== undefined}
+            aria-describedby="understood"
+            value={dial ? (understood?.text.replace(/ div$/, "") ?? "") : text}
+            inputMode="none"
+            autoComplete="off"
+            disabled={locked || !station}
+            onChange={(e: React.ChangeEvent<HTMLInputElement>) => type(e.target.value)}
+            onKeyDown={(e: React.KeyboardEvent) => {
+              if (e.key !== "Enter") return;
+              e.preventDefault();
+              if (e.shiftKey) back();
+              else void enter();
+            }}
+            sx={(t) => ({
+              flex: 1,
+              minWidth: 0,
+              fontFamily: mono,
+              fontSize: 40,
+              lineHeight: 1.2,
+              px: 1.5,
+              color: "text.primary",
+              bgcolor: "background.paper",
+              border: `2px solid ${onScreen ? t.palette.status.out : t.palette.primary.main}`,
+              borderRadius: "3px",
+            })}
+          />
+          <TextField
+            select
+            value={unit}
+            onChange={(e) => setUnit(e.target.value as ReadingUnit)}
+            disabled={locked}
+            sx={{ width: 104, flex: "none", "& .MuiInputBase-root": { height: "100%" } }}
+            slotProps={{ select: { inputProps: { "aria-label": "Unit of the reading" } } }}
+          >
+            {UNITS.filter((u) => u !== "div" || (instrument && hasNeedle(instrument))).map((u) => (
+              <MenuItem key={u} value={u}>
+                {u}
+              </MenuItem>
+            ))}
+          </TextField>
+        </Box>
+        <Box id="understood" role="status" sx={{ minHeight: 30, mt: 0.5 }}>
+          {onScreen ? (
+            <Box component="span" sx={{ color: "error.main" }}>
+              {onScreen}
+            </Box>
+          ) : understood && !preview.isPlaceholderData ? (
+            <>read as {say(understood.words)}</>
+          ) : (
+            <Box component="span" sx={{ color: "text.secondary" }}>
+              plus = the surface is closer, the plunger goes in
+            </Box>
+          )}
+        </Box>
+        {doubt?.question && (
+          <Remark tone="look" role="alert">
+            {say(doubt.question.text)}
+            <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 0.5 }}>
+              <Button variant="contained" onClick={() => void keep({ accepted: true })}>
+                Keep {say(doubt.words)}
+              </Button>
+              {(doubt.question.choices ?? []).map((mm, i) => (
+                <Button
+                  key={mm}
+                  variant="outlined"
+                  onClick={() =>
+                    void keep({
+                      text: `${mm > 0 ? "+" : ""}${Number(mm.toFixed(6))}`,
+                      unit: "mm",
+                      accepted: true,
+                    })
+                  }
+                >
+                  {say(doubt.question?.choice_words?.[i])}
+                </Button>
+              ))}
+            </Box>
+          </Remark>
+        )}
+        <Box sx={{ display: { xs: "none", md: "block" } }}>
+          <SoFar round={round} />
+        </Box>
+      </Box>
+      <Box>
+        <Keypad type={type} text={text} enter={() => void enter()} disabled={locked || !station} />
+        <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.5, mt: 1 }}>
+          <Button size="small" disabled={live.length === 0 || locked} onClick={back}>
+            Back one
+          </Button>
+          <Button
+            size="small"
+            disabled={!latest || locked}
+            onClick={zeroHere}
+            aria-pressed={zero !== null}
+          >
+            {zero && zero === latest?.id ? "Undo zero" : `Zero at ${latest?.station ?? "…"}`}
+          </Button>
+          {correcting && (
+            <>
+              <Button
+                size="small"
+                onClick={() => void keep({ withdrawn: true, text: correcting.text })}
+              >
+                It should not count
+              </Button>
+              <Button size="small" onClick={clear}>
+                Leave it
+              </Button>
+            </>
+          )}
+          {check.has_standin && station && !locked && (
+            <Button size="small" variant="outlined" onClick={() => void standin()}>
+              Ask the simulated dial
+            </Button>
+          )}
+          {finished && (
+            <Button variant="contained" onClick={done}>
+              To the finding
+            </Button>
+          )}
+        </Box>
+        {zero && (
+          <Typography sx={{ color: "text.secondary" }}>
+            The dial was set to zero at{" "}
+            {
+              [
+                ...live.map((r) => ({ id: r.id, s: r.station })),
+                ...waiting.map((w) => ({ id: w.id, s: w.body.station })),
+              ].find((r) => r.id === zero)?.s
+            }
+            .
+          </Typography>
+        )}
+        {waiting.length > 0 && (
+          <Typography role="status" sx={{ color: "text.secondary" }}>
+            {waiting.length} kept here, not sent yet.
+          </Typography>
+        )}
+        <Box sx={{ display: { md: "none" } }}>
+          <SoFar round={round} />
+        </Box>
+      </Box>
+    </Box>
+  );
+}
+
+/** The running verdict, as soon as every station has been read once. */
+function SoFar({ round }: { round: RoundState }) {
+  const { say } = useSettings();
+  const judgement = round.outcome.judgement;
+  const counts = round.stations.map(
+    (s) => round.readings.filter((r) => r.live && r.station === s.key).length,
+  );
+  if (!judgement || Math.min(...counts) === 0) return null;
+  return (
+    <Box role="status" aria-label="So far" sx={{ mt: 1 }}>
+      <VerdictMark status={judgement.verdict} />
+      <Typography>{say(judgement.sentence)}</Typography>
+    </Box>
+  );
+}
+
+function Readings({
+  live,
+  locked,
+  correct,
+}: {
+  live: Reading[];
+  locked: boolean;
+  correct: (r: Reading) => void;
+}) {
+  if (live.length === 0) return null;
+  return (
+    <Box component="details" sx={{ mt: 1 }}>
+      <Box component="summary" sx={{ cursor: "pointer", minHeight: 32 }}>
+        {live.length} {live.length > 1 ? "readings" : "reading"} kept
+      </Box>
+      <Box component="ol" sx={{ m: 0, pl: 3 }}>
+        {live.map((r) => (
+          <li key={r.id}>
+            <Button
+              size="small"
+              disabled={locked}
+              onClick={() => correct(r)}
+              aria-label={`Correct ${r.station}, ${r.text} ${r.unit}`}
+            >
+              {r.station}: {r.text} {r.unit}
+            </Button>
+          </li>
+        ))}
+      </Box>
+    </Box>
+  );
+}

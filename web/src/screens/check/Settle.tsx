@@ -1,0 +1,283 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import Typography from "@mui/material/Typography";
+import { type FormEvent, useEffect } from "react";
+import { v4 as uuid } from "uuid";
+import { api, type CheckState, type RoundState, type Schemas, told } from "../../api/client";
+import { useCheckChange } from "../../api/queries";
+import { useSpeech } from "../../parts/useSpeech";
+import { useWhen } from "../../parts/useWhen";
+import { Square, STATUS_WORDS } from "../../parts/VerdictMark";
+import { Remark } from "../../parts/Waiting";
+import { useSettings } from "../../settings";
+import { mono } from "../../theme";
+import { MoveCard } from "./MoveCard";
+
+interface Props {
+  check: CheckState;
+  round: RoundState;
+  readMore: (passes: number) => void;
+}
+
+/** The finding as a sentence, the verdict, and what to do about it. */
+export function Settle({ check, round, readMore }: Props) {
+  const { say } = useSettings();
+  const speak = useSpeech();
+  const { finding, judgement, advice, trends = [], problem, complete } = round.outcome;
+  const settle = useCheckChange(() =>
+    told(
+      api.POST("/api/v1/rounds/{round_id}/settle", { params: { path: { round_id: round.id } } }),
+    ),
+  );
+  const again = useCheckChange(() =>
+    told(
+      api.POST("/api/v1/checks/{check_id}/rounds", {
+        params: { path: { check_id: check.id } },
+        body: { id: uuid() },
+      }),
+    ),
+  );
+  const sentence = judgement ? say(judgement.sentence) : "";
+  useEffect(() => {
+    if (sentence) speak(sentence);
+  }, [sentence, speak]);
+  if (!finding || !judgement)
+    return <Typography>{problem ?? "Nothing has been read yet."}</Typography>;
+  const open = round.settled_at === null && check.can_write;
+  const last = check.rounds.at(-1)?.id === round.id;
+  const isTrue = judgement.verdict === "true";
+  const wayOut = judgement.judged.find((j) => j.way_out)?.way_out;
+  return (
+    <Box>
+      <Box
+        role="status"
+        aria-label="Finding"
+        sx={{ display: "flex", gap: 2, alignItems: "flex-start", mb: 2 }}
+      >
+        <Square status={judgement.verdict} size={64} />
+        <Box>
+          <Typography sx={{ fontSize: "1.5rem", fontWeight: 700, lineHeight: 1.2 }}>
+            {STATUS_WORDS[judgement.verdict]}
+          </Typography>
+          <Typography sx={{ fontSize: "1.15rem", maxWidth: 760 }}>{sentence}</Typography>
+        </Box>
+      </Box>
+      <Box
+        sx={{
+          display: "grid",
+          gap: 4,
+          gridTemplateColumns: { md: "minmax(0, 1fr) minmax(0, 1.25fr)" },
+        }}
+      >
+        <Box>
+          <Figures round={round} />
+          {finding.total && <Typography sx={{ mt: 1 }}>{say(finding.total)}</Typography>}
+          {finding.twist && <Typography sx={{ mt: 1 }}>{say(finding.twist)}</Typography>}
+          {finding.notes.map((note) => (
+            <Remark key={note.text.metric} tone={note.tone === "look" ? "look" : "info"}>
+              {say(note.text)}
+            </Remark>
+          ))}
+          {trends.map((t) => (
+            <Remark
+              key={t.quantity}
+              tone={
+                t.surprise || t.sense === "wrong_way" || t.sense === "overshoot" ? "look" : "info"
+              }
+            >
+              {say(t.text)}
+            </Remark>
+          ))}
+          {wayOut && (
+            <Remark tone="look">
+              {say(wayOut.text)}
+              {wayOut.passes && open && (
+                <Box>
+                  <Button variant="contained" onClick={() => readMore(wayOut.passes ?? 2)}>
+                    Take {wayOut.passes} passes in all
+                  </Button>
+                </Box>
+              )}
+            </Remark>
+          )}
+          {!complete && open && (
+            <Remark>
+              The planned passes are not all in.{" "}
+              <Button size="small" onClick={() => readMore(round.passes)}>
+                Go on reading
+              </Button>
+            </Remark>
+          )}
+        </Box>
+        <Box>
+          {round.move && <Made round={round} />}
+          {open && advice?.remarks?.map((r) => <Remark key={r.metric}>{say(r)}</Remark>)}
+          {open &&
+            advice?.moves.map((move, i) => (
+              <MoveCard key={move.key}
+                round={round}
+                move={move}
+                first={i === 0 && !isTrue}
+              />
+            ))}
+          {open && advice?.leave && <Remark>{say(advice.leave.text)}</Remark>}
+          {open && (
+            <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 2 }}>
+              <Button
+                variant={isTrue ? "contained" : "outlined"}
+                disabled={settle.isPending}
+                onClick={() => settle.mutate(undefined)}
+              >
+                {isTrue ? "Enter it in the logbook" : "Leave it as it is"}
+              </Button>
+            </Box>
+          )}
+          {!open && last && check.can_write && (
+            <>
+              <Remark>This round is in the logbook, as judged by core {round.core_version}.</Remark>
+              <Button
+                variant="outlined"
+                disabled={again.isPending}
+                onClick={() => again.mutate(undefined)}
+              >
+                Measure another round
+              </Button>
+            </>
+          )}
+          {(settle.error ?? again.error) && (
+            <Remark tone="error" role="alert">
+              {(settle.error ?? again.error)?.message}
+            </Remark>
+          )}
+          <Notes check={check} round={round} />
+        </Box>
+      </Box>
+    </Box>
+  );
+}
+
+function Figures({ round }: { round: RoundState }) {
+  const { say } = useSettings();
+  const { finding, judgement } = round.outcome;
+  const expected = new Map(round.predicted.map((p) => [p.quantity, p.words]));
+  const cell = { py: 0.75, pr: 2, textAlign: "left", verticalAlign: "top" } as const;
+  return (
+    <Box component="table" sx={{ borderCollapse: "collapse", width: "100%" }}>
+      <thead>
+        <tr>
+          {["", "measured", "limit", ""].map((head, i) => (
+            <Box
+              // biome-ignore lint/suspicious/noArrayIndexKey: fixed columns
+              key={i}
+              component={head ? "th" : "td"}
+              scope={head ? "col" : undefined}
+              sx={{ ...cell, fontWeight: 400, color: "text.secondary" }}
+            >
+              {head}
+            </Box>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {finding?.quantities.map((q) => {
+          const judged = judgement?.judged.find((j) => j.quantity === q.key);
+          return (
+            <Box
+              component="tr"
+              key={q.key}
+              sx={(t) => ({ borderTop: `1px solid ${t.palette.rule}` })}
+            >
+              <Box component="th" scope="row" sx={{ ...cell, fontWeight: 600 }}>
+                {q.label}
+              </Box>
+              <Box component="td" sx={{ ...cell, fontFamily: mono }}>
+                {say(q.words)}
+                {expected.has(q.key) && (
+                  <Box sx={{ fontSize: ".8rem", color: "text.secondary" }}>
+                    predicted: {say(expected.get(q.key))}
+                  </Box>
+                )}
+              </Box>
+              <Box component="td" sx={{ ...cell, fontFamily: mono }}>
+                {say(judged?.tolerance_words)}
+              </Box>
+              <Box component="td" sx={{ ...cell, pr: 0 }}>
+                {judged && <Square status={judged.verdict} size={24} />}
+                <Box component="span" sx={{ position: "absolute", left: -9999 }}>
+                  {judged && STATUS_WORDS[judged.verdict]}
+                </Box>
+              </Box>
+            </Box>
+          );
+        })}
+      </tbody>
+    </Box>
+  );
+}
+
+function Made({ round }: { round: RoundState }) {
+  const { say } = useSettings();
+  const when = useWhen();
+  const move = round.move;
+  if (!move) return null;
+  return (
+    <Remark>
+      <b>Done after this round:</b> {say(move.said)}
+      {move.nipped && ` · needle nipped ${move.nipped}, tight ${move.tight}`}
+      {move.note && ` · ${move.note}`}
+      <Box sx={{ color: "text.secondary" }}>
+        {when(move.made_at)}, {move.by}
+      </Box>
+    </Remark>
+  );
+}
+
+function Notes({ check, round }: { check: CheckState; round: RoundState }) {
+  const when = useWhen();
+  const add = useCheckChange((text: string) =>
+    told(
+      api.POST("/api/v1/rounds/{round_id}/notes", {
+        params: { path: { round_id: round.id } },
+        body: { id: uuid(), text, written_at: new Date().toISOString() },
+      }),
+    ),
+  );
+  const submit = (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault();
+    const form = event.currentTarget;
+    const text = String(new FormData(form).get("note") ?? "");
+    add.mutate(text, { onSuccess: () => form.reset() });
+  };
+  return (
+    <Box sx={{ mt: 3 }}>
+      {round.notes.map((note: Schemas["NoteOut"]) => (
+        <Remark key={note.id}>
+          {note.text}
+          <Box sx={{ color: "text.secondary" }}>
+            {note.by}, {when(note.written_at)}
+          </Box>
+        </Remark>
+      ))}
+      {check.can_write && (
+        <Box
+          component="form"
+          onSubmit={submit}
+          sx={{ display: "flex", gap: 1, alignItems: "flex-start" }}
+        >
+          <TextField
+            name="note"
+            id={`note-${round.id}`}
+            label="Note for the logbook"
+            size="small"
+            error={add.error !== null}
+            helperText={add.error?.message}
+          />
+          <Button type="submit" disabled={add.isPending}>
+            Add
+          </Button>
+        </Box>
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,57 @@
+import { useMemo } from "react";
+import type { Reading, RoundState, Schemas } from "../../api/client";
+import { type Outgoing, useOutbox } from "../../api/outbox";
+import type { StationValue } from "../../parts/StationPlan";
+
+export interface Stations {
+  values: Record<string, StationValue>;
+  /** Where the tip goes next, counting what waits to be sent; null when the plan is done. */
+  next: Schemas["Station"] | null;
+  waiting: Outgoing[];
+  /** Live readings, oldest first. */
+  live: Reading[];
+}
+
+/** What the plan shows: readings in the record, and those on their way to it. */
+export function useStations(round: RoundState, passes: number): Stations {
+  const outbox = useOutbox();
+  return useMemo(() => {
+    const known = new Set(round.readings.map((r) => r.id));
+    const waiting = outbox.filter(
+      (item) => item.roundId === round.id && !item.refused && !known.has(item.id),
+    );
+    const replaced = new Set(waiting.map((item) => item.body.supersedes));
+    const live = round.readings.filter((r) => r.live && !replaced.has(r.id));
+    const values: Record<string, StationValue> = {};
+    const at = (key: string) => {
+      values[key] ??= { texts: [], waiting: false };
+      return values[key];
+    };
+    for (const reading of live) at(reading.station).texts.push(reading.text);
+    for (const item of waiting) {
+      if (item.body.withdrawn) continue;
+      const value = at(item.body.station);
+      value.texts.push(item.body.text || "dial");
+      value.waiting = true;
+    }
+    return { values, next: nextStation(round, values, passes, waiting.length > 0), waiting, live };
+  }, [round, passes, outbox]);
+}
+
+/**
+ * The server says where to go; while readings wait for it, or more passes than planned are taken,
+ * the first station with the fewest readings is next.
+ */
+export function nextStation(
+  round: RoundState,
+  values: Record<string, StationValue>,
+  passes: number,
+  waiting: boolean,
+): Schemas["Station"] | null {
+  const told = round.stations.find((s) => s.key === round.next_station);
+  if (!waiting && told) return told;
+  const count = (s: Schemas["Station"]) => values[s.key]?.texts.length ?? 0;
+  const fewest = Math.min(...round.stations.map(count));
+  if (fewest >= passes) return null;
+  return round.stations.find((s) => count(s) === fewest) ?? null;
+}

@@ -1,0 +1,146 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import Link from "@mui/material/Link";
+import Typography from "@mui/material/Typography";
+import { useInfiniteQuery } from "@tanstack/react-query";
+import { Link as RouterLink, useParams, useSearchParams } from "react-router";
+import { api, type Schemas, told } from "../../api/client";
+import { useWhen } from "../../parts/useWhen";
+import { STATUS_WORDS, VerdictMark } from "../../parts/VerdictMark";
+import { Failed, Loading, Remark } from "../../parts/Waiting";
+import { useSettings } from "../../settings";
+import { mono } from "../../theme";
+
+type Entry = Schemas["LogEntry"];
+type Value = Schemas["LogValue"];
+
+export default function Logbook() {
+  const { workshopId = "" } = useParams();
+  const [search] = useSearchParams();
+  const machine = search.get("machine") ?? undefined;
+  const log = useInfiniteQuery({
+    queryKey: ["logbook", workshopId, machine],
+    queryFn: ({ pageParam }) =>
+      told(
+        api.GET("/api/v1/workshops/{workshop_id}/logbook", {
+          params: { path: { workshop_id: workshopId }, query: { machine, after: pageParam } },
+        }),
+      ),
+    initialPageParam: undefined as string | undefined,
+    getNextPageParam: (page) => page.next ?? undefined,
+  });
+  if (log.isPending) return <Loading />;
+  if (log.isError) return <Failed problem={log.error} again={() => void log.refetch()} />;
+  const entries = log.data.pages.flatMap((page) => page.entries);
+  return (
+    <Box sx={{ maxWidth: 980, mx: "auto", px: 2, py: 3 }}>
+      <Typography variant="h1" sx={{ mb: 2 }}>
+        Logbook{machine && entries[0] ? ` of ${entries[0].machine_name}` : ""}
+      </Typography>
+      {machine && (
+        <Link component={RouterLink} to={`/w/${workshopId}/logbook`}>
+          All machines
+        </Link>
+      )}
+      {entries.length === 0 && <Typography>Nothing has been measured yet.</Typography>}
+      {entries.map((entry) => (
+        <Sitting key={entry.id} entry={entry} />
+      ))}
+      {log.hasNextPage && (
+        <Button
+          variant="outlined"
+          onClick={() => void log.fetchNextPage()}
+          disabled={log.isFetching}
+        >
+          Earlier
+        </Button>
+      )}
+    </Box>
+  );
+}
+
+function Sitting({ entry }: { entry: Entry }) {
+  const { say } = useSettings();
+  const when = useWhen();
+  return (
+    <Box
+      component="article"
+      sx={(t) => ({ borderTop: `2px solid ${t.palette.ink}`, py: 1.5, mt: 2 })}
+    >
+      <Box sx={{ display: "flex", flexWrap: "wrap", columnGap: 2, alignItems: "baseline", mb: 1 }}>
+        <Typography variant="h2">
+          <Link component={RouterLink} to={`/checks/${entry.id}`} color="inherit">
+            {entry.machine_name}: {entry.title.toLowerCase()}
+          </Link>
+        </Typography>
+        <Box sx={{ color: "text.secondary", flex: 1 }}>
+          {when(entry.opened_at)}
+          {!entry.closed_at && " · under way"}
+        </Box>
+        <VerdictMark status={entry.status} />
+      </Box>
+      <BeforeAfter entry={entry} />
+      <Box component="ol" sx={{ listStyle: "none", p: 0, m: 0, mt: 1 }}>
+        {entry.rounds.map((round) => (
+          <Box component="li" key={round.id} sx={{ mb: 0.5 }}>
+            <b>Round {round.number}</b> ({STATUS_WORDS[round.status].toLowerCase()})
+            {round.move && <> · then: {say(round.move)}</>} · {round.by}
+            {round.notes.map((note) => (
+              <Remark key={note.id}>
+                {note.text}{" "}
+                <Box component="span" sx={{ color: "text.secondary" }}>
+                  {note.by}
+                </Box>
+              </Remark>
+            ))}
+          </Box>
+        ))}
+      </Box>
+    </Box>
+  );
+}
+
+function BeforeAfter({ entry }: { entry: Entry }) {
+  const { say } = useSettings();
+  const after = new Map(entry.after.map((value) => [value.label, value]));
+  if (entry.before.length === 0) return <Typography>No finding yet.</Typography>;
+  const cell = { textAlign: "left", py: 0.25, pr: 3, fontWeight: 400 } as const;
+  const figure = (value: Value | undefined) =>
+    value ? `${say(value.words)} · ${STATUS_WORDS[value.status].toLowerCase()}` : "";
+  return (
+    <Box sx={{ overflowX: "auto" }} tabIndex={0} role="group" aria-label="Before and after">
+      <Box component="table" sx={{ borderCollapse: "collapse" }}>
+        <thead>
+          <tr>
+            <Box component="td" sx={cell} />
+            <Box component="th" scope="col" sx={{ ...cell, color: "text.secondary" }}>
+              {after.size ? "before" : "measured"}
+            </Box>
+            {after.size > 0 && (
+              <Box component="th" scope="col" sx={{ ...cell, color: "text.secondary" }}>
+                after
+              </Box>
+            )}
+          </tr>
+        </thead>
+        <tbody>
+          {entry.before.map((value) => (
+            <tr key={value.label}>
+              <Box component="th" scope="row" sx={cell}>
+                {value.label}
+              </Box>
+              <Box component="td" sx={{ ...cell, fontFamily: mono }}>
+                {figure(value)}
+              </Box>
+              {after.size > 0 && (
+                <Box component="td" sx={{ ...cell, fontFamily: mono }}>
+                  {figure(after.get(value.label))}
+                </Box>
+              )}
+            </tr>
+          ))}
+        </tbody>
+      </Box>
+    </Box>
+  );
+}

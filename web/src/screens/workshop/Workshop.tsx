@@ -1,0 +1,141 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import Link from "@mui/material/Link";
+import Slider from "@mui/material/Slider";
+import Typography from "@mui/material/Typography";
+import { useState } from "react";
+import { Link as RouterLink, useParams } from "react-router";
+import { type Machine, useWorkshop } from "../../api/queries";
+import { GhostFigure } from "../../figures/GhostFigure";
+import { useOpenCheck } from "../../parts/useOpenCheck";
+import { VerdictMark } from "../../parts/VerdictMark";
+import { Failed, Loading, Remark } from "../../parts/Waiting";
+import { useSettings } from "../../settings";
+
+export default function Workshop() {
+  const { workshopId = "" } = useParams();
+  const workshop = useWorkshop(workshopId);
+  if (workshop.isPending) return <Loading />;
+  if (workshop.isError)
+    return <Failed problem={workshop.error} again={() => void workshop.refetch()} />;
+  const { machines, name, role } = workshop.data;
+  return (
+    <Box sx={{ maxWidth: 1280, mx: "auto", px: { xs: 2, md: 3 }, py: 3 }}>
+      <Box sx={{ display: "flex", alignItems: "center", flexWrap: "wrap", gap: 2, mb: 2 }}>
+        <Typography variant="h1" sx={{ flex: 1, minWidth: 220 }}>
+          {machines.length ? "How the machines stand" : `Nothing stands in ${name} yet`}
+        </Typography>
+        {role !== "viewer" && (
+          <Button variant="outlined" component={RouterLink} to={`/w/${workshopId}/new-machine`}>
+            Add a machine
+          </Button>
+        )}
+      </Box>
+      {machines.length === 0 && (
+        <Typography>
+          Add your mill or router, then measure how square its spindle stands.
+        </Typography>
+      )}
+      <Box
+        sx={{
+          display: "grid",
+          gap: { xs: 4, md: 5 },
+          gridTemplateColumns: { xs: "1fr", md: "repeat(3, minmax(0, 1fr))" },
+        }}
+      >
+        {machines.map((machine) => (
+          <Standing key={machine.id} machine={machine} />
+        ))}
+      </Box>
+      {machines.length > 0 && (
+        <Typography sx={{ mt: 4, color: "text.secondary", maxWidth: 720 }}>
+          Solid lines are measured and lean as they do, magnified; thin dashes are where they should
+          be; dotted parts have not been measured.
+        </Typography>
+      )}
+    </Box>
+  );
+}
+
+function Standing({ machine }: { machine: Machine }) {
+  const { say } = useSettings();
+  const open = useOpenCheck(machine.id);
+  const [factor, setFactor] = useState(machine.ghost.factor);
+  const factors = machine.ghost.factors;
+  const step = machine.next_step;
+  const lead = step ?? machine.checks[0];
+  const measured = machine.ghost.worst_mm_per_m > 0;
+  return (
+    <Box
+      component="section"
+      aria-labelledby={`name-${machine.id}`}
+      sx={{ display: "flex", flexDirection: "column" }}
+    >
+      <Box
+        sx={(t) => ({
+          display: "flex",
+          alignItems: "baseline",
+          borderTop: `2px solid ${t.palette.ink}`,
+          pt: 1,
+          mb: 1,
+          flexWrap: "wrap",
+          columnGap: 2,
+        })}
+      >
+        <Typography id={`name-${machine.id}`} variant="h2" sx={{ flex: 1 }}>
+          <Link component={RouterLink} to={`/machines/${machine.id}`} color="inherit">
+            {machine.name}
+          </Link>
+        </Typography>
+        {lead && <VerdictMark status={lead.status} />}
+      </Box>
+      <Box sx={{ height: 230 }}>
+        <GhostFigure ghost={machine.ghost} factor={factor} name={machine.name} />
+      </Box>
+      <Box sx={{ display: "flex", alignItems: "center", gap: 2, minHeight: 48 }}>
+        {measured ? (
+          <>
+            <Slider
+              aria-label={`Magnification of ${machine.name}`}
+              value={factors.indexOf(factor)}
+              min={0}
+              max={factors.length - 1}
+              step={1}
+              onChange={(_, i) => setFactor(factors[i as number] ?? factor)}
+              getAriaValueText={(i) => `${factors[i]} times`}
+            />
+            <Box sx={{ whiteSpace: "nowrap" }}>drawn ×{factor}</Box>
+          </>
+        ) : (
+          <Box sx={{ color: "text.secondary" }}>Nothing measured: all dotted.</Box>
+        )}
+      </Box>
+      <Typography sx={{ minHeight: { md: 96 }, mb: 1.5 }}>
+        {lead?.sentence ? say(lead.sentence) : say(machine.next_reason)}
+      </Typography>
+      <Box sx={{ mt: "auto" }}>
+        {step && machine.can_write ? (
+          <Button
+            variant={step.status === "true" ? "outlined" : "contained"}
+            disabled={open.isPending}
+            onClick={() => open.mutate(step.kind)}
+          >
+            {step.open_check
+              ? `Go on with the ${step.title.toLowerCase()}`
+              : `Measure the ${step.title.toLowerCase()}`}
+            &nbsp;· {step.minutes} min
+          </Button>
+        ) : (
+          <Button variant="outlined" component={RouterLink} to={`/machines/${machine.id}`}>
+            {step ? "Look at it" : "All measured true"}
+          </Button>
+        )}
+        {open.error && (
+          <Remark tone="error" role="alert">
+            {open.error.message}
+          </Remark>
+        )}
+      </Box>
+    </Box>
+  );
+}
