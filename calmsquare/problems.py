@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, TypeVar
 
 from django.core.exceptions import PermissionDenied
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, ValidationError
 from pydantic import BaseModel
@@ -34,7 +34,7 @@ class ProblemDetails(BaseModel):
 
 def answers(model: Any) -> dict[Any, Any]:
     """Responses of a route: its own (None: 204, nothing to say), and the problems it may tell."""
-    problems = frozenset({401, 403, 404, 409, 422})
+    problems = frozenset({401, 403, 404, 409, 422, 429})
     return {204 if model is None else 200: model, problems: ProblemDetails}
 
 
@@ -55,6 +55,7 @@ _TITLES = {
     404: "Not here",
     409: "Something newer is there",
     422: "Cannot be used as it is",
+    429: "Wait a little",
 }
 
 
@@ -106,6 +107,15 @@ def validated(model: type[T], data: Any, prefix: str = "") -> T:
         return model.model_validate(data)
     except ModelError as error:
         raise Invalid(field_errors(error, prefix)) from None
+
+
+def locked_out(
+    request: HttpRequest, response: HttpResponse, credentials: object, *args: object
+) -> JsonResponse:
+    """After too many wrong passwords."""
+    told = "Too many tries. Wait a quarter of an hour, then try again."
+    problem = details(429, told, [FieldError(field="password", message=told)])
+    return JsonResponse(problem.model_dump(), status=429, content_type="application/problem+json")
 
 
 def install(api: NinjaAPI) -> None:

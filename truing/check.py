@@ -162,8 +162,9 @@ MOST_SAID = 2
 
 def _headline(telling: list[Judged]) -> Words:
     """The worst quantities in full, and how many more say the same."""
-    said = [j.text for j in telling[:MOST_SAID]]
-    more = len(telling) - MOST_SAID
+    named = MOST_SAID if len(telling) <= MOST_SAID else 1
+    said = [j.text for j in telling[:named]]
+    more = len(telling) - named
     if more > 0:
         said.append(plain(f"{more} more likewise, none of them worse."))
     return join(said)

@@ -55,8 +55,13 @@ def parse_lengths(text: str) -> list[float]:
     if not parts:
         return []
     unit = re.sub(r"^[\s\d.,/+\-\N{MINUS SIGN}]+", "", parts[-1])
-    bare = re.compile(r"[\s\d./+\-\N{MINUS SIGN}]+")
-    return [parse_length(f"{p} {unit}" if bare.fullmatch(p) else p).mm for p in parts]
+    bare = [re.fullmatch(r"[\s\d./+\-\N{MINUS SIGN}]+", part) is not None for part in parts]
+    if unit and any(bare) and not all(bare[:-1]):
+        raise Problem(
+            f"Some of “{text.strip()}” have a unit and some have none.",
+            expected="Give a unit to each, or only to the last.",
+        )
+    return [parse_length(f"{p} {unit}" if b else p).mm for p, b in zip(parts, bare, strict=True)]
 
 
 MmList = Annotated[

@@ -9,8 +9,8 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from truing.fields import Mm, choice, hint, length
 from truing.problem import Problem
-from truing.quantities import Length, Unit, parse_length
-from truing.words import Words, plain, say, show
+from truing.quantities import Length, Unit, parse_length, unit_size_mm
+from truing.words import MINUS, Words, plain, say, show
 
 READING_UNITS = {
     "div": "divisions of the dial",
@@ -81,6 +81,15 @@ class _Instrument(BaseModel):
     def reading_words(self, mm: float, *, signed: bool = True) -> Words:
         """A reading with the digits this instrument can show."""
         return show(mm, self.step_mm, signed=signed)
+
+    def as_read(self, mm: float, *, signed: bool = True) -> Words:
+        """A value as this instrument shows it, in its own unit whatever the reader's system is:
+        what is to be compared with a needle must not be converted on the way."""
+        size = unit_size_mm(self.unit, self.division_mm)
+        steps = round(mm / self.step_mm) * self.step_mm / size
+        text = f"{abs(steps):.4f}".rstrip("0").rstrip(".")
+        sign = "" if float(text) == 0 else MINUS if steps < 0 else "+" if signed else ""
+        return plain(f"{sign}{text} {self.unit}")
 
     def question(self, read: Length) -> Question | None:
         """A doubt worth asking about before this reading is kept, or None."""

@@ -86,7 +86,7 @@ def outliers(
         s = others.s_mm if others.dof >= 2 else max(repeatability_mm, others.s_mm)
         limit = 3 * max(s, step_mm / math.sqrt(12)) * math.sqrt(1 + 1 / (n - 1))
         far = [
-            (abs(v - (sum(group) - v) / (n - 1)), i)
+            (round(abs(v - (sum(group) - v) / (n - 1)), 9), i)
             for i, v in enumerate(group)
             if abs(v - (sum(group) - v) / (n - 1)) > limit + 1e-12
         ]

@@ -90,6 +90,11 @@ def show(
     return Words(metric=f"{metric} {names[0]}", inch=f"{inch} {names[1]}")
 
 
+def place(value_mm: float) -> str:
+    """A coordinate as a label: whole millimetres where it is whole, with a true minus."""
+    return f"{value_mm:g}".replace("-", MINUS)
+
+
 def span(value_mm: float) -> Words:
     """A length of a machine part or an arm: to the millimetre, or the hundredth of an inch."""
     return Words(metric=f"{value_mm:.0f} mm", inch=f"{value_mm / MM_PER_INCH:.2f} in")

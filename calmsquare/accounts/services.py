@@ -54,15 +54,10 @@ def _password_errors(password: str, user: User, field: str) -> list[FieldError]:
 
 
 def sign_in(request: HttpRequest, *, email: str, password: str) -> User:
-    """Invalid when the two do not belong together, or after too many tries."""
+    """Invalid when the two do not belong together. After too many tries the answer is 429."""
     user = authenticate(request, username=email.strip().lower(), password=password)
     if not isinstance(user, User):
-        locked = getattr(request, "axes_locked_out", False)
-        message = (
-            "Too many tries. Wait a quarter of an hour, then try again."
-            if locked
-            else "This address and password do not belong together."
-        )
+        message = "This address and password do not belong together."
         raise Invalid([FieldError(field="password", message=message)])
     login(request, user)
     return user

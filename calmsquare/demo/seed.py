@@ -29,12 +29,12 @@ from truing.standin.read import read as standin_read
 from truing.standin.truth import Truth
 
 
-def seed(workshop: Workshop, user: User) -> None:
-    """Fill an empty workshop."""
-    shed = _Shed(workshop, user)
+def seed(workshop: Workshop, people: Sequence[User]) -> None:
+    """Fill an empty workshop; `people` are its owner, its maker and one who only looks."""
+    shed = _Shed(workshop, people)
     shed.kit()
-    shed.curlew()
     shed.avocet()
+    shed.curlew()
     shed.dunlin()
 
 
@@ -52,12 +52,14 @@ class _Sitting:
     """Needle nipped and tight after each tap."""
     note: str = ""
     settle: bool = True
+    by_maker: bool = False
 
 
 class _Shed:
-    def __init__(self, workshop: Workshop, user: User) -> None:
-        self.workshop, self.user = workshop, user
-        self.scope = Scope(user)
+    def __init__(self, workshop: Workshop, people: Sequence[User]) -> None:
+        self.workshop = workshop
+        self.owner, self.maker = Scope(people[0]), Scope(people[1])
+        self.scope = self.owner
         self.rng = np.random.default_rng(1871)
 
     def id(self) -> UUID:
@@ -162,7 +164,7 @@ class _Shed:
                 note="First tram since both lifting screws were changed.",
             )
         )  # fmt: skip
-        self.sitting(_Sitting(machine, self.plunger, setup, 4, [better]))
+        self.sitting(_Sitting(machine, self.plunger, setup, 4, [better], by_maker=True))
 
     def dunlin(self) -> None:
         """Micro mill, never measured."""
@@ -179,6 +181,7 @@ class _Shed:
         )
 
     def sitting(self, s: _Sitting) -> None:
+        self.scope = self.maker if s.by_maker else self.owner
         check = services.open_check(self.scope, s.machine.pk, id=self.id(), kind_key="spindle_tram")
         start = timezone.now() - timedelta(days=s.days_ago, minutes=45)
         at = start

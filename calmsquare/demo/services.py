@@ -12,12 +12,19 @@ from calmsquare.demo.seed import seed
 from calmsquare.workshop.models import Membership, Role, Workshop
 
 DEMO_USER = "demo@saltmarsh.invalid"
+PEOPLE = ["Merrin", "Tove", "Idris"]
+"""The retired ferry engineer and the two friends."""
 
 
 def demo_user() -> User:
     """The account behind the one press; nobody can sign in to it with a password."""
+    return _person("Visitor", DEMO_USER)
+
+
+def _person(name: str, address: str = "") -> User:
+    address = address or f"{name.lower()}@saltmarsh.invalid"
     user, created = User.objects.get_or_create(
-        username=DEMO_USER, defaults={"email": DEMO_USER, "first_name": "Visitor"}
+        username=address, defaults={"email": address, "first_name": name}
     )
     if created:
         user.set_unusable_password()
@@ -35,8 +42,12 @@ def load() -> Workshop:
         name="Saltmarsh Shed", time_zone="Europe/London", is_demo=True
     )
     user = demo_user()
-    Membership.objects.create(workshop=workshop, user=user, role=Role.OWNER)
-    seed(workshop, user)
+    people = [_person(name) for name in PEOPLE]
+    for member, role in zip(
+        [user, *people], [Role.OWNER, Role.OWNER, Role.MAKER, Role.VIEWER], strict=True
+    ):
+        Membership.objects.create(workshop=workshop, user=member, role=role)
+    seed(workshop, people)
     return workshop
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
-from pydantic import TypeAdapter
+from pydantic import TypeAdapter, ValidationError
 
 from calmsquare.logbook.models import Check, Move, Reading, Round
 from calmsquare.logbook.schemas import Outcome
@@ -42,6 +42,20 @@ class Context:
     rounds: list[Round]
 
 
+def stored(round: Round) -> Outcome:
+    """What was computed for a round. One stored by a core of another shape keeps its verdict and
+    is told in words; its readings and snapshot are whole."""
+    if round.outcome is None:
+        return Outcome(problem="Nothing has been read yet.")
+    try:
+        return Outcome.model_validate(round.outcome)
+    except ValidationError:
+        return Outcome(
+            problem=f"Judged “{round.verdict}” by core {round.core_version}; "
+            "its details are of an older form."
+        )
+
+
 def context(check: Check, before: Round) -> Context:
     """What is known at the time of the round `before`: earlier rounds, kit, machine."""
     rounds = list(
@@ -63,7 +77,7 @@ def history(machine: Machine, earlier: list[Round]) -> History:
     past = []
     spread = Spread()
     for r in earlier:
-        outcome = Outcome.model_validate(r.outcome or {})
+        outcome = stored(r)
         if outcome.finding is None:
             continue
         move = getattr(r, "move", None)

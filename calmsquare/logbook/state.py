@@ -121,7 +121,7 @@ def _round_out(core: CoreCheck[Any, Any], check: Check, r: Round, limits: Any) -
             _reading_out(reading, counts, instrument)
             for reading, counts in compute.ordered(readings)
         ],
-        outcome=Outcome.model_validate(r.outcome or {"problem": "Nothing has been read yet."}),
+        outcome=compute.stored(r),
         predicted=compute.PREDICTIONS.validate_python(r.predicted),
         move=_move_out(move) if move else None,
         notes=[
@@ -215,7 +215,7 @@ def values_of(outcome: Outcome) -> list[LogValue]:
 
 
 def _log_round(r: Round) -> LogRound:
-    outcome = Outcome.model_validate(r.outcome or {})
+    outcome = compute.stored(r)
     move = getattr(r, "move", None)
     return LogRound(
         id=r.pk,

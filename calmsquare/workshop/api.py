@@ -6,7 +6,7 @@ from typing import Any, Literal
 from uuid import UUID
 
 from django.http import HttpRequest
-from ninja import Router
+from ninja import Router, Status
 from pydantic import BaseModel, Field
 
 from calmsquare.problems import answers
@@ -115,26 +115,26 @@ def add_member(request: HttpRequest, workshop_id: UUID, form: MemberIn) -> Membe
 
 
 @router.post("/workshops/{uuid:workshop_id}/leave", response=answers(None))
-def leave(request: HttpRequest, workshop_id: UUID) -> tuple[int, None]:
+def leave(request: HttpRequest, workshop_id: UUID) -> Status[None]:
     """Leave it."""
     scope = Scope(request.user)
     scope.role(workshop_id)
     services.leave(scope, workshop_id)
-    return 204, None
+    return Status(204, None)
 
 
 @router.put("/members/{int:member_id}", response=answers(None))
-def change_member(request: HttpRequest, member_id: int, form: RoleIn) -> tuple[int, None]:
+def change_member(request: HttpRequest, member_id: int, form: RoleIn) -> Status[None]:
     """Another role; owners only."""
     services.change_member(Scope(request.user), member_id, Role(form.role))
-    return 204, None
+    return Status(204, None)
 
 
 @router.delete("/members/{int:member_id}", response=answers(None))
-def remove_member(request: HttpRequest, member_id: int) -> tuple[int, None]:
+def remove_member(request: HttpRequest, member_id: int) -> Status[None]:
     """Take somebody out; owners only."""
     services.change_member(Scope(request.user), member_id, None)
-    return 204, None
+    return Status(204, None)
 
 
 @router.get("/machine-forms", response=answers(list[StartingPoint]))

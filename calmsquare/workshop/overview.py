@@ -10,6 +10,7 @@ from uuid import UUID
 from django.db.models import QuerySet
 from pydantic import BaseModel
 
+from calmsquare.logbook.compute import stored
 from calmsquare.logbook.models import Check, Round
 from calmsquare.logbook.schemas import LogValue, Outcome, Status
 from calmsquare.logbook.state import name_of, round_status, values_of
@@ -251,7 +252,7 @@ def _check_status(key: str, latest: Round | None, open_check: UUID | None) -> Ch
     sentence = None
     values: list[LogValue] = []
     if latest is not None:
-        outcome = Outcome.model_validate(latest.outcome or {})
+        outcome = stored(latest)
         status = round_status(latest)
         values = values_of(outcome)
         sentence = outcome.judgement.sentence if outcome.judgement else None
@@ -299,7 +300,7 @@ def _stages(checks: list[CheckStatus]) -> list[StageStatus]:
 
 def _leans(latest: Round | None) -> dict[str, float | None]:
     leans: dict[str, float | None] = {"lean_x": None, "nod": None}
-    outcome = Outcome.model_validate((latest.outcome if latest else None) or {})
+    outcome = stored(latest) if latest else Outcome()
     for key in leans:
         found = [
             q.estimate.value
@@ -337,7 +338,7 @@ def instrument_out(instrument: Instrument) -> InstrumentOut:
         type_title=INSTRUMENT_TITLES[spec.type],
         spec=spec,
         shown=shown_lengths(spec),
-        reads=show(spec.step_mm, spec.step_mm / 2),
+        reads=show(spec.step_mm, spec.step_mm),
     )
 
 

@@ -1,6 +1,6 @@
 """Take the pictures of the main views from the demo data.
 
-Usage: with bin/demo running freshly reset, `.venv/bin/python docs/screenshots/take.py [URL] [NAME…]`.
+Usage, while bin/demo runs: `.venv/bin/python docs/screenshots/take.py [URL] [NAME…]`.
 """
 
 from __future__ import annotations

@@ -40,6 +40,7 @@ class Prediction(BaseModel):
 
     quantity: str
     after: Estimate
+    label: str
     words: Words
 
 

@@ -74,9 +74,11 @@ def plan_pads(
     model.solve("off_plane", floor=tolerance, time_limit_s=time_limit_s)
     now_x, now_y = _plane([sum(s) for s in there], pads)[:2]
     model.aim(now_x + take_x_mm_per_m, now_y + take_y_mm_per_m)
-    model.solve("miss", floor=0.0, time_limit_s=time_limit_s)
-    model.solve("height", floor=0.0, time_limit_s=time_limit_s)
-    counts = model.solve("changes", floor=0.0, time_limit_s=time_limit_s)
+    # what lies within half of the stock's own tolerance is equally good: no tower for a hair
+    give = tolerance / _shorter_side(pads) * 1000 / 2
+    model.solve("miss", give=give, time_limit_s=time_limit_s)
+    model.solve("height", time_limit_s=time_limit_s)
+    counts = model.solve("changes", time_limit_s=time_limit_s)
     stacks = [
         [size for size, n in zip(sizes, row, strict=True) for _ in range(n)][::-1] for row in counts
     ]
@@ -93,6 +95,11 @@ def _plane(heights_mm: Sequence[float], pads: Sequence[Pad]) -> tuple[float, flo
     fit = np.linalg.lstsq(design, heights, rcond=None)[0]
     left = heights - design @ fit
     return float(fit[0] * 1000), float(fit[1] * 1000), float(np.max(np.abs(left)))
+
+
+def _shorter_side(pads: Sequence[Pad]) -> float:
+    xs, ys = [p.x_mm for p in pads], [p.y_mm for p in pads]
+    return max(1.0, min(max(xs) - min(xs), max(ys) - min(ys)))
 
 
 class _PadModel:
@@ -175,8 +182,11 @@ class _PadModel:
             cost[self.first_change :] = 1.0
         return cost
 
-    def solve(self, goal: str, *, floor: float, time_limit_s: float) -> list[list[int]]:
-        """Best for this goal, which then becomes a limit for the next; counts by pad and size."""
+    def solve(
+        self, goal: str, *, time_limit_s: float, floor: float = 0.0, give: float = 0.0
+    ) -> list[list[int]]:
+        """Best for this goal, which then (with `give`, and not below `floor`) becomes a limit for
+        the next; counts by pad and size."""
         cost = self._goal(goal)
         whole = np.zeros(self.size, dtype=int)
         whole[: self.n_counts] = 1
@@ -197,7 +207,7 @@ class _PadModel:
         slack = max(1e-7, abs(best) * 1e-6)
         self.rows.append(cost)
         self.low.append(-np.inf)
-        self.high.append(max(best, floor) + slack)
+        self.high.append(max(best + give, floor) + slack)
         counts = np.rint(result.x[: self.n_counts]).astype(int)
         return [list(map(int, row)) for row in counts.reshape(len(self.pads), len(self.sizes))]
 

@@ -113,11 +113,8 @@ def _prediction(q: Quantity, after: Estimate) -> Prediction:
     return Prediction(
         quantity=q.key,
         after=after,
-        words=say(
-            "{label} then {v}",
-            label=q.label,
-            v=show_estimate(after.value, after.expanded, "slope", signed=True),
-        ),
+        label=q.label,
+        words=show_estimate(after.value, after.expanded, "slope", signed=True),
     )
 
 
@@ -233,7 +230,6 @@ def _targets(
 
 
 def _target_words(case: Case, start_mm: float, to_mm: float) -> Words:
-    step = case.instrument.step_mm
     what = {
         "swing": "the needle goes from {a} to {b}",
         "trigger": "it touches at {b} instead of {a}",
@@ -241,7 +237,8 @@ def _target_words(case: Case, start_mm: float, to_mm: float) -> Words:
         "two_bolts": "the gap goes from {a} to {b}",
     }[case.setup.way]
     signed = case.setup.way in ("swing", "trigger")
-    return say(what, a=show(start_mm, step, signed=signed), b=show(to_mm, step, signed=signed))
+    read = case.instrument.as_read
+    return say(what, a=read(start_mm, signed=signed), b=read(to_mm, signed=signed))
 
 
 # --- shims ----------------------------------------------------------------------------------------
@@ -376,7 +373,9 @@ def _shim_notes(case: Case, off_plane: float, predicted: Sequence[Prediction]) -
     limits = {q.key: case.tolerances[q.tolerance_key] for q in case.finding.quantities}
     for p in predicted:
         if abs(p.after.value) > limits[p.quantity]:
-            notes.append(say("The stock in the kit does not reach it: {p}.", p=p.words))
+            notes.append(
+                say("The stock in the kit does not reach it: {q} {p}.", q=p.label, p=p.words)
+            )
     return notes
 
 

@@ -14,6 +14,7 @@ from truing.problem import Problem
 from truing.quantities import Estimate
 from truing.spread import drift_mm, mean_uncertainty, outliers, spread_of
 from truing.words import Words, plain, say, show, show_estimate, span
+from truing.words import place as place_label
 
 
 class SpindleTramFinding(Finding):
@@ -141,7 +142,7 @@ def _quantities(setup: SpindleTramSetup, places: Sequence[PlaceFit]) -> list[Qua
             if lean is None:
                 continue
             label, axis, sides = _NAMES[key]
-            at = f" at x {place.place_mm:g} mm" if several else ""
+            at = f" at x {place_label(place.place_mm)} mm" if several else ""
             found.append(
                 Quantity(
                     key=f"{key}@{place.place_mm:g}" if several else key,
@@ -200,7 +201,7 @@ def _total(places: Sequence[PlaceFit]) -> tuple[Words | None, float | None]:
     big_u = math.hypot(a.value * a.expanded, b.value * b.expanded) / size
     if size <= big_u:
         return None, None
-    hours = (90 - math.degrees(math.atan2(b.value, a.value))) / 30 % 12 or 12.0
+    hours = round((90 - math.degrees(math.atan2(b.value, a.value))) / 30, 6) % 12 or 12.0
     clock = round(hours * 2) / 2 % 12 or 12.0
     words = say(
         "In all {size}, the top toward {clock} o’clock.",

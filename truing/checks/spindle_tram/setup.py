@@ -11,6 +11,7 @@ from pydantic import Field, field_validator
 from truing.check import Setup, Station
 from truing.clock import angle_rad, clock_label
 from truing.fields import Clocks, Mm, MmList, choice, hint, length
+from truing.words import place as place_label
 
 Way = Literal["swing", "trigger", "gap", "two_bolts"]
 
@@ -43,7 +44,7 @@ class SpindleTramSetup(Setup):
         prompt="From the spindle's centre to the tip. As large as the table allows.",
     )
     positions: Clocks = Field(
-        default_factory=lambda: [12.0, 3.0, 6.0, 9.0],
+        [12.0, 3.0, 6.0, 9.0],
         title="Clock positions",
         min_length=1,
         max_length=24,
@@ -134,7 +135,7 @@ def stations(setup: SpindleTramSetup) -> list[TramStation]:
     }[setup.way]
     found = []
     for place in places:
-        at = f" with the spindle at x {place:g} mm" if setup.along_beam_mm else ""
+        at = f" with the spindle at x {place_label(place)} mm" if setup.along_beam_mm else ""
         for tip in tips:
             for hours in setup.positions:
                 clock = clock_label(hours)
@@ -143,9 +144,10 @@ def stations(setup: SpindleTramSetup) -> list[TramStation]:
                 found.append(
                     TramStation(
                         key=":".join(p for p in (f"x{place:g}" if at else "", tip, clock) if p),
-                        label=f"{tip} {clock}".strip() + (f", x {place:g}" if at else ""),
+                        label=f"{tip} {clock}".strip()
+                        + (f", x {place_label(place)}" if at else ""),
                         prompt=f"{verb.format(tip=tip)} {clock} o’clock{side}{at}.",
-                        group=f"x {place:g} mm" if at else "",
+                        group=f"x {place_label(place)} mm" if at else "",
                         x_mm=setup.radius_mm * math.cos(phi),
                         y_mm=setup.radius_mm * math.sin(phi),
                         tip=tip,

@@ -1910,6 +1910,8 @@ export interface components {
             /** Quantity */
             quantity: string;
             after: components["schemas"]["Estimate"];
+            /** Label */
+            label: string;
             words: components["schemas"]["Words"];
         };
         /**
@@ -2096,8 +2098,16 @@ export interface components {
             way: "swing" | "trigger" | "gap" | "two_bolts";
             /** Swing radius */
             radius_mm: number;
-            /** Clock positions */
-            positions?: number[];
+            /**
+             * Clock positions
+             * @default [
+             *       12,
+             *       3,
+             *       6,
+             *       9
+             *     ]
+             */
+            positions: number[];
             /**
              * Whole passes
              * @default 2

@@ -39,7 +39,7 @@ export function GhostFigure({
   });
   const top = Math.max(...placed.map((p) => p.box.v1)) * 1.06;
   const bottom = Math.min(...placed.map((p) => p.box.v0));
-  const label = (top - bottom) * 0.1;
+  const label = Math.max((top - bottom) * 0.1, left * 0.035);
   return (
     <svg
       role="img"

@@ -11,6 +11,7 @@ import { useOutbox, useReached } from "../api/outbox";
 import type { Me } from "../api/queries";
 import { useSettings } from "../settings";
 import { KeysHelp, useLetter } from "./Keys";
+import { Mark } from "./Mark";
 
 /** The line above every screen, and the screen. */
 export function Frame({ me, children }: { me: Me; children: ReactNode }) {
@@ -38,12 +39,12 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
           px: { xs: 1, md: 2 },
           borderBottom: `1px solid ${t.palette.rule}`,
           minHeight: 52,
-          flexWrap: "wrap",
-        })}
+          })}
       >
         <Link
           component={RouterLink}
           to={here ? `/w/${here.id}` : "/"}
+          aria-label={here?.name ?? "Calm Square"}
           underline="none"
           color="text.primary"
           sx={{
@@ -52,11 +53,13 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
             gap: 1,
             minHeight: 48,
             fontWeight: 700,
-            mr: 1,
+            mr: { md: 1 },
           }}
         >
-          <img src="/mark.svg" alt="" width="26" height="26" />
-          <Box component="span">{here?.name ?? "Calm Square"}</Box>
+          <Mark size={28} />
+          <Box component="span" sx={{ display: { xs: "none", md: "inline" } }}>
+            {here?.name ?? "Calm Square"}
+          </Box>
         </Link>
         {here && (
           <Box component="nav" aria-label="Workshop" sx={{ display: "flex" }}>
@@ -71,7 +74,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
           color="inherit"
           onClick={() => change({ system: other })}
           aria-label={`Units: ${system === "metric" ? "millimetres" : "inches"}. Change to ${other}`}
-          sx={{ minWidth: 72, px: 1 }}
+          sx={{ minWidth: 64, px: 0.5, flex: "none" }}
         >
           <Choice on={system === "metric"}>mm</Choice>&nbsp;·&nbsp;
           <Choice on={system === "inch"}>in</Choice>
@@ -111,7 +114,7 @@ function Place({ to, text }: { to: string; text: string }) {
       color="inherit"
       size="small"
       sx={(t) => ({
-        px: { xs: 1, md: 1.5 },
+        px: { xs: 0.75, md: 1.5 },
         minWidth: 48,
         borderRadius: 0,
         "&.active": { boxShadow: `inset 0 -3px ${t.palette.primary.main}` },
@@ -146,6 +149,7 @@ function Account({ me, here, showKeys }: { me: Me; here?: string; showKeys: () =
       <Button
         color="inherit"
         size="small"
+        sx={{ px: { xs: 0.5, md: 2 }, minWidth: 48 }}
         aria-haspopup="menu"
         aria-expanded={anchor !== null}
         onClick={(e) => setAnchor(e.currentTarget)}

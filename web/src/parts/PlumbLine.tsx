@@ -67,7 +67,14 @@ function Knot({ stage, here }: { stage: Stage; here: boolean }) {
         flex: "none",
       }}
     >
-      <Box sx={{ bgcolor: "background.default", lineHeight: 0, width: 22, textAlign: "center" }}>
+      <Box
+        sx={{
+          bgcolor: here || stage.status ? "background.default" : "transparent",
+          lineHeight: 0,
+          width: 22,
+          textAlign: "center",
+        }}
+      >
         {here ? (
           <Bob />
         ) : stage.status ? (

@@ -83,7 +83,14 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
         <Box
           sx={{ display: "flex", flexWrap: "wrap", alignItems: "baseline", columnGap: 2, mb: 1 }}
         >
-          <Typography variant="h1" sx={{ flex: 1, minWidth: 240 }}>
+          <Typography
+            variant="h1"
+            sx={{
+              flex: 1,
+              minWidth: 240,
+              display: { xs: pane === "read" ? "none" : "block", md: "block" },
+            }}
+          >
             {kind.question}
           </Typography>
           <Box sx={{ color: "text.secondary" }}>
@@ -95,9 +102,6 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
             {say(Object.values(check.tolerances)[0])}
           </Box>
         </Box>
-        <Typography sx={{ display: { xs: "none", md: "block" }, color: "text.secondary", mb: 1.5 }}>
-          At the limit {say(check.cost)}
-        </Typography>
         {round.settled_at && round.number !== last.number && (
           <Box sx={{ mb: 1 }}>
             Round {round.number} is settled and stays as it was judged.{" "}
@@ -107,57 +111,60 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
           </Box>
         )}
         <Strays check={check} last={last} />
-        <Pane
-          name="setup"
-          title="Set up"
-          open={pane === "setup"}
-          show={() => setPane("setup")}
-          summary={
-            round.setup
-              ? [round.instrument_name, ...Object.values(round.setup_shown).map(say)]
-                  .slice(0, 3)
-                  .join(" · ")
-              : "how you read it, and with what"
-          }
-        >
-          <SetUp check={check} kind={kind} round={round} done={() => setPane("read")} />
-        </Pane>
-        <Pane
-          name="read"
-          title="Read"
-          open={pane === "read"}
-          show={() => round.setup && setPane("read")}
-          summary={round.setup ? `${readings} of ${planned} readings` : "after the set-up"}
-        >
-          {round.setup && (
-            <Read
+        <Box sx={{ display: "flex", flexDirection: "column" }}>
+          <Pane
+            name="setup"
+            title="Set up"
+            last={pane === "read"}
+            open={pane === "setup"}
+            show={() => setPane("setup")}
+            summary={
+              round.setup
+                ? [round.instrument_name, ...Object.values(round.setup_shown).map(say)]
+                    .slice(0, 3)
+                    .join(" · ")
+                : "how you read it, and with what"
+            }
+          >
+            <SetUp check={check} kind={kind} round={round} done={() => setPane("read")} />
+          </Pane>
+          <Pane
+            name="read"
+            title="Read"
+            open={pane === "read"}
+            show={() => round.setup && setPane("read")}
+            summary={round.setup ? `${readings} of ${planned} readings` : "after the set-up"}
+          >
+            {round.setup && (
+              <Read
+                key={round.id}
+                check={check}
+                round={round}
+                passes={passes ?? round.passes}
+                done={() => setPane("settle")}
+              />
+            )}
+          </Pane>
+          <Pane
+            name="settle"
+            title="Settle"
+            open={pane === "settle"}
+            show={() => setPane("settle")}
+            summary={
+              verdict ? <VerdictMark status={verdict} size={20} /> : "the finding, and what to do"
+            }
+          >
+            <Settle
               key={round.id}
               check={check}
               round={round}
-              passes={passes ?? round.passes}
-              done={() => setPane("settle")}
+              readMore={(wanted) => {
+                setPasses(wanted);
+                setPane("read");
+              }}
             />
-          )}
-        </Pane>
-        <Pane
-          name="settle"
-          title="Settle"
-          open={pane === "settle"}
-          show={() => setPane("settle")}
-          summary={
-            verdict ? <VerdictMark status={verdict} size={20} /> : "the finding, and what to do"
-          }
-        >
-          <Settle
-            key={round.id}
-            check={check}
-            round={round}
-            readMore={(wanted) => {
-              setPasses(wanted);
-              setPane("read");
-            }}
-          />
-        </Pane>
+          </Pane>
+        </Box>
         <Box sx={{ display: { xs: pane === "read" ? "none" : "block", md: "block" } }}>
           <RoundsRibbon rounds={check.rounds} viewing={round.number} view={setViewing} />
         </Box>

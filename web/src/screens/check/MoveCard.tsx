@@ -69,11 +69,13 @@ export function MoveCard({ round, move, first }: Props) {
       <Typography variant="h2" sx={{ mb: 1 }}>
         {say(move.title)}
       </Typography>
-      {move.cautions?.map((caution) => (
-        <Remark key={caution} tone="look">
-          {caution}
+      {move.cautions && move.cautions.length > 0 && (
+        <Remark tone="look">
+          {move.cautions.map((caution) => (
+            <div key={caution}>{caution}</div>
+          ))}
         </Remark>
-      ))}
+      )}
       <Box sx={{ display: "flex", gap: 2, alignItems: "center", my: 1.5, flexWrap: "wrap" }}>
         {target && round.instrument && (
           <TargetFigure
@@ -104,7 +106,7 @@ export function MoveCard({ round, move, first }: Props) {
       ))}
       {move.predicted.map((p) => (
         <Typography key={p.quantity}>
-          <b>Should then read:</b> {say(p.words)}
+          <b>{p.label} should then be</b> {say(p.words)}
         </Typography>
       ))}
       {move.needs && <Remark tone="look">{say(move.needs)}</Remark>}

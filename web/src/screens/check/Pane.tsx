@@ -9,6 +9,7 @@ export function Pane({
   title,
   summary,
   open,
+  last = false,
   show,
   children,
 }: {
@@ -16,6 +17,8 @@ export function Pane({
   title: string;
   summary: ReactNode;
   open: boolean;
+  /** On a narrow screen it gives way to the others. */
+  last?: boolean;
   show: () => void;
   children: ReactNode;
 }) {
@@ -23,7 +26,10 @@ export function Pane({
     <Box
       component="section"
       aria-labelledby={`pane-${name}`}
-      sx={(t) => ({ borderTop: `1px solid ${open ? t.palette.ink : t.palette.rule}` })}
+      sx={(t) => ({
+        order: { xs: last ? 1 : 0, md: 0 },
+        borderTop: `1px solid ${open ? t.palette.ink : t.palette.rule}`,
+      })}
     >
       <Typography variant="h2" component="h2">
         <ButtonBase

@@ -170,7 +170,10 @@ export function Read({ check, round, passes, done }: Props) {
       sx={{
         display: "grid",
         gap: { xs: 1.5, md: 4 },
-        gridTemplateColumns: { xs: "1fr", md: "minmax(260px, 340px) minmax(0, 1fr) 260px" },
+        gridTemplateColumns: {
+          xs: "minmax(0, 1fr)",
+          md: "minmax(260px, 340px) minmax(0, 1fr) 260px",
+        },
         alignItems: "start",
       }}
     >
@@ -203,7 +206,7 @@ export function Read({ check, round, passes, done }: Props) {
             fontSize: { xs: "1.25rem", md: "1.3rem" },
             fontWeight: 600,
             mb: 1,
-            minHeight: { md: 60 },
+            minHeight: { md: 34 },
           }}
         >
           {correcting
@@ -211,7 +214,7 @@ export function Read({ check, round, passes, done }: Props) {
             : (station?.prompt ?? "Every station has been read as planned.")}
         </Typography>
         {instrument && hasNeedle(instrument) && (
-          <Box sx={{ width: { xs: 200, md: 260 }, height: { xs: 200, md: 260 }, mx: "auto" }}>
+          <Box sx={{ width: { xs: 208, md: 244 }, height: { xs: 208, md: 244 }, mx: "auto" }}>
             <Needle
               instrument={instrument}
               at={dial ?? understood?.needle ?? null}

@@ -145,15 +145,16 @@ export function SetUp({
           </Box>
         }
       />
-      <Guide kind={kind} />
+      <Guide kind={kind} cost={say(check.cost)} />
     </Box>
   );
 }
 
-function Guide({ kind }: { kind: Kind }) {
+function Guide({ kind, cost }: { kind: Kind; cost: string }) {
   const { guide } = kind;
   return (
     <Box>
+      {cost && <Typography sx={{ mb: 2 }}>At the limit {cost}</Typography>}
       <Typography variant="h3">Before hands go in</Typography>
       <Lines lines={guide.cautions} />
       <Typography variant="h3">Steps</Typography>

@@ -115,11 +115,7 @@ export function Settle({ check, round, readMore }: Props) {
           {open && advice?.remarks?.map((r) => <Remark key={r.metric}>{say(r)}</Remark>)}
           {open &&
             advice?.moves.map((move, i) => (
-              <MoveCard key={move.key}
-                round={round}
-                move={move}
-                first={i === 0 && !isTrue}
-              />
+              <MoveCard key={move.key} round={round} move={move} first={i === 0 && !isTrue} />
             ))}
           {open && advice?.leave && <Remark>{say(advice.leave.text)}</Remark>}
           {open && (

@@ -50,7 +50,7 @@ function Whole({ machine }: { machine: MachineState }) {
             </Button>
           )}
         </Box>
-        <Box sx={{ display: "grid", gap: 4, gridTemplateColumns: { md: "1.25fr 1fr" } }}>
+        <Box sx={{ display: "grid", gap: 4, gridTemplateColumns: { md: "1.7fr 1fr" } }}>
           <Box>
             <Box sx={{ height: { xs: 220, md: 340 } }}>
               <GhostFigure

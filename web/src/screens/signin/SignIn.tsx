@@ -6,6 +6,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { type ApiProblem, api, told } from "../../api/client";
 import { keys, type Me } from "../../api/queries";
+import { Mark } from "../../parts/Mark";
 import { Remark } from "../../parts/Waiting";
 
 interface Form {
@@ -66,7 +67,9 @@ export function SignIn({ demoOffered }: { demoOffered: boolean }) {
       }}
     >
       <Box>
-        <Box component="img" src="/mark.svg" alt="" sx={{ width: 72, height: 72, mb: 2 }} />
+        <Box sx={{ ml: -2, mb: 1 }}>
+          <Mark size={104} />
+        </Box>
         <Typography variant="h1" sx={{ fontSize: { xs: "2rem", md: "2.6rem" }, mb: 1.5 }}>
           Calm Square
         </Typography>

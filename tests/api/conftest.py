@@ -1,0 +1,151 @@
+"""People, workshops and a client that speaks JSON."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from typing import Any
+from uuid import UUID, uuid4
+
+import pytest
+from django.contrib.auth.models import User
+from django.test import Client
+
+from calmsquare.workshop.models import Membership, Role, Workshop
+from truing.instruments import PlungerDial
+from truing.machine import starting_point
+from truing.standin.truth import Truth
+
+API = "/api/v1"
+
+
+@dataclass
+class Person:
+    """Somebody signed in, and what they made last."""
+
+    user: User
+    client: Client = field(default_factory=Client)
+    workshop: Workshop | None = None
+
+    def __post_init__(self) -> None:
+        self.client.force_login(self.user, "django.contrib.auth.backends.ModelBackend")
+
+    def call(self, method: str, path: str, body: Any = None, *, expect: int = 200) -> Any:
+        """Call the API; fails with the server's words when the status is another."""
+        got = self.client.generic(
+            method.upper(), f"{API}{path}", *([] if body is None else [json(body)]),
+            content_type="application/json",
+        )  # fmt: skip
+        assert got.status_code == expect, (path, got.status_code, got.content[:600])
+        return got.json() if got.content else None
+
+    def get(self, path: str, **more: Any) -> Any:
+        return self.call("get", path, **more)
+
+    def post(self, path: str, body: Any = None, **more: Any) -> Any:
+        return self.call("post", path, body if body is not None else {}, **more)
+
+    def put(self, path: str, body: Any, **more: Any) -> Any:
+        return self.call("put", path, body, **more)
+
+
+def json(body: Any) -> bytes:
+    from json import dumps
+
+    from django.core.serializers.json import DjangoJSONEncoder
+
+    return dumps(body, cls=DjangoJSONEncoder).encode()
+
+
+def somebody(name: str, workshop: Workshop | None = None, role: Role = Role.OWNER) -> Person:
+    user = User.objects.create_user(f"{name}@example.org", first_name=name.title())
+    if workshop is None:
+        workshop = Workshop.objects.create(name=f"{name}'s shed")
+    Membership.objects.create(workshop=workshop, user=user, role=role)
+    return Person(user, workshop=workshop)
+
+
+@pytest.fixture
+def owner(db: None) -> Person:
+    return somebody("merrin")
+
+
+@dataclass
+class Bench:
+    """A machine with an instrument and shims, and a check under way on it."""
+
+    by: Person
+    machine: str
+    instrument: str
+    check: Any
+
+    @property
+    def round(self) -> Any:
+        return self.check["rounds"][-1]
+
+    def set_up(self, expect: int = 200, version: int | None = None, **setup: Any) -> Any:
+        got = self.by.put(
+            f"/rounds/{self.round['id']}/setup",
+            {
+                "version": self.round["version"] if version is None else version,
+                "instrument_id": self.instrument,
+                "setup": {"radius_mm": "100 mm", **setup},
+            },
+            expect=expect,
+        )
+        if expect == 200:
+            self.check = got
+        return got
+
+    def read(self, station: str, text: str, expect: int = 200, id: UUID | None = None,
+             round_id: str | None = None, **more: Any) -> Any:  # fmt: skip
+        body = {"station": station, "text": text, "unit": "mm",
+                "read_at": datetime.now(UTC).isoformat(), **more}  # fmt: skip
+        got = self.by.put(
+            f"/rounds/{round_id or self.round['id']}/readings/{id or uuid4()}", body, expect=expect
+        )
+        if expect == 200:
+            self.check = got
+        return got
+
+    def swing(self, a: float, b: float, passes: int = 2) -> None:
+        """Readings of a spindle leaning by a, b mm/m at 100 mm."""
+        for _ in range(passes):
+            for station, x, y in (("12", 0, 1), ("3", 1, 0), ("6", 0, -1), ("9", -1, 0)):
+                self.read(station, f"{(a * x + b * y) / 10:+.4f}")
+
+    def move(self, key: str | None, expect: int = 200, **more: Any) -> Any:
+        body = {"id": uuid4(), "next_round_id": uuid4(), "key": key,
+                "made_at": datetime.now(UTC).isoformat(), **more}  # fmt: skip
+        got = self.by.post(f"/rounds/{self.round['id']}/move", body, expect=expect)
+        if expect == 200:
+            self.check = got
+        return got
+
+
+def bench_for(person: Person, *, form: Any = "column_mill", standin: bool = False) -> Bench:
+    from calmsquare.workshop.models import Machine
+
+    assert person.workshop
+    spec = starting_point(form).model_dump(mode="json")
+    made = person.post(
+        f"/workshops/{person.workshop.pk}/machines", {"name": "Avocet", "spec": spec}
+    )
+    if standin:
+        Machine.objects.update(truth=Truth(head_about_y_mrad=0.5).model_dump(mode="json"))
+    dial = PlungerDial(graduation_mm=0.001, range_mm=5, repeatability_mm=0.001)
+    instrument = person.post(
+        f"/workshops/{person.workshop.pk}/instruments",
+        {"name": "Dial", "spec": dial.model_dump(mode="json")},
+    )
+    for thickness in ("0.02 mm", "0.05 mm", "0,1"):
+        person.post(
+            f"/workshops/{person.workshop.pk}/shims", {"thickness_mm": thickness, "count": 8}
+        )
+    check = person.post(f"/machines/{made['id']}/checks", {"id": uuid4(), "kind": "spindle_tram"})
+    return Bench(person, made["id"], instrument["id"], check)
+
+
+@pytest.fixture
+def bench(owner: Person) -> Bench:
+    return bench_for(owner)

@@ -1,0 +1,206 @@
+"""Bad input gets a clear answer at its field, and loses nothing."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from django.test import Client
+
+from calmsquare.logbook.models import Reading
+from tests.api.conftest import Bench, Person
+from truing.machine import starting_point
+
+
+@pytest.mark.parametrize(
+    ("station", "text", "field", "words"),
+    [
+        ("12", "seven", "text", "not a length"),
+        ("12", "2 mil", "text", "Type thou or mm"),
+        ("12", "", "text", "Nothing was typed"),
+        ("4", "1", "station", "not in the plan"),
+    ],
+)
+def test_a_reading_that_is_none(
+    bench: Bench, station: str, text: str, field: str, words: str
+) -> None:
+    bench.set_up()
+    told = bench.read(station, text, expect=422)
+    assert told["status"] == 422
+    assert told["errors"][0]["field"] == field
+    assert words in f"{told['errors'][0]['message']} {told['errors'][0]['expected']}"
+    assert not Reading.objects.exists()
+
+
+@pytest.mark.parametrize(
+    ("setup", "field"),
+    [
+        ({"radius_mm": ""}, "setup.radius_mm"),
+        ({"radius_mm": "a hand"}, "setup.radius_mm"),
+        ({"radius_mm": "3 mm"}, "setup.radius_mm"),
+        ({"positions": "3, 3, 9"}, "setup.positions"),
+        ({"positions": "3"}, "setup.positions"),
+        ({"positions": "12, 3"}, "setup.positions"),
+        ({"positions": "3, 3:30, 4"}, "setup.positions"),
+        ({"passes": "many"}, "setup.passes"),
+        ({"way": "gap"}, "instrument"),
+        ({"colour": "blue"}, "setup.colour"),
+    ],
+)
+def test_a_setup_that_cannot_work(bench: Bench, setup: dict[str, Any], field: str) -> None:
+    told = bench.set_up(expect=422, **setup)
+    assert [e["field"] for e in told["errors"]] == [field]
+    assert told["errors"][0]["message"]
+
+
+def test_no_span_at_all(bench: Bench) -> None:
+    told = bench.by.put(
+        f"/rounds/{bench.round['id']}/setup",
+        {"version": 1, "instrument_id": bench.instrument, "setup": {}},
+        expect=422,
+    )
+    assert told["errors"] == [
+        {"field": "setup.radius_mm", "message": "This is needed.", "expected": ""}
+    ]
+
+
+def test_reading_settling_and_moving_out_of_order(bench: Bench) -> None:
+    told = bench.read("12", "1", expect=422)
+    assert told["errors"][0]["field"] == "setup"
+    bench.set_up()
+    at = f"/rounds/{bench.round['id']}"
+    assert bench.by.post(f"{at}/settle", expect=422)["errors"][0]["field"] == "readings"
+    assert bench.move(None, expect=422)["errors"][0]["field"] == "said"
+    bench.move("head_pivot:lean_x", expect=409)
+    bench.swing(0.5, 0.0, passes=1)
+    told = bench.move("head_pivot:lean_x", nipped="a bit", tight="0", expect=422)
+    assert told["errors"][0]["field"] == "nipped"
+    told = bench.set_up(positions="3, 9", expect=422)
+    assert "readings at 12, 6" in told["errors"][0]["message"]
+    bench.read("12", "0.1", zeroed_on=uuid4(), expect=422)
+    bench.read("12", "0.1", supersedes=uuid4(), expect=422)
+    assert bench.by.post(f"{at}/standin", {"station": "3"}, expect=422)
+    assert Reading.objects.count() == 4
+
+
+def test_a_wild_repeat_is_pointed_out_and_kept(bench: Bench) -> None:
+    bench.set_up()
+    bench.swing(0.02, 0.01)
+    bench.read("3", "+0.9")
+    finding = bench.round["outcome"]["finding"]
+    assert any("disagree" in n["text"]["metric"] and n["station"] == "3" for n in finding["notes"])
+    assert sum(len(s["repeats_mm"]) for s in finding["stations"]) == 9
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"table_x_mm": "-3"}, "spec.table_x_mm"),
+        ({"form": "lathe"}, "spec.form"),
+        ({"base": {"pads": [{"name": "a", "x_mm": 0, "y_mm": 0}] * 3}}, "spec.base"),
+        ({"bracket": {"side": "front"}}, "spec.bracket.spacing_mm"),
+    ],
+)
+def test_a_machine_that_cannot_be(owner: Person, change: dict[str, Any], field: str) -> None:
+    spec = {**starting_point("column_mill").model_dump(mode="json"), **change}
+    told = owner.post(
+        f"/workshops/{owner.workshop.pk}/machines",  # type: ignore[union-attr]
+        {"name": "X", "spec": spec},
+        expect=422,
+    )
+    assert told["errors"][0]["field"] == field
+
+
+def test_kit_that_cannot_be(owner: Person) -> None:
+    at = f"/workshops/{owner.workshop.pk}"  # type: ignore[union-attr]
+    told = owner.post(f"{at}/shims", {"thickness_mm": "0", "count": 1}, expect=422)
+    assert told["errors"][0]["field"] == "thickness_mm"
+    told = owner.post(f"{at}/shims", {"thickness_mm": "0.1", "count": -1}, expect=422)
+    assert told["errors"][0]["field"] == "count"
+    told = owner.post(
+        f"{at}/instruments",
+        {"name": "Dial", "spec": {"type": "plunger_dial", "graduation_mm": "2 mil"}},
+        expect=422,
+    )
+    assert told["errors"][0]["field"] == "spec.graduation_mm"
+    owner.post(f"{at}/instruments", {"name": "Dial", "spec": {"type": "ruler"}}, expect=422)
+    told = owner.post(f"{at}/instruments", {"name": " ", "spec": {"type": "digital"}}, expect=422)
+    assert told["errors"][0]["field"] == "name"
+
+
+def test_what_is_no_json_and_what_is_nowhere(owner: Person) -> None:
+    got = owner.client.post("/api/v1/workshops", b"{", content_type="application/json")
+    assert got.status_code in (400, 422)
+    assert owner.client.get("/api/v1/machines/not-an-id").status_code == 404
+    got = owner.client.get(f"/api/v1/checks/{uuid4()}")
+    assert got.status_code == 404
+    assert got["Content-Type"] == "application/problem+json"
+    owner.get(f"/workshops/{owner.workshop.pk}/logbook?after=yesterday", expect=422)  # type: ignore[union-attr]
+
+
+PASSWORD = "tide-clock-and-orrery"
+
+
+def test_accounts(db: None) -> None:
+    visitor = Client()
+
+    def post(path: str, body: Any, expect: int = 200) -> Any:
+        got = visitor.post(f"/api/v1/auth/{path}", body, content_type="application/json")
+        assert got.status_code == expect, got.content
+        return got.json()
+
+    told = post("sign-up", {"name": "", "email": "x", "password": "short"}, 422)
+    assert {e["field"] for e in told["errors"]} == {"name", "email", "password"}
+    me = post("sign-up", {"name": "Merrin", "email": "M@example.org", "password": PASSWORD})
+    assert me["workshops"][0]["role"] == "owner"
+    told = post("sign-up", {"name": "M", "email": "m@example.org", "password": PASSWORD}, 422)
+    assert "Sign in" in told["errors"][0]["message"]
+    assert post("password", {"old": "wrong", "new": "y"}, 422)["errors"][0]["field"] == "old"
+    assert post("password", {"old": PASSWORD, "new": "12345"}, 422)["errors"][0]["field"] == "new"
+    post("password", {"old": PASSWORD, "new": PASSWORD + "-2"})
+    assert visitor.get("/api/v1/auth/me").json()["signed_in"], "one's own session goes on"
+    post("sign-out", {})
+    assert not visitor.get("/api/v1/auth/me").json()["signed_in"]
+    told = post("sign-in", {"email": "m@example.org", "password": PASSWORD}, 422)
+    assert "do not belong together" in told["errors"][0]["message"]
+    post("sign-in", {"email": "M@Example.org", "password": PASSWORD + "-2"})
+    post("sign-out", {})
+    for _ in range(7):
+        post("sign-in", {"email": "m@example.org", "password": "guess"}, 422)
+    told = post("sign-in", {"email": "m@example.org", "password": "guess"}, 429)
+    assert "Too many tries" in told["detail"]
+
+
+def test_writing_needs_the_csrf_token(owner: Person) -> None:
+    strict = Client(enforce_csrf_checks=True)
+    strict.force_login(owner.user, "django.contrib.auth.backends.ModelBackend")
+    got = strict.post("/api/v1/workshops", {"name": "x"}, content_type="application/json")
+    assert got.status_code == 403
+    token = strict.get("/api/v1/auth/me").cookies["csrftoken"].value
+    got = strict.post(
+        "/api/v1/workshops",
+        {"name": "x"},
+        content_type="application/json",
+        headers={"X-CSRFToken": token},
+    )
+    assert got.status_code == 200
+
+
+def test_the_demo_is_put_back_only_by_who_is_in_it(owner: Person, settings: Any) -> None:
+    settings.DEMO = False
+    owner.post("/demo/open", expect=404)
+    settings.DEMO = True
+    owner.post("/demo/reset", expect=403)
+    me = Person(owner.user)
+    told = me.post("/demo/open")
+    shed = told["workshops"][0]["id"]
+    machines = {m["name"]: m for m in me.get(f"/workshops/{shed}")["machines"]}
+    stands = {name: m["checks"][0]["status"] for name, m in machines.items()}
+    assert stands == {"Avocet": "out", "Curlew": "true", "Dunlin": "unmeasured"}
+    assert machines["Avocet"]["checks"][0]["open_check"]
+    assert len(me.get(f"/workshops/{shed}/logbook")["entries"]) == 4
+    again = me.post("/demo/reset")["workshops"][0]["id"]
+    assert again != shed
+    me.get(f"/workshops/{shed}", expect=404)
+    assert len(me.get(f"/workshops/{again}")["machines"]) == 3

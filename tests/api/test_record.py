@@ -1,0 +1,232 @@
+"""The record: nothing typed is lost, nothing settled is rewritten."""
+
+from __future__ import annotations
+
+from uuid import uuid4
+
+import pytest
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
+
+from calmsquare.logbook.models import Reading, Round
+from tests.api.conftest import Bench, Person, bench_for, somebody
+from truing import VERSION
+
+
+def test_a_tram_from_first_reading_to_the_logbook(bench: Bench) -> None:
+    bench.set_up()
+    assert bench.round["next_station"] == "12"
+    bench.swing(0.62, 0.02)
+    outcome = bench.round["outcome"]
+    assert outcome["judgement"]["verdict"] == "out"
+    assert "leans right" in outcome["judgement"]["sentence"]["metric"]
+    assert outcome["complete"]
+    move = outcome["advice"]["moves"][0]
+    bench.move(move["key"], nipped="+0.010", tight="+0.015", station="3")
+    first, second = bench.check["rounds"]
+    assert first["settled_at"]
+    assert first["move"]["nipped"] == "+0.010"
+    assert second["predicted"][0]["quantity"] == "lean_x"
+    assert second["setup"] == first["setup"]
+    bench.swing(0.03, 0.02)
+    assert bench.round["outcome"]["judgement"]["verdict"] == "true"
+    assert bench.round["outcome"]["trends"][0]["sense"] == "better"
+    settled = bench.by.post(f"/rounds/{bench.round['id']}/settle")
+    assert settled["closed_at"]
+    log = bench.by.get(f"/workshops/{bench.by.workshop.pk}/logbook")  # type: ignore[union-attr]
+    entry = log["entries"][0]
+    assert entry["status"] == "true"
+    assert entry["before"][0]["status"] == "out"
+    assert entry["after"][0]["status"] == "true"
+    assert "Turn the head" in entry["rounds"][0]["move"]["metric"]
+    stored = Round.objects.get(number=1)
+    assert stored.core_version == VERSION
+    assert stored.snapshot
+    assert stored.snapshot["tolerances"] == {"lean_x": 0.1, "nod": 0.1}
+    made = stored.move.made
+    assert made["tightening_mm_per_m"] == pytest.approx({"lean_x": 0.05})
+    machine = bench.by.get(f"/machines/{bench.machine}")
+    assert machine["checks"][0]["status"] == "true"
+    assert machine["next_step"] is None
+
+
+def test_a_reading_sent_twice_is_there_once(bench: Bench) -> None:
+    bench.set_up()
+    id = uuid4()
+    at = "2026-03-01T19:00:00+00:00"
+    bench.read("12", "+0.03", id=id, read_at=at)
+    bench.read("12", "+0.03", id=id, read_at=at)
+    assert len(bench.round["readings"]) == 1
+    told = bench.read("12", "+0.09", id=id, read_at=at, expect=409)
+    assert "Another reading has this id" in told["detail"]
+    assert Reading.objects.get().text == "+0.03"
+
+
+def test_a_correction_supersedes_and_both_stay(bench: Bench) -> None:
+    bench.set_up()
+    first = uuid4()
+    bench.read("12", "+0.30", id=first)
+    bench.read("3", "+0.02")
+    bench.read("12", "+0.03", supersedes=first)
+    shown = [(r["station"], r["text"], r["live"]) for r in bench.round["readings"]]
+    assert shown == [("12", "+0.30", False), ("12", "+0.03", True), ("3", "+0.02", True)]
+    assert bench.round["next_station"] == "6"
+    told = bench.read("12", "+0.04", supersedes=first, expect=409)
+    assert "corrected already" in told["detail"]
+    last = next(r["id"] for r in bench.round["readings"] if r["live"])
+    bench.read("12", "+0.03", supersedes=last, withdrawn=True)
+    assert [r["station"] for r in bench.round["readings"] if r["live"]] == ["3"]
+    assert Reading.objects.count() == 4
+
+
+def test_a_zero_on_the_way_follows_a_later_correction(bench: Bench) -> None:
+    bench.set_up(passes=1)
+    zeroed, rest = uuid4(), {}
+    bench.read("12", "0")
+    bench.read("3", "+0.05", id=zeroed)
+    rest["zeroed_on"] = zeroed
+    bench.read("6", "-0.05", **rest)
+    bench.read("9", "-0.10", **rest)
+    before = bench.round["outcome"]["finding"]["quantities"][0]["estimate"]["value"]
+    assert before == pytest.approx(0.5)
+    bench.read("3", "+0.06", supersedes=zeroed)
+    lean, nod = (q["estimate"]["value"] for q in bench.round["outcome"]["finding"]["quantities"])
+    # 12: 0, 3: 0.06, 6: 0.01, 9: -0.04
+    assert lean == pytest.approx(0.5)
+    assert nod == pytest.approx(-0.05)
+
+
+def test_an_old_page_cannot_write_over_a_newer_round_or_setup(bench: Bench) -> None:
+    bench.set_up()
+    told = bench.set_up(version=1, expect=409)
+    assert told["type"] == "urn:calm-square:setup-changed"
+    bench.swing(0.5, 0.0, passes=1)
+    old = bench.round["id"]
+    bench.move(None, said="tapped it with a mallet")
+    told = bench.read("12", "+0.01", round_id=old, expect=409)
+    assert told["type"] == "urn:calm-square:round-settled"
+    assert "Round 2 is the one in hand" in told["detail"]
+    assert Reading.objects.filter(round_id=old).count() == 4
+
+
+def test_a_changed_limit_judges_anew_without_rewriting_the_log(bench: Bench) -> None:
+    bench.set_up()
+    bench.swing(0.2, 0.0)
+    bench.by.post(f"/rounds/{bench.round['id']}/settle")
+    spec = bench.by.get(f"/machines/{bench.machine}")["spec"]
+    bench.by.put(
+        f"/machines/{bench.machine}",
+        {"name": "Avocet", "spec": spec,
+         "tolerances": {"spindle_tram": {"lean_x": 0.5, "nod": 0.5}}},
+    )  # fmt: skip
+    again = bench.by.post(f"/checks/{bench.check['id']}/rounds", {"id": uuid4()})
+    assert again["rounds"][0]["outcome"]["judgement"]["verdict"] == "out"
+    bench.check = again
+    bench.swing(0.2, 0.0)
+    assert bench.round["outcome"]["judgement"]["verdict"] == "true"
+
+
+def test_shims_go_from_the_tin_into_the_machine(owner: Person) -> None:
+    bench = bench_for(owner, form="micro_mill")
+    bench.set_up()
+    bench.swing(0.0, 0.9)
+    kit = f"/workshops/{owner.workshop.pk}/kit"  # type: ignore[union-attr]
+    before = {s["thickness_mm"]: s["count"] for s in owner.get(kit)["shims"]}
+    assert before == {0.02: 8, 0.05: 8, 0.1: 8}
+    move = bench.round["outcome"]["advice"]["moves"][0]
+    placed = [t for s in move["stacks"] for t in s["after_mm"]]
+    assert placed
+    bench.move(move["key"])
+    after = {s["thickness_mm"]: s["count"] for s in owner.get(kit)["shims"]}
+    assert {t: before[t] - after[t] for t in before} == {t: placed.count(t) for t in before}
+    spec = owner.get(f"/machines/{bench.machine}")["spec"]
+    assert sorted(t for p in spec["base"]["pads"] for t in p["shims_mm"]) == sorted(placed)
+    assert owner.get(f"/machines/{bench.machine}")["checks"][0]["status"] == "stale"
+
+
+def test_a_standin_answers_and_responds(owner: Person) -> None:
+    bench = bench_for(owner, standin=True)
+    bench.set_up()
+    for _ in range(2):
+        for station in ("12", "3", "6", "9"):
+            told = owner.post(f"/rounds/{bench.round['id']}/standin", {"station": station})
+            bench.read(station, told["text"], unit=told["unit"])
+    value = bench.round["outcome"]["finding"]["quantities"][0]["estimate"]["value"]
+    assert value == pytest.approx(0.5, abs=0.05)
+    bench.move(bench.round["outcome"]["advice"]["moves"][0]["key"])
+    told = owner.post(f"/rounds/{bench.round['id']}/standin", {"station": "3"})
+    other = owner.post(f"/rounds/{bench.round['id']}/standin", {"station": "9"})
+    assert abs(float(told["text"]) - float(other["text"])) < 0.04
+
+
+def test_a_preview_says_how_it_is_understood_and_keeps_nothing(bench: Bench) -> None:
+    bench.set_up(passes=1)
+    for station in ("12", "3", "6"):
+        bench.read(station, "+0.01")
+    path = f"/rounds/{bench.round['id']}/preview"
+    told = bench.by.post(path, {"station": "9", "text": "7 div", "unit": "mm"})
+    assert told["words"]["metric"] == "+0.0070 mm"
+    assert told["verdict"] == "true"
+    dial = {"station": "9", "unit": "div", "dial": {"angle_deg": 90, "turns": 1}}
+    told = bench.by.post(path, dial)
+    assert told["shown_mm"] == pytest.approx(0.125)
+    assert told["text"] == "+125 div"
+    told = bench.by.post(path, {"station": "9", "text": "60", "unit": "div"})
+    assert told["question"]["about"] == "turns"
+    assert len(bench.by.get(f"/checks/{bench.check['id']}")["rounds"][0]["readings"]) == 3
+
+
+def test_notes_and_the_logbooks_pages(bench: Bench) -> None:
+    bench.set_up()
+    note = {"id": uuid4(), "text": "Table stoned.", "written_at": "2026-03-01T19:00:00Z"}
+    for _ in range(2):
+        got = bench.by.post(f"/rounds/{bench.round['id']}/notes", note)
+    assert [n["text"] for n in got["rounds"][0]["notes"]] == ["Table stoned."]
+    for _ in range(24):
+        bench.swing(0.0, 0.0, passes=1)
+        bench.by.post(f"/rounds/{bench.round['id']}/settle")
+        bench.check = bench.by.post(
+            f"/machines/{bench.machine}/checks", {"id": uuid4(), "kind": "spindle_tram"}
+        )
+        bench.set_up(passes=1)
+    path = f"/workshops/{bench.by.workshop.pk}/logbook"  # type: ignore[union-attr]
+    first = bench.by.get(path)
+    rest = bench.by.get(f"{path}?after={first['next']}".replace("+", "%2B"))
+    ids = [e["id"] for e in first["entries"] + rest["entries"]]
+    assert len(ids) == len(set(ids)) == 25
+    assert rest["next"] is None
+
+
+def test_queries_do_not_grow_with_the_machines(owner: Person) -> None:
+    def queries() -> int:
+        with CaptureQueriesContext(connection) as seen:
+            owner.get(f"/workshops/{owner.workshop.pk}")  # type: ignore[union-attr]
+            owner.get(f"/workshops/{owner.workshop.pk}/logbook")  # type: ignore[union-attr]
+        return len(seen)
+
+    def measured() -> None:
+        bench = bench_for(owner)
+        bench.set_up(passes=1)
+        bench.swing(0.3, 0.0, passes=1)
+
+    measured()
+    few = queries()
+    for _ in range(4):
+        measured()
+    assert queries() == few
+
+
+def test_members_come_and_go_and_an_owner_stays(owner: Person) -> None:
+    other = somebody("tove")
+    path = f"/workshops/{owner.workshop.pk}/members"  # type: ignore[union-attr]
+    added = owner.post(path, {"email": "TOVE@example.org", "role": "viewer"})
+    owner.post(path, {"email": "tove@example.org", "role": "maker"}, expect=409)
+    assert other.get(f"/workshops/{owner.workshop.pk}")["role"] == "viewer"  # type: ignore[union-attr]
+    told = owner.post(path, {"email": "nobody@example.org", "role": "maker"}, expect=422)
+    assert "sign up first" in told["errors"][0]["expected"]
+    me = next(m for m in owner.get(path) if m["email"] == owner.user.email)
+    owner.put(f"/members/{me['id']}", {"role": "viewer"}, expect=409)
+    owner.call("delete", f"/members/{me['id']}", expect=409)
+    owner.put(f"/members/{added['id']}", {"role": "owner"}, expect=204)
+    other.call("delete", f"/members/{me['id']}", expect=204)
+    owner.get(f"/workshops/{owner.workshop.pk}", expect=404)  # type: ignore[union-attr]

@@ -1,0 +1,142 @@
+"""Two workshops cannot see each other's anything, over every route; viewers only look."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+from uuid import uuid4
+
+import pytest
+
+from calmsquare.api import api
+from calmsquare.workshop.models import Membership, Role
+from tests.api.conftest import Bench, Person, bench_for, somebody
+
+NOW = "2026-03-01T19:00:00Z"
+BODIES: dict[str, Any] = {
+    "WorkshopIn": {"name": "Shed"},
+    "MemberIn": {"email": "merrin@example.org", "role": "viewer"},
+    "RoleIn": {"role": "viewer"},
+    "MachineIn": {"name": "Mine now", "spec": {}},
+    "InstrumentIn": {"name": "Mine now", "spec": {"type": "digital"}},
+    "ShimIn": {"thickness_mm": "0.1", "count": 1},
+    "CheckIn": {"id": str(uuid4()), "kind": "spindle_tram"},
+    "NewRound": {"id": str(uuid4())},
+    "StationIn": {"station": "3"},
+    "SetupIn": {"version": 1, "instrument_id": str(uuid4()), "setup": {}},
+    "ReadingIn": {"station": "3", "text": "1", "unit": "mm", "read_at": NOW},
+    "PreviewIn": {"station": "3", "text": "1", "unit": "mm"},
+    "MoveIn": {"id": str(uuid4()), "next_round_id": str(uuid4()), "said": "x", "made_at": NOW},
+    "NoteIn": {"id": str(uuid4()), "text": "x", "written_at": NOW},
+}
+
+
+def routes() -> list[tuple[str, str, str]]:
+    """(method, path, name of the body's model) of every route with an id in its path."""
+    found = []
+    for path, methods in api.get_openapi_schema()["paths"].items():
+        for method, spec in methods.items():
+            body = spec.get("requestBody", {}).get("content", {}).get("application/json", {})
+            model = body.get("schema", {}).get("$ref", "").rpartition("/")[2]
+            found.append((method, path.removeprefix("/api/v1"), model))
+    return found
+
+
+WITH_ID = [r for r in routes() if "{" in r[1]]
+
+
+def filled(path: str, bench: Bench) -> str:
+    member = Membership.objects.get(workshop=bench.by.workshop, user=bench.by.user)
+    assert bench.by.workshop
+    kit = bench.by.get(f"/workshops/{bench.by.workshop.pk}/kit")
+    ids = {
+        "workshop_id": bench.by.workshop.pk,
+        "machine_id": bench.machine,
+        "instrument_id": bench.instrument,
+        "shim_id": kit["shims"][0]["id"],
+        "check_id": bench.check["id"],
+        "round_id": bench.round["id"],
+        "reading_id": uuid4(),
+        "member_id": member.pk,
+    }
+    return re.sub(r"\{(\w+)\}", lambda m: str(ids[m[1]]), path)
+
+
+def test_every_route_is_known_here() -> None:
+    assert len(WITH_ID) >= 24
+    assert {model for *_, model in WITH_ID if model} <= set(BODIES)
+
+
+@pytest.fixture
+def theirs(owner: Person) -> Bench:
+    bench = bench_for(owner)
+    bench.set_up()
+    bench.swing(0.4, 0.1, passes=1)
+    return bench
+
+
+def everything(bench: Bench) -> Any:
+    assert bench.by.workshop
+    at = f"/workshops/{bench.by.workshop.pk}"
+    return [
+        bench.by.get(p)
+        for p in (at, f"{at}/members", f"{at}/kit", f"{at}/logbook", f"/checks/{bench.check['id']}")
+    ]
+
+
+def test_a_guessed_address_shows_and_changes_nothing(theirs: Bench) -> None:
+    stranger = somebody("stranger")
+    before = everything(theirs)
+    for method, path, model in WITH_ID:
+        told = stranger.call(method, filled(path, theirs), BODIES.get(model), expect=404)
+        assert "Avocet" not in str(told)
+    assert everything(theirs) == before
+
+
+def test_nobody_signed_in_gets_nothing(theirs: Bench) -> None:
+    nobody = Person(theirs.by.user)
+    nobody.client.logout()
+    for method, path, model in WITH_ID:
+        nobody.call(method, filled(path, theirs), BODIES.get(model), expect=401)
+
+
+def test_a_viewer_reads_everything_and_writes_nothing(theirs: Bench) -> None:
+    viewer = somebody("idris", theirs.by.workshop, Role.VIEWER)
+    before = everything(theirs)
+    only_looking = ("/preview", "/standin", "/leave")
+    for method, path, model in WITH_ID:
+        at = filled(path, theirs)
+        if method == "get":
+            viewer.get(at)
+        elif not path.endswith(only_looking):
+            told = viewer.call(method, at, BODIES.get(model), expect=403)
+            assert "You are a viewer here" in told["detail"]
+    everything_now = everything(theirs)
+    assert everything_now == before
+    assert not viewer.get(f"/checks/{theirs.check['id']}")["can_write"]
+
+
+def test_a_maker_measures_but_does_not_decide_who_is_in(theirs: Bench) -> None:
+    maker = somebody("tove", theirs.by.workshop, Role.MAKER)
+    assert theirs.by.workshop
+    at = f"/workshops/{theirs.by.workshop.pk}/members"
+    maker.post(at, BODIES["MemberIn"], expect=403)
+    theirs.by = maker
+    theirs.read("12", "+0.02")
+    maker.post(f"/rounds/{theirs.round['id']}/settle")
+
+
+def test_an_instrument_of_another_shed_cannot_be_borrowed(theirs: Bench) -> None:
+    own = somebody("idris")
+    mine = bench_for(own)
+    mine.instrument = theirs.instrument
+    mine.set_up(expect=404)
+
+
+def test_an_id_taken_elsewhere_tells_nothing(theirs: Bench) -> None:
+    mine = bench_for(somebody("idris"))
+    mine.set_up()
+    taken = theirs.round["readings"][0]["id"]
+    told = mine.read("12", "+0.01", id=taken, expect=409)
+    assert "Avocet" not in str(told)
+    assert len(mine.by.get(f"/checks/{mine.check['id']}")["rounds"][0]["readings"]) == 0

@@ -1,0 +1,77 @@
+"""Doubtful readings are questioned, needles become lengths."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from truing.instruments import (
+    DialPosition,
+    DigitalIndicator,
+    FeelerBlades,
+    LeverDial,
+    PlungerDial,
+    dial_reading,
+    needle_at,
+)
+from truing.problem import Problem
+
+DIAL = PlungerDial(graduation_mm=0.01, range_mm=10, unit="div")
+
+
+def test_an_unsigned_reading_past_a_quarter_turn_asks_for_the_turn() -> None:
+    asked = DIAL.question(DIAL.read("60"))
+    assert asked
+    assert asked.about == "turns"
+    assert asked.choices == pytest.approx([-0.4, 1.6])
+    assert DIAL.question(DIAL.read("+60")) is None
+    assert DIAL.question(DIAL.read("20")) is None
+
+
+def test_out_of_range_and_between_steps_are_questioned_not_refused() -> None:
+    lever = LeverDial(graduation_mm=0.002, range_mm=0.2, unit="div")
+    outside = lever.question(lever.read("+250"))
+    assert outside
+    assert outside.about == "range"
+    between = lever.question(lever.read("+3.25"))
+    assert between
+    assert between.about == "steps"
+    assert between.choices == pytest.approx([0.006, 0.007])
+    # converted from another unit it need not fall on a step
+    assert lever.question(lever.read("+0.3 thou")) is None
+    assert FeelerBlades().question(FeelerBlades().read("-0.1")) is not None
+
+
+def test_a_tilted_lever_shows_too_much() -> None:
+    lever = LeverDial(tip_angle_deg=30)
+    shown = 0.1 / math.cos(math.radians(30))
+    assert lever.true_mm(shown) == pytest.approx(0.1)
+
+
+@given(st.integers(-900, 900))
+def test_a_needle_dragged_to_where_a_reading_stands_is_that_reading(half_divisions: int) -> None:
+    mm = half_divisions * DIAL.step_mm
+    at = needle_at(DIAL, mm)
+    assert at is not None
+    length = dial_reading(DIAL, at)
+    assert length.mm == pytest.approx(mm, abs=1e-9)
+    assert DIAL.read(length.text, "div").mm == pytest.approx(mm, abs=1e-9)
+    assert length.signed
+
+
+def test_what_has_no_needle_says_so() -> None:
+    assert needle_at(DigitalIndicator(), 0.2) is None
+    with pytest.raises(Problem, match="no needle"):
+        dial_reading(DigitalIndicator(), DialPosition(angle_deg=10, turns=0))
+    with pytest.raises(ValidationError):
+        DialPosition(angle_deg=400, turns=0)
+
+
+def test_a_target_is_told_in_the_dials_own_unit() -> None:
+    assert DIAL.as_read(-0.095).metric == DIAL.as_read(-0.095).inch == "\N{MINUS SIGN}9.5 div"
+    inch = PlungerDial(graduation_mm=0.0254, range_mm=25.4, unit="thou")
+    assert inch.as_read(0.0381).metric == "+1.5 thou"

@@ -1,0 +1,111 @@
+"""Spread, uncertainty and verdicts: honest, not timid."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from tests.core.helpers import NOTHING, TRAM, readings, setup
+from truing.instruments import PlungerDial
+from truing.quantities import Estimate
+from truing.spread import Spread, drift_mm, outliers, spread_of, t_factor
+from truing.standin.evening import one_round
+from truing.standin.truth import Truth
+from truing.verdict import verdict, way_out
+
+LIMIT = 0.1
+
+
+def estimate(value: float, expanded: float) -> Estimate:
+    return Estimate(value=value, u=expanded / 2, expanded=expanded)
+
+
+@pytest.mark.parametrize(
+    ("value", "expanded", "expected"),
+    [
+        (0.08, 0.02, "true"),
+        (-0.08, 0.02, "true"),
+        (0.09, 0.02, "too_close"),
+        (-0.11, 0.02, "too_close"),
+        (0.13, 0.02, "out"),
+        (-0.13, 0.02, "out"),
+        (0.0, 0.2, "too_close"),
+    ],
+)
+def test_a_verdict_takes_the_uncertainty_into_account(
+    value: float, expanded: float, expected: str
+) -> None:
+    assert verdict(estimate(value, expanded), LIMIT) == expected
+
+
+def test_pooled_spread_is_that_of_the_groups() -> None:
+    rng = np.random.default_rng(5)
+    groups = [list(rng.normal(m, 0.003, 4)) for m in (0.0, 1.0, -2.0)]
+    pooled = spread_of(groups)
+    by_hand = math.sqrt(sum(np.var(g, ddof=1) for g in groups) / 3)
+    assert pooled.dof == 9
+    assert pooled.s_mm == pytest.approx(by_hand)
+    assert t_factor(10_000) == pytest.approx(2, abs=0.001)
+    assert Spread().k_s(0.004) == (2.0, 0.004)
+    assert Spread(ss_mm2=9e-4, dof=1).k_s(0.004) == (2.0, 0.03)
+
+
+def test_a_wild_pair_is_pointed_out_and_nothing_is_dropped() -> None:
+    groups = [[0.0, 0.001], [0.02, 0.021], [0.05, 0.21], [0.03, 0.03]]
+    assert outliers(groups, step_mm=0.005, repeatability_mm=0.003, prior=Spread()) == [(2, 1)]
+    calm = [[0.0, 0.001], [0.02, 0.021], [0.05, 0.052], [0.03, 0.03]]
+    assert outliers(calm, step_mm=0.005, repeatability_mm=0.003, prior=Spread()) == []
+    keys = ["12", "3", "6", "9"]
+    values = [(k, g[i]) for i in (0, 1) for k, g in zip(keys, groups, strict=True)]
+    finding = TRAM.evaluate(setup(), readings(values), PlungerDial(), NOTHING)
+    assert [n.station for n in finding.notes if "disagree" in n.text.metric] == ["6"]
+    assert sum(len(s.repeats_mm) for s in finding.stations) == 8
+
+
+def test_drift_is_named_only_when_it_is_there() -> None:
+    assert drift_mm([[0, 0.02], [0.1, 0.12], [0.2, 0.221], [0.1, 0.119]], u_mm=0.001) is not None
+    assert drift_mm([[0, 0.002], [0.1, 0.098], [0.2, 0.201], [0.1, 0.1]], u_mm=0.001) is None
+
+
+def decided(seed: int, at: float, passes: int = 2) -> tuple[float, float, str]:
+    """(error of the lean, U, verdict) of one simulated check with an instrument of U about T/4."""
+    rng = np.random.default_rng(seed)
+    dial = PlungerDial(graduation_mm=0.0005, range_mm=2, repeatability_mm=0.0018)
+    stated = setup(radius_mm=100.0, passes=passes)
+    truth = Truth(head_about_y_mrad=at)
+    found = TRAM.evaluate(stated, one_round(TRAM, stated, truth, dial, rng), dial, NOTHING)
+    lean = next(q for q in found.quantities if q.key == "lean_x").estimate
+    return lean.value - at, lean.expanded, verdict(lean, LIMIT)
+
+
+def test_rates_of_coverage_false_true_and_decision() -> None:
+    dial = PlungerDial(graduation_mm=0.0005, range_mm=2, repeatability_mm=0.0018)
+    expected = TRAM.expect(setup(radius_mm=100.0), dial, {"lean_x": LIMIT, "nod": LIMIT})
+    assert LIMIT / 6 < expected.expanded <= LIMIT / 4
+    runs = 800
+    trials = [decided(i, LIMIT) for i in range(runs)]
+    covered = sum(abs(error) <= big for error, big, _ in trials) / runs
+    assert 0.93 <= covered <= 0.975
+    assert sum(v == "true" for *_, v in trials) / runs <= 0.03
+    halves = [decided(10_000 + i, LIMIT / 2)[2] for i in range(runs)]
+    assert sum(v == "true" for v in halves) / runs >= 0.9
+
+
+def test_the_way_out_leads_out_about_half_of_the_time() -> None:
+    x, gain, s, step = estimate(0.09, 0.02), 1.0, 0.012, 0.001
+    told = way_out(x, LIMIT, gain=gain, s_mm=s, step_mm=step, extended=False)
+    assert told.passes
+    assert 2 * gain * math.sqrt(step**2 / 12 + s**2 / told.passes) <= 0.01
+    assert 2 * gain * math.sqrt(step**2 / 12 + s**2 / (told.passes - 1)) > 0.01
+    assert told.passes_sure == math.ceil(2.7 * told.passes)
+
+
+def test_no_way_out_is_offered_that_does_not_lead_out() -> None:
+    coarse = way_out(estimate(0.099, 0.05), LIMIT, gain=1, s_mm=0.001, step_mm=0.05, extended=False)
+    assert coarse.passes is None
+    assert coarse.needed_expanded == pytest.approx(0.001)
+    once = way_out(estimate(0.09, 0.02), LIMIT, gain=1, s_mm=0.012, step_mm=0.001, extended=True)
+    assert once.passes is None
+    assert "still too close" in once.text.metric

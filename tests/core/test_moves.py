@@ -1,0 +1,255 @@
+"""Moves against rigid bodies and brute force, not against the formulas that made them."""
+
+from __future__ import annotations
+
+from collections import Counter
+from itertools import product
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.core.helpers import FINE, NOTHING, TRAM, leans, readings, setup
+from tests.core.rigid import Spindle
+from tests.core.test_tram import swing
+from truing.check import History, MoveMade, PastRound
+from truing.machine import BoltedBase, Bracket, Gantry, Head, Machine, four_pads
+from truing.moves.made import machine_after, pieces_moved, stock_after
+from truing.moves.move import Advice, Shim
+from truing.moves.pivot import aim, pivot_from_tap_mm, share_left
+from truing.moves.shims import best_stack, plan_pads
+from truing.problem import Problem
+from truing.quantities import Estimate
+
+LIMITS = {"lean_x": 0.1, "nod": 0.1}
+STOCK = [Shim(thickness_mm=t, count=6, tolerance_mm=0.002) for t in (0.02, 0.03, 0.05, 0.1, 0.2)]
+
+
+def advise(
+    spindle: Spindle, machine: Machine, *, stock: list[Shim] = STOCK, history: History = NOTHING
+) -> Advice:
+    finding = TRAM.evaluate(setup(), readings(swing(spindle)), FINE, history)
+    return TRAM.advise(setup(), finding, LIMITS, machine, FINE, stock, history)
+
+
+@given(st.floats(-2, 2), st.floats(-60, 60))
+@settings(max_examples=40, deadline=None)
+def test_a_head_turned_until_the_needle_shows_the_target_is_square(
+    a: float, pivot_x: float
+) -> None:
+    if abs(a) < 0.15:
+        return
+    tilted = Spindle().leaning(a, 0.0)
+    advice = advise(tilted, Machine(head=Head(pivot_x_mm=pivot_x)))
+    target = advice.moves[0].targets[0]
+    hours = float(target.station)
+    pivot = np.array([pivot_x, 40.0, 400.0])
+    # turn the head about its real pivot, bit by bit, as one taps, until the needle is there
+    low, high = -4.0, 4.0
+    for _ in range(60):
+        middle = (low + high) / 2
+        moved = tilted.turned("y", middle, pivot)
+        side = 1 if (3 if hours == 3 else -3) * 100 / 3 > pivot_x else -1
+        if (moved.reading(hours, 100) - target.to_mm) * side < 0:
+            low = middle
+        else:
+            high = middle
+    after = TRAM.evaluate(setup(), readings(swing(moved)), FINE, NOTHING)
+    assert leans(after)["lean_x"] == pytest.approx(0, abs=0.01)
+    toward = "left" if a > 0 else "right"
+    assert f"top to the {toward}" in advice.moves[0].title.metric
+
+
+def test_a_head_that_nods_is_tapped_from_the_front_or_the_rear() -> None:
+    advice = advise(Spindle().leaning(0, -0.8), Machine(head=Head(turns=False, nods=True)))
+    assert {t.station for t in advice.moves[0].targets} == {"12", "6"}
+    assert "top to the rear" in advice.moves[0].title.metric
+
+
+def test_where_it_really_pivots_from_one_tap() -> None:
+    before = Spindle().leaning(1.0, 0.0)
+    after = before.turned("y", -0.6, np.array([35.0, 0.0, 300.0]))
+    change = after.reading(3, 100) - before.reading(3, 100)
+    assert pivot_from_tap_mm(100, change, -0.6) == pytest.approx(35, abs=0.5)
+
+
+def rounds(shares: list[float], *, mechanism: str = "head_pivot") -> History:
+    """A history of taps that each left this share of what was meant."""
+
+    def seen(value: float) -> dict[str, Estimate]:
+        return {"lean_x": Estimate(value=value, u=0.0005, expanded=0.001)}
+
+    value, past = 3.0, []
+    for n, share in enumerate(shares, 1):
+        move = MoveMade(key="k", mechanism=mechanism, aimed_mm_per_m={"lean_x": 0.0})
+        past.append(PastRound(number=n, values=seen(value), move=move))
+        value *= share
+    past.append(PastRound(number=9, values=seen(value)))
+    return History(rounds=past)
+
+
+def test_the_tap_coach_aims_so_that_the_usual_share_lands_on_zero() -> None:
+    short = aim("lean_x", 0.8, "head_pivot", rounds([0.3, 0.32]))
+    left = 0.31 * (0.8 - short.aim_mm_per_m) + short.aim_mm_per_m
+    assert left == pytest.approx(0, abs=1e-6)
+    assert short.aim_mm_per_m < 0
+    past = aim("lean_x", 0.8, "head_pivot", rounds([-0.2, -0.22]))
+    assert past.aim_mm_per_m > 0
+    # one tap, or taps that disagree, teach nothing
+    assert aim("lean_x", 0.8, "head_pivot", rounds([0.3])).aim_mm_per_m == 0
+    assert aim("lean_x", 0.8, "head_pivot", rounds([0.3, -0.2])).aim_mm_per_m == 0
+    assert aim("lean_x", 0.8, "bracket_pivot", rounds([0.3, 0.3])).aim_mm_per_m == 0
+    assert share_left(1.0, 1.3, 0.0) == pytest.approx(1.3)
+
+
+def test_a_tightening_shift_is_allowed_for_once_it_is_significant() -> None:
+    def with_shifts(shifts: list[float]) -> float:
+        history = History(shifts={"head_pivot": {"lean_x": shifts}})
+        return aim("lean_x", 1.0, "head_pivot", history).aim_mm_per_m
+
+    assert with_shifts([0.10, 0.11]) == 0
+    assert with_shifts([0.10, -0.12, 0.03]) == 0
+    assert with_shifts([0.10, 0.12, 0.11]) == pytest.approx(-0.11)
+    change = TRAM.tightening(setup(), "3", "head_pivot", Machine(head=Head()), FINE, 0.01)
+    assert change == pytest.approx({"lean_x": 0.1})
+    assert TRAM.tightening(setup(), "3", "column_base", Machine(), FINE, 0.01) == {}
+
+
+def brute(pads: list, stock: list[Shim], take_x: float, take_y: float, most: int) -> float:
+    """Best reachable miss of the leans (mm/m) over all stacks that lie in one plane."""
+    sizes = [s.thickness_mm for s in stock]
+    stacks = {
+        round(sum(t * n for t, n in zip(sizes, counts, strict=True)), 6)
+        for counts in product(range(most + 1), repeat=len(sizes))
+        if sum(counts) <= most
+    }
+    best = np.inf
+    design = np.array([[p.x_mm, p.y_mm, 1] for p in pads])
+    for heights in product(sorted(stacks), repeat=len(pads)):
+        fit, *_ = np.linalg.lstsq(design, np.array(heights), rcond=None)
+        if np.max(np.abs(design @ fit - heights)) < 0.0021:
+            best = min(best, max(abs(fit[0] * 1000 - take_x), abs(fit[1] * 1000 - take_y)))
+    return float(best)
+
+
+@pytest.mark.parametrize(
+    ("take_x", "take_y"), [(0.3, 0.0), (-0.2, 0.45), (0.37, -0.81), (0.0, 0.1)]
+)
+def test_shims_are_the_best_that_the_stock_allows(take_x: float, take_y: float) -> None:
+    pads = four_pads(160, 120)
+    stock = [Shim(thickness_mm=t, count=8, tolerance_mm=0.002) for t in (0.02, 0.05)]
+    plan = plan_pads(pads, stock, take_x_mm_per_m=take_x, take_y_mm_per_m=take_y, most_pieces=2)
+    miss = max(abs(plan.slope_x_mm_per_m - take_x), abs(plan.slope_y_mm_per_m - take_y))
+    # equally good is what lies within half of the stock's tolerance over the shorter side
+    assert miss <= brute(pads, stock, take_x, take_y, 2) + 0.002 / 120 * 1000 / 2 + 1e-3
+    assert plan.off_plane_mm <= 0.0021
+    fl, fr, rl, rr = (sum(s) for s in plan.stacks_mm)
+    assert fl + rr == pytest.approx(fr + rl, abs=0.009)
+
+
+def test_shims_follow_the_stock_and_what_lies_there_already() -> None:
+    pads = four_pads(160, 120)
+    pads[1].shims_mm = [0.1]
+    pads[3].shims_mm = [0.1]
+    low = plan_pads(pads, STOCK, take_x_mm_per_m=-0.5, take_y_mm_per_m=0.3, most_pieces=3)
+    assert min(sum(s) for s in low.stacks_mm) == 0, "no shim under every pad"
+    few = [Shim(thickness_mm=0.05, count=1)]
+    back = plan_pads(pads, few, take_x_mm_per_m=-0.625, take_y_mm_per_m=0.0, most_pieces=3)
+    assert [sum(s) for s in back.stacks_mm] == [0, 0, 0, 0], "taking shims out is a move too"
+    wanted = plan_pads(pads, few, take_x_mm_per_m=0.6, take_y_mm_per_m=0.0, most_pieces=3)
+    used = Counter(t for s in wanted.stacks_mm for t in s)
+    assert used[0.05] <= 1
+    assert used[0.1] <= 2
+    assert max(len(s) for s in wanted.stacks_mm) <= 3
+    with pytest.raises(Problem, match="no shim stock"):
+        plan_pads(four_pads(160, 120), [], take_x_mm_per_m=1, take_y_mm_per_m=0, most_pieces=3)
+
+
+def test_a_column_leaning_right_and_rear_gets_its_right_and_rear_pads_raised() -> None:
+    machine = Machine(base=BoltedBase(pads=four_pads(160, 120)))
+    advice = advise(Spindle().leaning(0.5, 0.4), machine)
+    move = advice.moves[0]
+    heights = {s.pad: sum(s.after_mm) for s in move.stacks}
+    assert heights["rear right"] > heights["front left"] == 0
+    assert "raise the right and the rear" in move.title.metric
+    # carry the spindle round with a base lying on those shims, and look
+    design = np.array([[p.x_mm, p.y_mm, 1] for p in machine.base.pads])  # type: ignore[union-attr]
+    gx, gy, _ = np.linalg.lstsq(design, np.array(list(heights.values())), rcond=None)[0]
+    lifted = Spindle().leaning(0.5, 0.4)
+    lifted = lifted.turned("y", -gx * 1000, np.zeros(3)).turned("x", gy * 1000, np.zeros(3))
+    after = TRAM.evaluate(setup(), readings(swing(lifted)), FINE, NOTHING)
+    for q, p in zip(after.quantities, move.predicted, strict=True):
+        assert q.estimate.value == pytest.approx(p.after.value, abs=0.002)
+        assert abs(q.estimate.value) < 0.1
+    assert advice.leave
+    assert any("travel" in r.metric for r in advice.remarks)
+
+
+def test_the_kit_follows_a_move() -> None:
+    machine = Machine(base=BoltedBase(pads=four_pads(160, 120)))
+    move = advise(Spindle().leaning(0.0, 0.5), machine).moves[0]
+    after, tin = machine_after(move, machine), stock_after(move, STOCK)
+    there = Counter(t for p in after.base.pads for t in p.shims_mm)  # type: ignore[union-attr]
+    gone = {s.thickness_mm: 6 - s.count for s in tin if s.count != 6}
+    assert gone == dict(there) == dict(pieces_moved(move))
+
+
+@pytest.mark.parametrize(("side", "nod"), [("front", 0.6), ("front", -0.6), ("rear", 0.6)])
+def test_a_bracket_is_shimmed_on_the_side_that_brings_its_top_back(side: str, nod: float) -> None:
+    machine = Machine(bracket=Bracket(spacing_mm=120, side=side))  # type: ignore[arg-type]
+    move = advise(Spindle().leaning(0.0, nod), machine).moves[0]
+    top, bottom = (sum(s.after_mm) for s in move.stacks)
+    # the spindle hangs before (or behind) its plate: what is under the top pushes it that way
+    outward = -1 if side == "front" else 1
+    change = outward * (top - bottom) / 120 * 1000
+    assert abs(nod + change) < 0.1
+    assert move.predicted[0].after.value == pytest.approx(nod + change, abs=0.01)
+
+
+def test_a_twisted_beam_is_untwisted_at_the_end_that_is_out() -> None:
+    gantry = Gantry(left_plate_x_mm=-400, right_plate_x_mm=400, fixed_bolt_y_mm=60)
+    machine = Machine(form="gantry_router", gantry=gantry, bracket=Bracket(spacing_mm=120))
+    places = [-300, 300]
+    stated = setup(along_beam_mm=places)
+
+    def nod_at(x: float) -> float:
+        return 0.8 * (x + 400) / 800
+
+    values = [(f"x{x}:{k}", v) for x in places for k, v in swing(Spindle().leaning(0.0, nod_at(x)))]
+    finding = TRAM.evaluate(stated, readings(values), FINE, NOTHING)
+    move = TRAM.advise(stated, finding, LIMITS, machine, FINE, STOCK, NOTHING).moves[0]
+    assert move.mechanism == "end_plate_right"
+    target = move.targets[0]
+    assert target.station.startswith("x300")
+    hours = float(target.station.split(":")[1])
+    # the right plate turns by its whole nod about its bolt; at x = 300 seven eighths arrive
+    moved = (
+        Spindle().leaning(0.0, nod_at(300)).turned("x", 0.8 * 7 / 8, np.array([0.0, 60.0, 200.0]))
+    )
+    assert moved.reading(hours, 100) == pytest.approx(target.to_mm, abs=0.001)
+
+
+@given(st.floats(0, 0.6), st.integers(1, 3))
+@settings(max_examples=40)
+def test_the_best_stack_is_the_best_stack(wanted: float, most: int) -> None:
+    counts = [range(most + 1)] * len(STOCK)
+    reachable = {
+        round(sum(t.thickness_mm * n for t, n in zip(STOCK, ns, strict=True)), 6)
+        for ns in product(*counts)
+        if sum(ns) <= most
+    }
+    got = best_stack(wanted, STOCK, most_pieces=most)
+    assert abs(sum(got) - wanted) == pytest.approx(
+        min(abs(r - wanted) for r in reachable), abs=1e-6
+    )
+    assert len(got) <= most
+
+
+def test_a_true_spindle_is_left_alone_and_nothing_to_turn_is_said() -> None:
+    assert advise(Spindle().leaning(0.01, 0.02), Machine(head=Head())).moves == []
+    bare = advise(Spindle().leaning(1, 0), Machine())
+    assert bare.moves == []
+    assert "Nothing is described" in bare.remarks[0].metric
+    none = advise(Spindle().leaning(1, 0), Machine(base=BoltedBase()), stock=[])
+    assert none.moves[0].needs

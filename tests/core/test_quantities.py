@@ -1,0 +1,117 @@
+"""What people type, and what they are shown."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from truing.fields import parse_lengths
+from truing.problem import Problem
+from truing.quantities import parse_length
+from truing.words import show, show_estimate
+
+
+@pytest.mark.parametrize(
+    ("text", "mm"),
+    [
+        ("0.07", 0.07),
+        ("+0,07 mm", 0.07),
+        ("-.0005 in", -0.0127),
+        ("\N{MINUS SIGN}3", -3),
+        ("1.5 thou", 0.0381),
+        ("4 tenths", 0.01016),
+        ("12 µm", 0.012),
+        ("12 \N{GREEK SMALL LETTER MU}m", 0.012),
+        ("12um", 0.012),
+        ("7 div", 0.07),
+        ("1/64 in", 0.396875),
+        ('1 1/2"', 38.1),
+        ("-1-1/4 inch", -31.75),
+        ("½ in", 12.7),
+        ("1½ in", 38.1),
+        ("18 cm", 180),
+        ("5.", 5),
+    ],
+)
+def test_it_reads_what_people_type(text: str, mm: float) -> None:
+    assert parse_length(text, division_mm=0.01).mm == pytest.approx(mm, abs=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("text", "hint"),
+    [
+        ("2 mil", "thousandth of an inch"),
+        ("3 mils", "thousandth of an inch"),
+        ("1,250 mm", "could be"),
+        ("", "Nothing"),
+        ("seven", "not a length"),
+        ("3 4", "not a length"),
+        ("+-3", "not a length"),
+        ("1/0 in", "zero"),
+        ("3 furlongs", "not a unit"),
+        ("900 m", "metres"),
+        ("1e3", "not a unit"),
+        ("nan", "not a length"),
+        ("1.2.3", "not a length"),
+    ],
+)
+def test_it_refuses_what_could_be_misread_and_says_what_would_do(text: str, hint: str) -> None:
+    with pytest.raises(Problem, match=re.escape(hint)) as caught:
+        parse_length(text)
+    assert caught.value.expected
+
+
+def test_divisions_need_a_dial() -> None:
+    with pytest.raises(Problem, match="without a dial"):
+        parse_length("7 div")
+
+
+SIZES = {"mm": 1, "µm": 1e-3, "in": 25.4, "thou": 0.0254, "tenths": 0.00254, "div": 0.02}
+
+
+@given(st.decimals(-900, 900, places=4), st.sampled_from(sorted(SIZES)), st.booleans())
+def test_any_decimal_in_any_unit_comes_back(value: object, unit: str, comma: bool) -> None:
+    text = str(value).replace(".", ",") if comma else str(value)
+    got = parse_length(f"{text} {unit}", division_mm=0.02)
+    assert got.mm == pytest.approx(float(str(value)) * SIZES[unit], rel=1e-12, abs=1e-15)
+    assert parse_length(text, unit=unit, division_mm=0.02).mm == got.mm  # type: ignore[arg-type]
+
+
+@given(st.text(max_size=20))
+def test_any_text_is_a_length_or_a_problem(text: str) -> None:
+    try:
+        mm, expected = parse_length(text, division_mm=0.01).mm, "none needed"
+    except Problem as problem:
+        mm, expected = 0.0, problem.expected
+    assert abs(mm) <= 100_000
+    assert expected
+
+
+@given(st.floats(-99, 99), st.sampled_from([0.001, 0.005, 0.01, 0.0005]))
+def test_what_is_shown_can_be_typed_again(mm: float, step: float) -> None:
+    words = show(mm, step, signed=True)
+    assert parse_length(words.metric).mm == pytest.approx(mm, abs=0.51 * max(step, 1e-4) * 10)
+    assert parse_length(words.inch).mm == pytest.approx(mm, abs=25.4e-3 if step > 0.001 else 0.026)
+
+
+@given(st.floats(-5, 5), st.floats(1e-4, 2))
+def test_no_more_digits_than_the_uncertainty_supports(value: float, expanded: float) -> None:
+    text = show_estimate(value, expanded, "length").metric
+    shown_value, shown_u = re.findall(r"\d+(?:\.\d+)?", text)[:2]
+    decimals = [len(t.partition(".")[2]) for t in (shown_value, shown_u)]
+    assert decimals[0] == decimals[1]
+    assert float(shown_u) == pytest.approx(expanded, rel=0.34)
+    assert len(shown_u.replace(".", "").lstrip("0")) <= 2
+
+
+def test_a_list_takes_the_unit_of_its_last() -> None:
+    assert parse_lengths("-12, 0, 12 in") == pytest.approx([-304.8, 0, 304.8])
+    assert parse_lengths("\N{MINUS SIGN}300; 0 µm; 30 cm".replace(";", " mm;", 1)) == pytest.approx(
+        [-300, 0, 300]
+    )
+    for text in ("3, left", "-300, 0 mm, 30 cm"):
+        with pytest.raises(Problem):
+            parse_lengths(text)
