@@ -94,9 +94,9 @@ class _Instrument(BaseModel):
     def question(self, read: Length) -> Question | None:
         """A doubt worth asking about before this reading is kept, or None."""
         turn = self.turn_mm
-        if turn and not read.signed and turn < self.travel_mm and abs(read.mm) > turn / 4:
-            others = [read.mm + k * turn for k in (-1, 1)]
-            others = [mm for mm in others if abs(mm) <= self.travel_mm]
+        others = [read.mm + k * turn for k in (-1, 1)] if turn else []
+        others = [mm for mm in others if abs(mm) <= self.travel_mm]
+        if turn and others and not read.signed and abs(read.mm) > turn / 4:
             return Question(
                 about="turns",
                 text=say("Which turn of the needle? {a} as typed.", a=self.reading_words(read.mm)),

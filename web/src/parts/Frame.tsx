@@ -8,7 +8,7 @@ import { type ReactNode, useState } from "react";
 import { NavLink, Link as RouterLink, useLocation, useNavigate } from "react-router";
 import { api, told } from "../api/client";
 import { useOutbox, useReached } from "../api/outbox";
-import type { Me } from "../api/queries";
+import { keys, type Me } from "../api/queries";
 import { useSettings } from "../settings";
 import { KeysHelp, useLetter } from "./Keys";
 import { Mark } from "./Mark";
@@ -39,7 +39,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
           px: { xs: 1, md: 2 },
           borderBottom: `1px solid ${t.palette.rule}`,
           minHeight: 52,
-          })}
+        })}
       >
         <Link
           component={RouterLink}
@@ -73,7 +73,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
           size="small"
           color="inherit"
           onClick={() => change({ system: other })}
-          aria-label={`Units: ${system === "metric" ? "millimetres" : "inches"}. Change to ${other}`}
+          aria-label={`mm · in: shown in ${system === "metric" ? "millimetres" : "inches"}, press for ${other}`}
           sx={{ minWidth: 64, px: 0.5, flex: "none" }}
         >
           <Choice on={system === "metric"}>mm</Choice>&nbsp;·&nbsp;
@@ -131,9 +131,11 @@ function Account({ me, here, showKeys }: { me: Me; here?: string; showKeys: () =
   const client = useQueryClient();
   const go = useNavigate();
   const leave = async () => {
-    await told(api.POST("/api/v1/auth/sign-out"));
-    client.clear();
+    const nobody = await told(api.POST("/api/v1/auth/sign-out"));
     go("/");
+    client.setQueryData(keys.me, nobody);
+    // nothing of theirs stays for who comes next
+    client.removeQueries({ predicate: (query) => query.queryKey[0] !== keys.me[0] });
   };
   const reset = async () => {
     await told(api.POST("/api/v1/demo/reset"));

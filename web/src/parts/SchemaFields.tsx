@@ -147,7 +147,11 @@ function Part({ schema, spec, name, disabled, error }: FieldProps & { error?: st
   return (
     <Box component="fieldset" sx={{ gridColumn: "1 / -1", border: 0, p: 0, m: 0, minWidth: 0 }}>
       <FormControlLabel
-        label={<Typography variant="h3">{spec.title}</Typography>}
+        label={
+          <Typography variant="h3" component="span">
+            {spec.title}
+          </Typography>
+        }
         control={
           <Switch
             checked={on}
@@ -177,7 +181,7 @@ function Rows({ schema, spec, name, disabled, error }: FieldProps & { error?: st
   if (!inner) return null;
   return (
     <Box sx={{ gridColumn: "1 / -1" }}>
-      <Typography variant="h3" sx={{ mb: 1 }}>
+      <Typography variant="h3" component="h2" sx={{ mb: 1 }}>
         {spec.title}
       </Typography>
       {error && (

@@ -57,6 +57,11 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
   const opens = natural(round);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only when the round itself gets further
   useEffect(() => setPane(opens), [round.id, opens, complete]);
+  // the pane that opens is read from its top
+  // biome-ignore lint/correctness/useExhaustiveDependencies: whenever another pane opens
+  useEffect(() => {
+    window.scrollTo(0, 0);
+  }, [pane, round.id]);
   const order: PaneName[] = ["setup", "read", "settle"];
   useLetter("n", () => {
     const next = order[(order.indexOf(pane) + 1) % 3] ?? "read";

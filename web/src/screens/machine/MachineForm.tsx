@@ -169,7 +169,7 @@ function Limits({
   if (rows.length === 0) return null;
   return (
     <Box sx={{ mt: 3 }}>
-      <Typography variant="h3" sx={{ mb: 1 }}>
+      <Typography variant="h3" component="h2" sx={{ mb: 1 }}>
         Limits
       </Typography>
       <Box sx={{ display: "flex", gap: 2, flexWrap: "wrap" }}>

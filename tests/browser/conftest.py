@@ -1,0 +1,169 @@
+"""The real application in a real browser: gunicorn on loopback, Debian's Chromium."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import psycopg
+import pytest
+from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+from playwright.sync_api import Error as PlaywrightError
+
+ROOT = Path(__file__).parents[2]
+FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    "--disable-dev-shm-usage",
+]  # fmt: skip
+
+
+class Server:
+    """The application as bin/demo runs it, on its own database; can be stopped and started."""
+
+    def __init__(self, database: str) -> None:
+        with socket.socket() as s:
+            s.bind(("127.0.0.1", 0))
+            self.port = s.getsockname()[1]
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.env = {**os.environ, "DATABASE_URL": database, "DEMO": "1", "SECRET_KEY": "browser"}
+        self.process: subprocess.Popen[bytes] | None = None
+
+    def manage(self, *command: str) -> None:
+        subprocess.run(
+            [sys.executable, "manage.py", *command], cwd=ROOT, env=self.env, check=True,
+            stdout=subprocess.DEVNULL,
+        )  # fmt: skip
+
+    def start(self) -> None:
+        self.process = subprocess.Popen(
+            ["gunicorn", "calmsquare.wsgi", "--bind", f"127.0.0.1:{self.port}", "--threads", "4",
+             "--no-control-socket", "--log-level", "critical", "--graceful-timeout", "1"],
+            cwd=ROOT, env=self.env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+        )  # fmt: skip
+        for _ in range(200):
+            try:
+                urllib.request.urlopen(f"{self.url}/healthy", timeout=1)
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise AssertionError("the server did not start")
+
+    def stop(self) -> None:
+        assert self.process
+        self.process.send_signal(signal.SIGTERM)
+        self.process.wait(timeout=20)
+
+
+@pytest.fixture(scope="session")
+def server(worker_id: str) -> Iterator[Server]:
+    base, _, _ = os.environ["DATABASE_URL"].rpartition("/")
+    name = f"calmsquare_browser_{worker_id}"
+    with psycopg.connect(f"{base}/postgres", autocommit=True) as admin:
+        admin.execute(f"DROP DATABASE IF EXISTS {name} WITH (FORCE)")
+        admin.execute(f"CREATE DATABASE {name}")
+    running = Server(f"{base}/{name}")
+    running.manage("migrate", "--verbosity", "0")
+    running.start()
+    yield running
+    running.stop()
+    with psycopg.connect(f"{base}/postgres", autocommit=True) as admin:
+        admin.execute(f"DROP DATABASE IF EXISTS {name} WITH (FORCE)")
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        launched = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield launched
+        launched.close()
+
+
+class Shed:
+    """A visitor on the demo, freshly put back to its start, and what a test asks of it."""
+
+    def __init__(self, server: Server, context: BrowserContext) -> None:
+        self.server, self.context = server, context
+        self.page = context.new_page()
+        self.errors: list[str] = []
+        self.page.on("pageerror", lambda e: self.errors.append(str(e)))
+        self.page.goto(server.url)
+
+    def api(self, method: str, path: str, body: Any = None) -> Any:
+        """Call the API with the page's own session."""
+        token = next(c["value"] for c in self.context.cookies() if c["name"] == "csrftoken")
+        got = self.context.request.fetch(
+            f"{self.server.url}/api/v1{path}", method=method, data=body,
+            headers={"X-CSRFToken": token, "Referer": self.server.url},
+        )  # fmt: skip
+        assert got.ok, (path, got.status, got.text()[:300])
+        return got.json()
+
+    def fresh_demo(self) -> None:
+        """The demo at its start, seen from outside."""
+        self.page.get_by_role("button", name="Open the demo workshop").wait_for()
+        self.api("POST", "/demo/open")
+        self.api("POST", "/demo/reset")
+        self.api("POST", "/auth/sign-out")
+        self.page.goto(self.server.url)
+        self.page.get_by_role("button", name="Open the demo workshop").wait_for()
+
+    @property
+    def check_id(self) -> str:
+        return self.page.url.rpartition("/")[2]
+
+    def check(self) -> Any:
+        return self.api("GET", f"/checks/{self.check_id}")
+
+    def dial(self, station: str) -> str:
+        """What the simulated dial shows, in its own unit."""
+        round_id = self.check()["rounds"][-1]["id"]
+        return str(self.api("POST", f"/rounds/{round_id}/standin", {"station": station})["text"])
+
+
+def shed_for(server: Server, browser: Browser, **options: Any) -> Iterator[Shed]:
+    context = browser.new_context(
+        **{"viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce", **options}
+    )
+    context.set_default_timeout(15_000)
+    shed = Shed(server, context)
+    shed.fresh_demo()
+    yield shed
+    errors = shed.errors
+    context.close()
+    assert errors == []
+
+
+@pytest.fixture
+def shed(server: Server, browser: Browser) -> Iterator[Shed]:
+    yield from shed_for(server, browser)
+
+
+@pytest.fixture
+def phone(server: Server, browser: Browser) -> Iterator[Shed]:
+    yield from shed_for(
+        server, browser, viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True
+    )
+
+
+def wait_for_readings(page: Page, n: int) -> None:
+    """Until the record has the n-th reading of the round."""
+    base, _, path = page.url.partition("/checks/")
+    for _ in range(150):
+        try:
+            got = page.context.request.get(f"{base}/api/v1/checks/{path}")
+            kept = [r for r in got.json()["rounds"][-1]["readings"] if r["live"]]
+        except PlaywrightError:
+            kept = []
+        if len(kept) >= n:
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError(f"the record has {len(kept)} readings, not {n}")
