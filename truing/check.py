@@ -84,7 +84,6 @@ class StationMean(BaseModel):
     expanded_mm: float
     repeats_mm: list[float]
     left_mm: float
-    words: Words
 
 
 class Finding(BaseModel):

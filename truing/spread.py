@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import cache
 from typing import Final
 
 import numpy as np
@@ -43,6 +44,7 @@ class Spread(BaseModel):
         return t_factor(self.dof), self.s_mm
 
 
+@cache
 def t_factor(dof: int) -> float:
     """Two-sided Student factor at 95.45 %, so that it tends to 2."""
     return float(stats.t.ppf((1 + COVERAGE) / 2, dof))

@@ -85,7 +85,7 @@ class Reading(_Written):
     shown_mm = models.FloatField()
     zeroed_on = models.UUIDField(null=True)
     supersedes = models.OneToOneField(
-        "self", models.PROTECT, null=True, related_name="superseded_by"
+        "self", models.RESTRICT, null=True, related_name="superseded_by"
     )
     withdrawn = models.BooleanField(default=False)
     """A correction that says the reading should not count at all."""

@@ -77,6 +77,8 @@ def test_a_correction_supersedes_and_both_stay(bench: Bench) -> None:
     bench.read("12", "+0.03", supersedes=last, withdrawn=True)
     assert [r["station"] for r in bench.round["readings"] if r["live"]] == ["3"]
     assert Reading.objects.count() == 4
+    bench.by.workshop.delete()  # type: ignore[union-attr]
+    assert not Reading.objects.exists()
 
 
 def test_a_zero_on_the_way_follows_a_later_correction(bench: Bench) -> None:

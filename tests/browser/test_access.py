@@ -39,7 +39,7 @@ def settle(page: Page) -> None:
 
 
 def set_up(page: Page) -> None:
-    page.get_by_role("region", name="Dunlin").get_by_role("button", name="Measure").click()
+    page.get_by_role("region", name="Dunlin").get_by_role("button", name="the tram").click()
     page.get_by_label("Swing radius").wait_for()
 
 

@@ -64,7 +64,7 @@ class Migration(migrations.Migration):
                 ('read_at', models.DateTimeField()),
                 ('received_at', models.DateTimeField(auto_now_add=True)),
                 ('by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('supersedes', models.OneToOneField(null=True, on_delete=django.db.models.deletion.PROTECT, related_name='superseded_by', to='logbook.reading')),
+                ('supersedes', models.OneToOneField(null=True, on_delete=django.db.models.deletion.RESTRICT, related_name='superseded_by', to='logbook.reading')),
                 ('round', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='readings', to='logbook.round')),
             ],
             options={

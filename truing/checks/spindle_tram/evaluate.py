@@ -101,9 +101,6 @@ def evaluate(
                 expanded_mm=means[key].expanded_mm,
                 repeats_mm=group,
                 left_mm=left[key],
-                words=show_estimate(
-                    means[key].mean_mm, means[key].expanded_mm, "length", signed=True
-                ),
             )
             for key, group in read.items()
         ],

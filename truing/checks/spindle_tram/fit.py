@@ -21,6 +21,9 @@ MOST_GAIN = 4.0
 """√C of a lean in units of reading/radius above which the positions cannot carry it (four round
 the clock have 0.71, a half circle of three 1.2, 0/20/40° more than 10)."""
 
+LEAST_SIZE = 1e-6
+"""Singular value of the design below which the positions leave something undetermined."""
+
 LEAST_FIT_DOF = 3
 """Below this a fit's residual says something about the table, not about the readings."""
 
@@ -77,9 +80,12 @@ def fit_place(
             names.append(name)
             columns.append(column / 1000)
     design = np.column_stack(columns) if read else np.zeros((0, 1))
-    if not names or np.linalg.matrix_rank(design, tol=1e-6) < design.shape[1]:
+    if not names or len(read) < design.shape[1]:
         raise _cannot(read, tips)
-    solve = np.linalg.pinv(design)
+    u, sizes, vt = np.linalg.svd(design, full_matrices=False)
+    if sizes[-1] < LEAST_SIZE:
+        raise _cannot(read, tips)
+    solve = (vt.T / sizes) @ u.T
     values = np.array([means[s.key].mean_mm for s in read])
     fitted = solve @ values
     left = values - design @ fitted

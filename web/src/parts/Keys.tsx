@@ -5,11 +5,14 @@ import { useHotkeys } from "react-hotkeys-hook";
 
 /** A single letter outside text fields; with Alt also inside them. */
 export function useLetter(letter: string, act: () => void, enabled = true): void {
-  useHotkeys(letter, () => act(), { enabled, preventDefault: true, useKey: true }, [act]);
+  // "?" is made with Shift on most keyboards, so it goes by what the key says
+  const sign = letter === "?";
+  const options = { enabled, preventDefault: true, useKey: sign };
+  useHotkeys(sign ? ["?", "shift+?"] : letter, act, options, [act]);
   useHotkeys(
-    `alt+${letter}`,
-    () => act(),
-    { enabled, preventDefault: true, enableOnFormTags: true, useKey: letter === "?" },
+    sign ? ["alt+?", "alt+shift+?"] : `alt+${letter}`,
+    act,
+    { ...options, enableOnFormTags: true },
     [act],
   );
 }

@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { useTheme } from "@mui/material/styles";
 import type { Schemas } from "../api/client";
+import { visuallyHidden } from "./hidden";
 import { Square, STATUS_WORDS } from "./VerdictMark";
 
 type Stage = Schemas["StageStatus"];
@@ -95,7 +96,7 @@ function Knot({ stage, here }: { stage: Stage; here: boolean }) {
       >
         {stage.title}
         {stage.status && (
-          <Box component="span" sx={{ position: "absolute", left: -9999 }}>
+          <Box component="span" sx={visuallyHidden}>
             : {STATUS_WORDS[stage.status]}
           </Box>
         )}

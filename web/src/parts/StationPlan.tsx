@@ -3,6 +3,7 @@ import ButtonBase from "@mui/material/ButtonBase";
 import { useTheme } from "@mui/material/styles";
 import type { Schemas } from "../api/client";
 import { mono } from "../theme";
+import { visuallyHidden } from "./hidden";
 
 type Station = Schemas["Station"];
 
@@ -72,7 +73,6 @@ export function StationPlan({ stations, values, at, pick, disabled }: Props) {
               disabled={disabled}
               onClick={() => pick(s.key)}
               aria-pressed={lit}
-              aria-label={`${s.label}${last ? `, read ${value?.texts.join(", ")}` : ", not read"}`}
               sx={{
                 position: "absolute",
                 left: `calc(${50 + (s.x_mm / reach) * 33.3}% + ${shift}px)`,
@@ -92,7 +92,10 @@ export function StationPlan({ stations, values, at, pick, disabled }: Props) {
               <Box component="span" sx={{ fontSize: ".8rem" }}>
                 {s.label.split(",")[0]}
               </Box>
-              <Box component="span" sx={{ fontFamily: mono, fontWeight: 600 }}>
+              <Box component="span" sx={visuallyHidden}>
+                {last ? "read" : "not read"}
+              </Box>
+              <Box component="span" sx={{ fontFamily: mono, fontWeight: 600 }} aria-hidden={!last}>
                 {last ?? "·"}
               </Box>
             </ButtonBase>

@@ -92,7 +92,7 @@ export default function Members() {
               <Button
                 size="small"
                 onClick={() => change.mutate({ id: member.id, to: null })}
-                aria-label={`Take ${member.name} out`}
+                aria-label={`Take out ${member.name}`}
               >
                 Take out
               </Button>

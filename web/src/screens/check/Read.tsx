@@ -417,7 +417,7 @@ function Readings({
               size="small"
               disabled={locked}
               onClick={() => correct(r)}
-              aria-label={`Correct ${r.station}, ${r.text} ${r.unit}`}
+              aria-label={`Correct ${r.station}: ${r.text} ${r.unit}`}
             >
               {r.station}: {r.text} {r.unit}
             </Button>

@@ -6,6 +6,7 @@ import { type FormEvent, useEffect } from "react";
 import { v4 as uuid } from "uuid";
 import { api, type CheckState, type RoundState, type Schemas, told } from "../../api/client";
 import { useCheckChange } from "../../api/queries";
+import { visuallyHidden } from "../../parts/hidden";
 import { useSpeech } from "../../parts/useSpeech";
 import { useWhen } from "../../parts/useWhen";
 import { Square, STATUS_WORDS } from "../../parts/VerdictMark";
@@ -200,7 +201,7 @@ function Figures({ round }: { round: RoundState }) {
               </Box>
               <Box component="td" sx={{ ...cell, pr: 0 }}>
                 {judged && <Square status={judged.verdict} size={24} />}
-                <Box component="span" sx={{ position: "absolute", left: -9999 }}>
+                <Box component="span" sx={visuallyHidden}>
                   {judged && STATUS_WORDS[judged.verdict]}
                 </Box>
               </Box>
