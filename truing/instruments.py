@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from truing.fields import Mm, choice, hint, length
 from truing.problem import Problem
@@ -49,6 +49,12 @@ class _Instrument(BaseModel):
         prompt="From its sheet; counts when readings differ by more than a few divisions.",
         advanced=True,
     )
+
+    @model_validator(mode="after")
+    def _has_divisions(self) -> Self:
+        if self.unit == "div" and self.division_mm is None:
+            raise ValueError("This instrument has no divisions: read it in mm or in inches.")
+        return self
 
     @property
     def division_mm(self) -> float | None:

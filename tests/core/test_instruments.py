@@ -69,6 +69,8 @@ def test_what_has_no_needle_says_so() -> None:
         dial_reading(DigitalIndicator(), DialPosition(angle_deg=10, turns=0))
     with pytest.raises(ValidationError):
         DialPosition(angle_deg=400, turns=0)
+    with pytest.raises(ValidationError, match="no divisions"):
+        DigitalIndicator(unit="div")
 
 
 def test_a_target_is_told_in_the_dials_own_unit() -> None:

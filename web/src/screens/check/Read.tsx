@@ -9,7 +9,7 @@ import {
   type ApiProblem,
   api,
   type CheckState,
-  type Reading,
+  type Reading as KeptReading,
   type ReadingUnit,
   type RoundState,
   told,
@@ -24,6 +24,7 @@ import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { mono } from "../../theme";
 import { Keypad } from "./Keypad";
+import { useIsolated } from "./useIsolated";
 import { askPreview, type Preview, usePreview } from "./usePreview";
 import { useStations } from "./useStations";
 
@@ -36,14 +37,31 @@ interface Props {
   done: () => void;
 }
 
-/** The station in hand, the needle, and Enter. */
-export function Read({ check, round, passes, done }: Props) {
+/** The station in hand, the needle, and Enter, once it is safe to have hands there. */
+export function Read(props: Props) {
+  const [isolated, setIsolated] = useIsolated();
+  if (!isolated && props.check.can_write && props.round.settled_at === null)
+    return (
+      <Remark tone="look">
+        Before hands go near the cutter or spindle: isolate the machine, take the cutter out, and
+        turn the spindle by hand only.
+        <Box sx={{ mt: 1 }}>
+          <Button variant="contained" onClick={() => setIsolated(true)}>
+            It is isolated
+          </Button>
+        </Box>
+      </Remark>
+    );
+  return <Reading {...props} />;
+}
+
+function Reading({ check, round, passes, done }: Props) {
   const { say } = useSettings();
   const speak = useSpeech();
   const { values, next, waiting, live } = useStations(round, passes);
   const instrument = round.instrument;
   const [picked, setPicked] = useState<string | null>(null);
-  const [correcting, setCorrecting] = useState<Reading | null>(null);
+  const [correcting, setCorrecting] = useState<KeptReading | null>(null);
   const [text, setText] = useState("");
   const [dial, setDial] = useState<DialPosition | null>(null);
   const [unit, setUnit] = useState<ReadingUnit>(instrument?.unit ?? "mm");
@@ -400,9 +418,9 @@ function Readings({
   locked,
   correct,
 }: {
-  live: Reading[];
+  live: KeptReading[];
   locked: boolean;
-  correct: (r: Reading) => void;
+  correct: (r: KeptReading) => void;
 }) {
   if (live.length === 0) return null;
   return (

@@ -13,8 +13,7 @@ import { SchemaForm } from "../../parts/SchemaForm";
 import type { JsonObject } from "../../parts/schema";
 import { Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
-
-const ISOLATED = "calm-square.isolated";
+import { useIsolated } from "./useIsolated";
 
 /** How the round is read, with what; kit, cautions and steps beside it. */
 export function SetUp({
@@ -34,7 +33,7 @@ export function SetUp({
   const values: JsonObject | null = round.setup ?? round.suggested ?? null;
   const [way, setWay] = useState<string>(values?.way ?? Object.keys(kind.takes)[0] ?? "");
   const [picked, setPicked] = useState<string | null>(round.instrument_id);
-  const [isolated, setIsolated] = useState(sessionStorage.getItem(ISOLATED) === "yes");
+  const [isolated, setIsolated] = useIsolated();
   const [asked, setAsked] = useState(false);
   const change = useCheckChange((v: { instrument_id: string; setup: JsonObject }) =>
     told(
@@ -57,7 +56,6 @@ export function SetUp({
   const instrumentError = change.error?.errors.find((e) => e.field === "instrument");
   const submit = (setup: JsonObject) => {
     if (!isolated) return setAsked(true);
-    sessionStorage.setItem(ISOLATED, "yes");
     if (instrument) change.mutate({ instrument_id: instrument.id, setup }, { onSuccess: done });
   };
   const noKit =
