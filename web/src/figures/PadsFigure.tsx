@@ -12,65 +12,70 @@ export function PadsFigure({ stacks }: { stacks: Stack[] }) {
   const ys = stacks.map((s) => s.y_mm);
   const wide = Math.max(...xs) - Math.min(...xs) || 1;
   const deep = Math.max(...ys) - Math.min(...ys) || 1;
-  const scale = Math.min(200 / wide, 120 / deep);
-  const px = (v: number) => v * scale;
+  const scale = Math.min(220 / wide, 116 / deep);
+  const total = (s: Stack) => say(s.words).split(" (")[0];
   return (
-    <svg
-      viewBox="-230 -125 460 250"
-      role="img"
-      aria-label={stacks.map((s) => `${s.pad}: ${say(s.words)}`).join("; ")}
-      style={{ width: "100%", maxWidth: 460, display: "block" }}
-    >
+    <div>
+      <svg
+        viewBox="-190 -120 380 240"
+        role="img"
+        aria-label={stacks.map((s) => `${s.pad}: ${say(s.words)}`).join("; ")}
+        style={{ width: "100%", maxWidth: 400, display: "block" }}
+      >
+        <rect
+          x={(-wide * scale) / 2 - 66}
+          y={(-deep * scale) / 2 - 52}
+          width={wide * scale + 132}
+          height={deep * scale + 104}
+          fill="none"
+          stroke={palette.ink}
+          strokeWidth="1.5"
+        />
+        {stacks.map((s) => (
+          <Pad key={s.pad} stack={s} cx={s.x_mm * scale} cy={-s.y_mm * scale} total={total(s)} />
+        ))}
+      </svg>
+      <ul style={{ margin: 0, paddingLeft: 24 }}>
+        {stacks
+          .filter((s) => String(s.before_mm) !== String(s.after_mm))
+          .map((s) => (
+            <li key={s.pad}>
+              {s.pad}: {say(s.words)}
+            </li>
+          ))}
+      </ul>
+    </div>
+  );
+}
+
+function Pad({ stack, cx, cy, total }: { stack: Stack; cx: number; cy: number; total?: string }) {
+  const { palette } = useTheme();
+  const same = String(stack.before_mm) === String(stack.after_mm);
+  const box = { x: cx - 26, y: cy - 20, width: 52, height: 40 };
+  return (
+    <g>
+      {stack.after_mm.length > 0 && <rect {...box} fill={palette.primary.main} opacity="0.25" />}
       <rect
-        x={-px(wide) / 2 - 34}
-        y={-px(deep) / 2 - 28}
-        width={px(wide) + 68}
-        height={px(deep) + 56}
+        {...box}
         fill="none"
-        stroke={palette.ink}
-        strokeWidth="1.5"
+        stroke={same ? palette.pencil : palette.primary.main}
+        strokeWidth={same ? 1.2 : 2.5}
+        strokeDasharray={stack.after_mm.length ? undefined : "4 4"}
       />
-      {stacks.map((s) => {
-        const same = String(s.before_mm) === String(s.after_mm);
-        const cx = px(s.x_mm);
-        const cy = -px(s.y_mm);
-        return (
-          <g key={s.pad}>
-            <rect
-              x={cx - 26}
-              y={cy - 20}
-              width="52"
-              height="40"
-              fill={s.after_mm.length ? palette.primary.main : "none"}
-              opacity={s.after_mm.length ? 0.25 : 1}
-            />
-            <rect
-              x={cx - 26}
-              y={cy - 20}
-              width="52"
-              height="40"
-              fill="none"
-              stroke={same ? palette.pencil : palette.primary.main}
-              strokeWidth={same ? 1.2 : 2.5}
-              strokeDasharray={s.after_mm.length ? undefined : "4 4"}
-            />
-            <circle cx={cx} cy={cy} r="6" fill="none" stroke={palette.ink} />
-            <text x={cx} y={cy - 26} fontSize="12" textAnchor="middle" fill={palette.pencil}>
-              {s.pad}
-            </text>
-            <text
-              x={cx}
-              y={cy + 34}
-              fontSize="13"
-              fontWeight="600"
-              textAnchor="middle"
-              fill={palette.ink}
-            >
-              {say(s.words)}
-            </text>
-          </g>
-        );
-      })}
-    </svg>
+      <circle cx={cx} cy={cy} r="6" fill="none" stroke={palette.ink} />
+      <text x={cx} y={cy - 27} fontSize="14" textAnchor="middle" fill={palette.pencil}>
+        {stack.pad}
+      </text>
+      <text
+        x={cx}
+        y={cy + 37}
+        fontSize="15"
+        fontWeight="600"
+        textAnchor="middle"
+        fill={palette.ink}
+      >
+        {total}
+      </text>
+    </g>
   );
 }

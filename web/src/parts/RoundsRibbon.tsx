@@ -82,7 +82,7 @@ function Values({ round }: { round: RoundState }) {
   const inner = WIDE - 20;
   const limit = judged[0]?.tolerance ?? 1;
   const y = (value: number) =>
-    HIGH / 2 - (Math.max(-REACH, Math.min(REACH, value / limit)) * HIGH) / (2 * REACH);
+    HIGH / 2 - (Math.max(-REACH, Math.min(REACH, value / limit)) * (HIGH / 2 - 6)) / REACH;
   const x = (i: number) => (inner * (i + 1)) / (quantities.length + 1);
   return (
     <svg width={inner} height={HIGH} aria-hidden="true" style={{ display: "block" }}>
