@@ -58,16 +58,17 @@ python_env() {
   fresh python-dev requirements-dev.txt && return
   [ "$lock" = requirements.txt ] && fresh python requirements.txt && return
   say "Installing Python packages"
-  "$VENV/bin/python" -m pip install --quiet --disable-pip-version-check --require-hashes -r "$lock" ||
-    die "The Python packages could not be installed. Check the connection, then run this again."
+  "$VENV/bin/python" -m pip install --quiet --disable-pip-version-check --require-hashes -r "$lock" \
+    >"$RUN/pip.log" 2>&1 ||
+    { tail -n 5 "$RUN/pip.log" >&2; die "The Python packages could not be installed. Check the connection, then run this again."; }
   if [ "$lock" = requirements-dev.txt ]; then done_with python-dev "$lock"; else done_with python "$lock"; fi
 }
 
 web_packages() {
   fresh npm web/package-lock.json && [ -d web/node_modules ] && return
   say "Installing front-end packages"
-  (cd web && npm ci --silent --no-progress) ||
-    die "The front-end packages could not be installed. Check the connection, then run this again."
+  (cd web && npm ci --no-progress) >"$RUN/npm.log" 2>&1 ||
+    { tail -n 5 "$RUN/npm.log" >&2; die "The front-end packages could not be installed. Check the connection, then run this again."; }
   done_with npm web/package-lock.json
 }
 

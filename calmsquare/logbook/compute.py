@@ -25,6 +25,7 @@ from truing.instruments import Instrument as InstrumentSpec
 from truing.machine import Machine as MachineSpec
 from truing.moves.move import Prediction, Shim
 from truing.problem import Problem
+from truing.quantities import Estimate
 from truing.rounds import trends
 from truing.spread import Spread
 
@@ -39,7 +40,6 @@ class Context:
     tolerances: Tolerances
     stock: list[Shim]
     history: History
-    rounds: list[Round]
 
 
 def stored(round: Round) -> Outcome:
@@ -58,17 +58,12 @@ def stored(round: Round) -> Outcome:
 
 def context(check: Check, before: Round) -> Context:
     """What is known at the time of the round `before`: earlier rounds, kit, machine."""
-    rounds = list(
-        check.rounds.select_related("move", "by", "instrument").prefetch_related(
-            "readings__by", "notes__by"
-        )
-    )
+    earlier = check.rounds.filter(number__lt=before.number).select_related("move")
     return Context(
         machine=machine_spec(check.machine),
         tolerances=tolerances(check.machine, check.kind),
         stock=stock_of(check.machine.workshop_id),
-        history=history(check.machine, [r for r in rounds if r.number < before.number]),
-        rounds=rounds,
+        history=history(check.machine, list(earlier)),
     )
 
 
@@ -77,18 +72,21 @@ def history(machine: Machine, earlier: list[Round]) -> History:
     past = []
     spread = Spread()
     for r in earlier:
-        outcome = stored(r)
-        if outcome.finding is None:
+        # only what later rounds lean on, in the shape that every version has had
+        finding = (r.outcome or {}).get("finding")
+        if finding is None:
             continue
         move = getattr(r, "move", None)
         past.append(
             PastRound(
                 number=r.number,
-                values={q.key: q.estimate for q in outcome.finding.quantities},
+                values={
+                    q["key"]: Estimate.model_validate(q["estimate"]) for q in finding["quantities"]
+                },
                 move=MoveMade.model_validate(move.made) if move and move.made else None,
             )
         )
-        spread += outcome.finding.spread
+        spread += Spread.model_validate(finding["spread"])
     return History(rounds=past, spread=spread, shifts=_shifts(machine))
 
 

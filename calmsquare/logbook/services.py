@@ -300,8 +300,7 @@ def preview(scope: Scope, round_id: UUID, form: PreviewIn) -> PreviewOut:
     instrument = compute.instrument_of(round)
     length = _understand(instrument, form)
     known = compute.context(check, round)
-    mine = next(r for r in known.rounds if r.pk == round.pk)
-    readings = compute.core_readings(list(mine.readings.all()))
+    readings = compute.core_readings(list(round.readings.all()))
     readings.append(
         LengthReading(
             id="preview",
