@@ -9,7 +9,7 @@ from typing import Final
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
-from scipy import stats
+from scipy import special
 
 COVERAGE: Final = 0.9545
 LEAST_DOF: Final = 4
@@ -47,7 +47,7 @@ class Spread(BaseModel):
 @cache
 def t_factor(dof: int) -> float:
     """Two-sided Student factor at 95.45 %, so that it tends to 2."""
-    return float(stats.t.ppf((1 + COVERAGE) / 2, dof))
+    return float(special.stdtrit(dof, (1 + COVERAGE) / 2))
 
 
 def spread_of(groups: Sequence[Sequence[float]]) -> Spread:
