@@ -133,11 +133,11 @@ def shown_lengths(model: BaseModel, prefix: str = "") -> dict[str, Words]:
         form: Any = extra.get("x-form", {}) if isinstance(extra, dict) else {}
         kind = form.get("field") if isinstance(form, dict) else None
         if kind == "length" and value is not None:
-            found[path] = _trimmed(value)
+            found[path] = exact(value)
         elif kind == "clocks":
             found[path] = plain(", ".join(clock_label(h) for h in value))
         elif kind == "lengths":
-            texts = [_trimmed(v) for v in value]
+            texts = [exact(v) for v in value]
             found[path] = Words(
                 metric=", ".join(t.metric for t in texts), inch=", ".join(t.inch for t in texts)
             )
@@ -150,7 +150,8 @@ def shown_lengths(model: BaseModel, prefix: str = "") -> dict[str, Words]:
     return found
 
 
-def _trimmed(mm: float) -> Words:
+def exact(mm: float) -> Words:
+    """A stated length with as many digits as it has, up to a tenth of a micrometre."""
     full = show(mm, 1e-4)
 
     def trim(text: str) -> str:

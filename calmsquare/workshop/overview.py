@@ -31,7 +31,7 @@ from calmsquare.workshop.services import (
 )
 from truing.check import kind, registry
 from truing.course import STAGES, StageKey
-from truing.fields import shown_lengths
+from truing.fields import exact, shown_lengths
 from truing.ghost import Ghost, ghost
 from truing.instruments import INSTRUMENT_TITLES
 from truing.instruments import Instrument as InstrumentSpec
@@ -338,7 +338,7 @@ def instrument_out(instrument: Instrument) -> InstrumentOut:
         type_title=INSTRUMENT_TITLES[spec.type],
         spec=spec,
         shown=shown_lengths(spec),
-        reads=show(spec.step_mm, spec.step_mm),
+        reads=exact(spec.step_mm),
     )
 
 

@@ -126,7 +126,7 @@ def test_a_new_account_describes_its_machine_and_measures_it(shed: Shed) -> None
     page.get_by_role("button", name="Add it").click()
     expect(page.get_by_text("My dial")).to_be_visible()
     page.go_back()
-    expect(page.get_by_text("Reads 0.006 mm")).to_be_visible()
+    expect(page.get_by_text("Reads 0.006")).to_be_visible()
     page.get_by_role("button", name="Wren").click()
     page.get_by_role("menuitem", name="Sign out").click()
     page.get_by_label("Email").fill("wren@example.org")

@@ -19,10 +19,12 @@ interface Props {
   at: string | null;
   pick: (key: string) => void;
   disabled?: boolean;
+  /** What the values are in, where they do not say. */
+  unit?: string;
 }
 
 /** The stations seen from above, the one in hand lit; each is a place to press. */
-export function StationPlan({ stations, values, at, pick, disabled }: Props) {
+export function StationPlan({ stations, values, at, pick, disabled, unit }: Props) {
   const { palette } = useTheme();
   const group = stations.find((s) => s.key === at)?.group ?? stations[0]?.group ?? "";
   const shown = stations.filter((s) => s.group === group);
@@ -58,7 +60,7 @@ export function StationPlan({ stations, values, at, pick, disabled }: Props) {
           <circle r="100" fill="none" stroke={palette.pencil} strokeDasharray="4 5" />
           <path d="M-8 0H8M0 -8V8" stroke={palette.ink} strokeWidth="1.5" />
           <text y="145" fontSize="12" textAnchor="middle" fill={palette.pencil}>
-            you stand here
+            you stand here{unit ? ` · as read, in ${unit}` : ""}
           </text>
         </svg>
         {shown.map((s) => {

@@ -199,6 +199,7 @@ function Reading({ check, round, passes, done }: Props) {
         <StationPlan
           stations={round.stations}
           values={values}
+          unit={instrument?.unit}
           at={station?.key ?? null}
           disabled={locked}
           pick={(to) => {

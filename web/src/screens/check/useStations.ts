@@ -27,11 +27,15 @@ export function useStations(round: RoundState, passes: number): Stations {
       values[key] ??= { texts: [], waiting: false };
       return values[key];
     };
-    for (const reading of live) at(reading.station).texts.push(reading.text);
+    // as typed; the unit stands with it only where it is not the instrument's own
+    const usual = round.instrument?.unit;
+    const said = (text: string, unit: string) =>
+      unit === usual || text.endsWith(unit) ? text.replace(/ div$/, "") : `${text} ${unit}`;
+    for (const reading of live) at(reading.station).texts.push(said(reading.text, reading.unit));
     for (const item of waiting) {
       if (item.body.withdrawn) continue;
       const value = at(item.body.station);
-      value.texts.push(item.body.text || "dial");
+      value.texts.push(item.body.text ? said(item.body.text, item.body.unit) : "dial");
       value.waiting = true;
     }
     return { values, next: nextStation(round, values, passes, waiting.length > 0), waiting, live };
