@@ -16,7 +16,7 @@ import numpy as np
 from django.contrib.auth.models import User
 from django.utils import timezone
 
-from calmsquare.logbook import services
+from calmsquare.logbook import readings, services
 from calmsquare.logbook.compute import instrument_of
 from calmsquare.logbook.models import Check, Round
 from calmsquare.logbook.schemas import MoveIn, NoteIn, Outcome, ReadingIn, SetupIn
@@ -221,7 +221,7 @@ class _Shed:
                     accepted=True,
                     read_at=at,
                 )
-                services.put_reading(self.scope, round_id, self.id(), form)
+                readings.put_reading(self.scope, round_id, self.id(), form)
         return at
 
     def move(self, round_id: UUID, tightened: tuple[str, str], at: datetime) -> None:

@@ -8,7 +8,7 @@ from django.http import HttpRequest
 from ninja import Router
 from pydantic import BaseModel
 
-from calmsquare.logbook import services, state
+from calmsquare.logbook import readings, services, state
 from calmsquare.logbook.models import Check
 from calmsquare.logbook.schemas import (
     CheckIn,
@@ -83,13 +83,13 @@ def put_reading(
 ) -> CheckOut:
     """Keep a reading; safe to send twice."""
     scope = Scope(request.user)
-    return state.check_out(scope, services.put_reading(scope, round_id, reading_id, form))
+    return state.check_out(scope, readings.put_reading(scope, round_id, reading_id, form))
 
 
 @router.post("/rounds/{uuid:round_id}/preview", response=answers(PreviewOut))
 def preview(request: HttpRequest, round_id: UUID, form: PreviewIn) -> PreviewOut:
     """How what is being typed is understood; nothing is kept."""
-    return services.preview(Scope(request.user), round_id, form)
+    return readings.preview(Scope(request.user), round_id, form)
 
 
 @router.post("/rounds/{uuid:round_id}/settle", response=answers(CheckOut))
@@ -116,7 +116,7 @@ def add_note(request: HttpRequest, round_id: UUID, form: NoteIn) -> CheckOut:
 @router.post("/rounds/{uuid:round_id}/standin", response=answers(StandinOut))
 def ask_standin(request: HttpRequest, round_id: UUID, form: StationIn) -> StandinOut:
     """What a practice machine's simulated indicator shows."""
-    return services.ask_standin(Scope(request.user), round_id, form.station)
+    return readings.ask_standin(Scope(request.user), round_id, form.station)
 
 
 @router.get("/workshops/{uuid:workshop_id}/logbook", response=answers(LogPage))

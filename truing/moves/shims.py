@@ -75,7 +75,7 @@ def plan_pads(
     now_x, now_y = _plane([sum(s) for s in there], pads)[:2]
     model.aim(now_x + take_x_mm_per_m, now_y + take_y_mm_per_m)
     # what lies within half of the stock's own tolerance is equally good: no tower for a hair
-    give = tolerance / _shorter_side(pads) * 1000 / 2
+    give = tolerance / shorter_side(pads) * 1000 / 2
     model.solve("miss", give=give, time_limit_s=time_limit_s)
     model.solve("height", time_limit_s=time_limit_s)
     counts = model.solve("changes", time_limit_s=time_limit_s)
@@ -97,7 +97,8 @@ def _plane(heights_mm: Sequence[float], pads: Sequence[Pad]) -> tuple[float, flo
     return float(fit[0] * 1000), float(fit[1] * 1000), float(np.max(np.abs(left)))
 
 
-def _shorter_side(pads: Sequence[Pad]) -> float:
+def shorter_side(pads: Sequence[Pad]) -> float:
+    """Shorter side of the pads' outline, mm: what a shim's thickness is divided by."""
     xs, ys = [p.x_mm for p in pads], [p.y_mm for p in pads]
     return max(1.0, min(max(xs) - min(xs), max(ys) - min(ys)))
 

@@ -14,7 +14,8 @@ from truing.check import (
     Station,
     Tolerances,
 )
-from truing.checks.spindle_tram.advise import Case, advise, cost_of_lean
+from truing.checks.spindle_tram.advise import advise, cost_of_lean
+from truing.checks.spindle_tram.case import Case
 from truing.checks.spindle_tram.evaluate import SpindleTramFinding, evaluate
 from truing.checks.spindle_tram.fit import MeanReading, fit_place
 from truing.checks.spindle_tram.setup import INSTRUMENTS_FOR, SpindleTramSetup, stations

@@ -1,0 +1,191 @@
+"""Moves that put shims in: under a column's base, behind a bracket's screws."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from truing.check import Quantity
+from truing.checks.spindle_tram.case import ISOLATE, Case, after, prediction
+from truing.machine import Bracket
+from truing.moves.move import Move, PadStack, Prediction
+from truing.moves.shims import best_stack, plan_pads, shorter_side
+from truing.problem import Problem
+from truing.quantities import Estimate, combined
+from truing.words import Words, plain, say, show
+
+SUPPORT_COLUMN = "A column is top-heavy: leave one nut on each bolt, support it, lift with help."
+SHARP = "Shim stock cuts: deburr it, wear gloves."
+WHOLE_PAD = "Shim the whole pad round its bolt, never only between bolts: cast iron cracks."
+
+
+def _stack_words(before: Sequence[float], after: Sequence[float]) -> Words:
+    if not after:
+        return plain("take the shims out" if before else "nothing")
+    pieces = " + "
+    return say(
+        "{total} ({pieces})",
+        total=show(sum(after), 0.001),
+        pieces=Words(
+            metric=pieces.join(show(t, 0.001, unit=False).metric for t in after),
+            inch=pieces.join(show(t, 0.001, unit=False).inch for t in after),
+        ),
+    )
+
+
+def shim_base(case: Case, *, take_lean: bool, take_nod: bool) -> Move:
+    """Shims under the pads of the column, from the stock, all pads together."""
+    base = case.machine.base
+    assert base is not None
+    lean = case.of("lean_x")[0] if case.of("lean_x") else None
+    nod = case.of("nod")[0] if case.of("nod") else None
+    take_x = lean.estimate.value if lean and take_lean else 0.0
+    take_y = nod.estimate.value if nod and take_nod else 0.0
+    touched = [(q, axis) for q, axis in ((lean, "x"), (nod, "y")) if q]
+    title = plain("Shim under the column: " + _raise_words(take_x, take_y))
+    steps = [
+        plain("Note and photograph the shims that are there."),
+        plain("Support the column. Slacken all bolts but one, and lift no more than you need."),
+        plain("Put each stack under the whole pad, as drawn."),
+        plain("Tighten in turn, crosswise, in three rounds; then measure the whole round again."),
+    ]
+    common = {
+        "key": "column_base",
+        "mechanism": "column_base",
+        "title": title,
+        "steps": steps,
+        "cautions": [ISOLATE, SUPPORT_COLUMN, WHOLE_PAD, SHARP],
+        "wants_photo": True,
+    }
+    try:
+        plan = plan_pads(
+            base.pads,
+            case.stock,
+            take_x_mm_per_m=take_x,
+            take_y_mm_per_m=take_y,
+            most_pieces=base.most_pieces,
+        )
+    except Problem as problem:
+        return Move.model_validate(
+            {**common, "predicted": [], "corrects_mm_per_m": {}, "needs": plain(str(problem))}
+        )
+    taken = {"x": plan.slope_x_mm_per_m, "y": plan.slope_y_mm_per_m}
+    doubt = _stock_doubt(case, shorter_side(base.pads))
+    predicted = [
+        prediction(q, _widened(after(q.estimate, q.estimate.value - taken[axis], 0.0), doubt))
+        for q, axis in touched
+    ]
+    same = all(
+        sorted(p.shims_mm) == sorted(stack)
+        for p, stack in zip(base.pads, plan.stacks_mm, strict=True)
+    )
+    return Move.model_validate(
+        {
+            **common,
+            "stacks": [
+                PadStack(
+                    pad=pad.name,
+                    x_mm=pad.x_mm,
+                    y_mm=pad.y_mm,
+                    before_mm=pad.shims_mm,
+                    after_mm=stack,
+                    words=_stack_words(pad.shims_mm, stack),
+                )
+                for pad, stack in zip(base.pads, plan.stacks_mm, strict=True)
+            ],
+            "predicted": predicted,
+            "corrects_mm_per_m": {q.key: taken[axis] for q, axis in touched},
+            "notes": _shim_notes(case, plan.off_plane_mm, predicted),
+            "needs": _no_stock(case, shorter_side(base.pads)) if same else None,
+        }
+    )
+
+
+def _no_stock(case: Case, spread_mm: float) -> Words:
+    limit = min(case.tolerances.values())
+    return say(
+        "No shim in the kit makes this better. A thinner one would, about {t}.",
+        t=show(limit / 1000 * spread_mm, 0.001),
+    )
+
+
+def _raise_words(take_x: float, take_y: float) -> str:
+    sides = []
+    if take_x:
+        sides.append("right" if take_x > 0 else "left")
+    if take_y:
+        sides.append("rear" if take_y > 0 else "front")
+    return "raise the " + " and the ".join(sides)
+
+
+def _stock_doubt(case: Case, spread_mm: float) -> float:
+    """U of a lean from shims that are not quite as thick as they say, over this spread (mm/m)."""
+    tolerance = max([s.tolerance_mm for s in case.stock] or [0.0])
+    return tolerance * math.sqrt(2) / spread_mm * 1000
+
+
+def _widened(x: Estimate, by: float) -> Estimate:
+    big = combined(x.expanded, by)
+    return Estimate(value=x.value, u=big / 2, expanded=big)
+
+
+def _shim_notes(case: Case, off_plane: float, predicted: Sequence[Prediction]) -> list[Words]:
+    notes: list[Words] = []
+    if off_plane > max([s.tolerance_mm for s in case.stock] or [0.003]) + 1e-9:
+        notes.append(
+            say(
+                "The stock leaves one pad {d} off the plane of the others: bolting down bends the "
+                "base a little.",
+                d=show(off_plane, 0.001),
+            )
+        )
+    limits = {q.key: case.tolerances[q.tolerance_key] for q in case.finding.quantities}
+    for p in predicted:
+        if abs(p.after.value) > limits[p.quantity]:
+            notes.append(
+                say("The stock in the kit does not reach it: {q} {p}.", q=p.label, p=p.words)
+            )
+    return notes
+
+
+def shim_bracket(case: Case, bracket: Bracket, q: Quantity) -> Move:
+    """Slope × screw spacing, behind the upper screws when the top leans to the rear."""
+    side = 1 if bracket.side == "front" else -1
+    net_there = sum(bracket.top_shims_mm) - sum(bracket.bottom_shims_mm)
+    wanted = side * q.estimate.value / 1000 * bracket.spacing_mm + net_there
+    there = bracket.top_shims_mm + bracket.bottom_shims_mm
+    stack = best_stack(abs(wanted), case.stock, there=there, most_pieces=bracket.most_pieces)
+    top, bottom = (stack, []) if wanted > 0 else ([], stack)
+    net = sum(top) - sum(bottom)
+    taken = side * (net - net_there) / bracket.spacing_mm * 1000
+    then = after(q.estimate, q.estimate.value - taken, 0.0)
+    rows = [
+        ("upper screws", bracket.spacing_mm / 2, bracket.top_shims_mm, top),
+        ("lower screws", -bracket.spacing_mm / 2, bracket.bottom_shims_mm, bottom),
+    ]
+    where = "upper" if wanted > 0 else "lower"
+    predicted = [prediction(q, _widened(then, _stock_doubt(case, bracket.spacing_mm)))]
+    return Move(
+        key="bracket",
+        mechanism="bracket",
+        title=plain(f"Shim the spindle bracket behind its {where} screws"),
+        steps=[
+            plain("Support the spindle: it is heavy, and the cable pulls."),
+            plain("Slacken the screws of one row; leave the other row nipped."),
+            plain("Slide the stack in over the full width, round the screws."),
+            plain("Tighten evenly, then measure the whole round again."),
+        ],
+        cautions=[ISOLATE, "A spindle that hangs on loose screws drops: hold it.", SHARP],
+        stacks=[
+            PadStack(
+                pad=name, x_mm=0, y_mm=y, before_mm=before, after_mm=now,
+                words=_stack_words(before, now),
+            )
+            for name, y, before, now in rows
+        ],
+        predicted=predicted,
+        corrects_mm_per_m={q.key: taken},
+        notes=_shim_notes(case, 0.0, predicted),
+        wants_photo=bool(there),
+        needs=_no_stock(case, bracket.spacing_mm) if abs(taken) < 1e-9 else None,
+    )  # fmt: skip

@@ -1,0 +1,177 @@
+"""Moves that turn a part: a head, a bracket on its plate, an end plate of a gantry."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from truing.check import Quantity
+from truing.checks.spindle_tram.case import ISOLATE, Case, after, prediction
+from truing.checks.spindle_tram.setup import TramStation, stations
+from truing.machine import Gantry
+from truing.moves.move import Mechanism, Move, Target
+from truing.moves.pivot import LEAST_LEVER, TAP_SCATTER, Aim, aim, needle_change_mm
+from truing.words import Words, plain, say, show
+
+SUPPORT_HEAD = "The head can swing or drop when its bolts are loose: support it."
+SUPPORT_GANTRY = "Support the beam before an end plate is loosened; mind the pinch points."
+
+
+def turn(case: Case, q: Quantity, axis: str) -> Move:
+    """Turn the head or the bracket so that this lean goes, with needle targets."""
+    head = case.machine.head
+    bracket = case.machine.bracket
+    by_head = head is not None and (head.turns if axis == "lean_x" else head.nods)
+    mechanism: Mechanism = "head_pivot" if by_head else "bracket_pivot"
+    if head is not None and by_head:
+        pivot = head.pivot_x_mm if axis == "lean_x" else head.pivot_y_mm
+    else:
+        pivot = bracket.pivot_x_mm if bracket else 0.0
+    aimed = aim(q.key, q.estimate.value, mechanism, case.history)
+    take_off = q.estimate.value - aimed.aim_mm_per_m
+    to = {
+        ("lean_x", True): "left", ("lean_x", False): "right",
+        ("nod", True): "front", ("nod", False): "rear",
+    }[(axis, take_off > 0)]  # fmt: skip
+    part = "head" if by_head else "spindle bracket"
+    targets = _targets(case, axis, pivot, lambda s: take_off)
+    steps = [
+        plain(f"Support the {part}. Slacken its bolts until it just moves, the pivot bolt last."),
+        _tap_step(to, targets),
+        plain("Nip the bolts in turn, a little each; read the needle."),
+        plain("Tighten in turn; read the needle again, then measure the whole round."),
+    ]
+    return Move(
+        key=f"{mechanism}:{axis}",
+        mechanism=mechanism,
+        title=plain(f"Turn the {part}: top to the {to}"),
+        steps=steps,
+        cautions=[ISOLATE, SUPPORT_HEAD],
+        targets=targets,
+        predicted=[
+            prediction(
+                q, after(q.estimate, aimed.aim_mm_per_m + (aimed.shift_mm_per_m or 0), TAP_SCATTER)
+            )
+        ],
+        corrects_mm_per_m={q.key: take_off},
+        notes=_aim_notes(aimed, len(targets) == 0),
+    )
+
+
+def _tap_step(to: str, targets: Sequence[Target]) -> Words:
+    if not targets:
+        return plain(f"Tap its top to the {to}.")
+    best = targets[0]
+    return say(
+        "Stand the tip at {label} and tap the top to the {to} with a soft mallet until {words}.",
+        label=best.label,
+        to=to,
+        words=best.words,
+    )
+
+
+def _aim_notes(aimed: Aim, no_target: bool) -> list[Words]:
+    notes: list[Words] = []
+    if aimed.shift_mm_per_m:
+        notes.append(
+            say(
+                "Tightening has moved this machine by {s} on average; the target allows for it.",
+                s=show(aimed.shift_mm_per_m, abs(aimed.shift_mm_per_m) / 10, "slope", signed=True),
+            )
+        )
+    if aimed.share_left:
+        notes.append(
+            plain(
+                "Earlier taps "
+                + (
+                    f"left about {aimed.share_left:.0%} undone: the target goes past zero."
+                    if aimed.share_left > 0
+                    else f"went about {-aimed.share_left:.0%} too far: the target stops short."
+                )
+            )
+        )
+    if no_target:
+        notes.append(plain("The tip stands over the pivot and shows nothing there: move the dial."))
+    return notes
+
+
+def _targets(
+    case: Case, axis: str, pivot_mm: float, take_off_at: Callable[[TramStation], float]
+) -> list[Target]:
+    """Needle targets from every station with a lever on the pivot, the best lever first."""
+    plan = {s.key: s for s in stations(case.setup)}
+    found: list[tuple[float, Target]] = []
+    for mean in case.finding.stations:
+        station = plan[mean.station]
+        along = station.x_mm if axis == "lean_x" else station.y_mm
+        lever = abs(along - pivot_mm)
+        if lever < LEAST_LEVER * case.setup.radius_mm:
+            continue
+        change = needle_change_mm(take_off_at(station), along, pivot_mm)
+        shown = change * case.setup.sign / case.instrument.true_mm(1.0)
+        start = case.setup.sign * mean.repeats_mm[-1] / case.instrument.true_mm(1.0)
+        start -= case.finding.zero_mm  # as the dial stands now
+        found.append(
+            (
+                lever,
+                Target(
+                    station=station.key,
+                    label=station.label,
+                    from_mm=start,
+                    to_mm=start + shown,
+                    words=_target_words(case, start, start + shown),
+                ),
+            )
+        )
+    return [t for _, t in sorted(found, key=lambda item: -item[0])]
+
+
+def _target_words(case: Case, start_mm: float, to_mm: float) -> Words:
+    what = {
+        "swing": "the needle goes from {a} to {b}",
+        "trigger": "it touches at {b} instead of {a}",
+        "gap": "the gap goes from {a} to {b}",
+        "two_bolts": "the gap goes from {a} to {b}",
+    }[case.setup.way]
+    signed = case.setup.way in ("swing", "trigger")
+    read = case.instrument.as_read
+    return say(what, a=read(start_mm, signed=signed), b=read(to_mm, signed=signed))
+
+
+def twist_end_plate(case: Case, gantry: Gantry, side: str, nod: float, width: float) -> Move:
+    """Twist one end plate by the nod (mm/m) that the beam has there; `width` between plates, mm."""
+    mechanism: Mechanism = "end_plate_left" if side == "left" else "end_plate_right"
+
+    def weight(x_mm: float) -> float:
+        """Share of this plate's twist that arrives at x along a beam held at both ends."""
+        from_left = (x_mm - gantry.left_plate_x_mm) / width
+        return 1 - from_left if side == "left" else from_left
+
+    aimed = aim(f"plate_{side}", nod, mechanism, case.history)
+    take_off = nod - aimed.aim_mm_per_m
+    targets = _targets(case, "nod", gantry.fixed_bolt_y_mm, lambda s: take_off * weight(s.place_mm))
+    # the arm nearest to this plate sees most of its twist
+    targets.sort(key=lambda t: -abs(t.to_mm - t.from_mm))
+    to = "front" if take_off > 0 else "rear"
+    touched = {q.key: (q, weight(_place(q))) for q in case.of("nod")}
+    return Move(
+        key=mechanism,
+        mechanism=mechanism,
+        title=plain(f"Twist the {side} end plate: top to the {to}"),
+        steps=[
+            plain(f"Support the beam. Slacken the {side} end plate, all but its fixed bolt."),
+            _tap_step(to, targets),
+            plain("Tighten in turn and read again. Then the other end, then this one once more."),
+        ],
+        cautions=[ISOLATE, SUPPORT_GANTRY],
+        targets=targets,
+        predicted=[
+            prediction(q, after(q.estimate, q.estimate.value - take_off * w, TAP_SCATTER))
+            for q, w in touched.values()
+        ],
+        corrects_mm_per_m={key: take_off * w for key, (_, w) in touched.items()},
+        notes=_aim_notes(aimed, not targets),
+    )
+
+
+def _place(q: Quantity) -> float:
+    return float(q.key.partition("@")[2] or 0.0)
