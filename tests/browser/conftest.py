@@ -46,8 +46,9 @@ class Server:
     def start(self) -> None:
         self.process = subprocess.Popen(
             # the kernel stops it when the tests end, however they do
-            ["setpriv", "--pdeathsig", "TERM", "gunicorn", "calmsquare.wsgi", "--bind", f"127.0.0.1:{self.port}", "--threads", "4",
-             "--no-control-socket", "--log-level", "critical", "--graceful-timeout", "1"],
+            ["setpriv", "--pdeathsig", "TERM", "gunicorn", "calmsquare.wsgi",
+             "--bind", f"127.0.0.1:{self.port}", "--threads", "4", "--no-control-socket",
+             "--log-level", "critical", "--graceful-timeout", "1"],
             cwd=ROOT, env=self.env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
         for _ in range(200):
