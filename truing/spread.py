@@ -76,8 +76,8 @@ def outliers(
     """(group, repeat) of readings that stand too far from the others of their station.
 
     The limit 3·s·√(1 + 1/(n−1)) takes s from the *other* stations and earlier rounds, so that a
-    wild pair cannot hide in the spread it makes; the stated repeatability stands in while there
-    are fewer than two degrees of freedom.
+    wild pair cannot hide in the spread it makes; while they have too few degrees of freedom the
+    stated repeatability stands in for a smaller s, as it does in verdicts.
     """
     found: list[tuple[int, int]] = []
     for g, group in enumerate(groups):
@@ -85,7 +85,7 @@ def outliers(
         if n < 2:
             continue
         others = prior + spread_of([o for i, o in enumerate(groups) if i != g])
-        s = others.s_mm if others.dof >= 2 else max(repeatability_mm, others.s_mm)
+        s = others.k_s(repeatability_mm)[1]
         limit = 3 * max(s, step_mm / math.sqrt(12)) * math.sqrt(1 + 1 / (n - 1))
         far = [
             (round(abs(v - (sum(group) - v) / (n - 1)), 9), i)

@@ -119,8 +119,9 @@ function Field(props: FieldProps) {
         ))}
       </TextField>
     );
-  const unit =
-    spec.kind === "length" || spec.kind === "lengths" ? { metric: "mm", inch: "in" }[system] : "";
+  // beside a bare number stands the unit that it takes; a typed one speaks for itself
+  const bare = (spec.kind === "length" || spec.kind === "lengths") && !/[a-zµ"]/i.test(value ?? "");
+  const unit = bare ? { metric: "mm", inch: "in" }[system] : "";
   return (
     <TextField
       {...shared}

@@ -68,7 +68,8 @@ export function Settle({ check, round, readMore }: Props) {
         sx={{
           display: "grid",
           gap: 4,
-          gridTemplateColumns: { md: "minmax(0, 1fr) minmax(0, 1.25fr)" },
+          gridTemplateColumns: { xs: "minmax(0, 1fr)", md: "minmax(0, 1fr) minmax(0, 1.25fr)" },
+          gridTemplateRows: { md: "auto 1fr" },
         }}
       >
         <Box>
@@ -111,7 +112,7 @@ export function Settle({ check, round, readMore }: Props) {
             </Remark>
           )}
         </Box>
-        <Box>
+        <Box sx={{ gridColumn: { md: 2 }, gridRow: { md: "1 / span 2" } }}>
           {round.move && <Made round={round} />}
           {open && advice?.remarks?.map((r) => <Remark key={r.metric}>{say(r)}</Remark>)}
           {open &&
@@ -147,6 +148,8 @@ export function Settle({ check, round, readMore }: Props) {
               {(settle.error ?? again.error)?.message}
             </Remark>
           )}
+        </Box>
+        <Box>
           <Notes check={check} round={round} />
         </Box>
       </Box>
