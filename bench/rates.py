@@ -33,13 +33,17 @@ def main() -> None:
             return abs(lean.value - at) <= lean.expanded, verdict(lean, LIMIT)
 
         limit = [play(LIMIT, seed) for seed in range(runs)]
-        half = [play(LIMIT / 2, runs + seed) for seed in range(runs)]
-        covered = sum(inside for inside, _ in limit + half) / (2 * runs)
+        edge = [play(LIMIT / 2, runs + seed) for seed in range(runs)]
+        leans = np.random.default_rng(7).uniform(-LIMIT / 2, LIMIT / 2, runs)
+        within = [play(float(x), 2 * runs + seed) for seed, x in enumerate(leans)]
+        covered = sum(inside for inside, _ in limit + edge + within) / (3 * runs)
         false_true = sum(v == "true" for _, v in limit) / runs
-        decided = sum(v == "true" for _, v in half) / runs
+        decided = sum(v == "true" for _, v in within) / runs
+        decided_edge = sum(v == "true" for _, v in edge) / runs
         print(
             f"expected U = T/{LIMIT / told.expanded:.1f}: coverage {covered:.1%}, "
-            f"false true at T {false_true:.1%}, decided at T/2 {decided:.1%}"
+            f"false true at T {false_true:.1%}, decided for |x| up to T/2 {decided:.1%} "
+            f"(at T/2 itself {decided_edge:.1%})"
         )
 
 

@@ -56,18 +56,19 @@ def stored(round: Round) -> Outcome:
         )
 
 
-def context(check: Check, before: Round) -> Context:
-    """What is known at the time of the round `before`: earlier rounds, kit, machine."""
+def context(check: Check, before: Round, *, advise: bool = True) -> Context:
+    """What is known at the time of the round `before`: earlier rounds, machine, and what only
+    advice looks at: the tin, and tightening shifts."""
     earlier = check.rounds.filter(number__lt=before.number).select_related("move")
     return Context(
         machine=machine_spec(check.machine),
         tolerances=tolerances(check.machine, check.kind),
-        stock=stock_of(check.machine.workshop_id),
-        history=history(check.machine, list(earlier)),
+        stock=stock_of(check.machine.workshop_id) if advise else [],
+        history=history(list(earlier), _shifts(check.machine) if advise else {}),
     )
 
 
-def history(machine: Machine, earlier: list[Round]) -> History:
+def history(earlier: list[Round], shifts: dict[str, dict[str, list[float]]]) -> History:
     """Earlier rounds of this check, and the tightening shifts of all checks on the machine."""
     past = []
     spread = Spread()
@@ -87,7 +88,7 @@ def history(machine: Machine, earlier: list[Round]) -> History:
             )
         )
         spread += Spread.model_validate(finding["spread"])
-    return History(rounds=past, spread=spread, shifts=_shifts(machine))
+    return History(rounds=past, spread=spread, shifts=shifts)
 
 
 def _shifts(machine: Machine) -> dict[str, dict[str, list[float]]]:

@@ -101,11 +101,11 @@ def _superseded(round: Round, form: ReadingIn) -> Reading | None:
 
 def preview(scope: Scope, round_id: UUID, form: PreviewIn) -> PreviewOut:
     """How a reading would be understood and what it would lead to; nothing is kept."""
-    round = scope.get(Round, round_id)
+    round = scope.get(Round, round_id, related=("check_run__machine",))
     check = round.check_run
     instrument = compute.instrument_of(round)
     length = _understand(instrument, form)
-    known = compute.context(check, round)
+    known = compute.context(check, round, advise=False)
     readings = compute.core_readings(list(round.readings.all()))
     readings.append(
         LengthReading(

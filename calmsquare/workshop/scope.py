@@ -32,13 +32,23 @@ class Scope:
         path = _joined(model, "memberships__user")
         return model._default_manager.filter(**{path: self.user})
 
-    def get(self, model: type[M], id: UUID | int, *, need: Role = Role.VIEWER, **lock: Any) -> M:
-        """One record, for someone who needs at least this role.
+    def get(
+        self,
+        model: type[M],
+        id: UUID | int,
+        *,
+        need: Role = Role.VIEWER,
+        for_update: bool = False,
+        related: tuple[str, ...] = (),
+    ) -> M:
+        """One record, for someone who needs at least this role; `related` is fetched with it.
 
         Http404 when it is not theirs to see; PermissionDenied when it is, but not to change.
         """
         found = self.all(model)
-        if lock.get("for_update"):
+        if related:
+            found = found.select_related(*related)
+        if for_update:
             found = found.select_for_update(of=("self",))
         record = found.filter(pk=id).first()
         if record is None:
