@@ -17,6 +17,8 @@ api = NinjaAPI(
     description="Measure and true up a hobby machine tool. Errors are problem details (RFC 9457).",
     auth=django_auth,
     urls_namespace="api",
+    # the interactive page would need scripts that the content security policy forbids
+    docs_url=None,
 )
 problems.install(api)
 api.add_router("/auth/", accounts)
