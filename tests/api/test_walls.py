@@ -62,7 +62,7 @@ def filled(path: str, bench: Bench) -> str:
     return re.sub(r"\{(\w+)\}", lambda m: str(ids[m[1]]), path)
 
 
-def test_every_route_is_known_here(client: Any) -> None:
+def test_every_route_is_known_here(client: Any, db: None) -> None:
     assert client.get("/api/v1/openapi.json").json()["info"]["title"] == "Calm Square"
     assert len(WITH_ID) >= 24
     assert {model for *_, model in WITH_ID if model} <= set(BODIES)
