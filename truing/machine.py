@@ -11,7 +11,6 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from truing.fields import Mm, MmList, choice, hint, length
-from truing.problem import Problem
 
 Form = Literal["column_mill", "micro_mill", "gantry_router"]
 Work = Literal["metal", "board"]
@@ -207,9 +206,3 @@ def starting_point(form: Form) -> Machine:
 
 TOLERANCE_MM_PER_M: dict[Work, float] = {"metal": 0.1, "board": 0.3}
 """Usual limits of lean and nod until the owner sets their own."""
-
-
-def require(condition: bool, message: str, *, expected: str, field: str) -> None:
-    """Raise a Problem unless `condition` holds."""
-    if not condition:
-        raise Problem(message, expected=expected, field=field)
