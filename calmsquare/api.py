@@ -9,6 +9,7 @@ from calmsquare import problems
 from calmsquare.accounts.api import router as accounts
 from calmsquare.demo.api import router as demo
 from calmsquare.logbook.api import router as logbook
+from calmsquare.planning.api import router as planning
 from calmsquare.workshop.api import router as workshop
 
 api = NinjaAPI(
@@ -25,3 +26,4 @@ api.add_router("/auth/", accounts)
 api.add_router("/demo/", demo)
 api.add_router("/", workshop)
 api.add_router("/", logbook)
+api.add_router("/", planning)

@@ -37,6 +37,7 @@ INSTALLED_APPS = [
     "calmsquare.accounts",
     "calmsquare.workshop",
     "calmsquare.logbook",
+    "calmsquare.planning",
     "calmsquare.demo",
 ]
 

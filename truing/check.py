@@ -9,7 +9,7 @@ from typing import Any, ClassVar, Generic, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from truing.course import StageKey
+from truing.course import CourseKind, course_kind
 from truing.instruments import Instrument
 from truing.machine import Machine
 from truing.moves.move import Advice, Shim
@@ -182,16 +182,17 @@ class Check(ABC, Generic[S, F]):
     """
 
     key: ClassVar[str]
-    title: ClassVar[str]
-    question: ClassVar[str]
-    stage: ClassVar[StageKey]
-    rests_on: ClassVar[tuple[str, ...]]
     setup_type: ClassVar[type[Any]]
     finding_type: ClassVar[type[Any]]
 
-    @abstractmethod
+    @property
+    def course(self) -> CourseKind:
+        """Its place in the course: title, question, stage, what it rests on, whom it suits."""
+        return course_kind(self.key)
+
     def suits(self, machine: Machine) -> bool:
         """Whether the machine has the parts this check is about."""
+        return self.course.suits(machine)
 
     @abstractmethod
     def tolerances(self, machine: Machine) -> Tolerances:

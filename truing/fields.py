@@ -9,7 +9,8 @@ away behind sensible values; `needs` asks it only of machines that have the part
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from datetime import date
 from typing import Annotated, Any
 
 from pydantic import BaseModel, BeforeValidator, Field, WithJsonSchema
@@ -87,6 +88,14 @@ Clocks = Annotated[
 """Clock positions as hours in (0, 12]; also accepts one text ("12, 1:30, 3")."""
 
 
+def _no_day(value: Any) -> Any:
+    return None if value == "" else value
+
+
+Day = Annotated[date | None, BeforeValidator(_no_day)]
+"""A date; an empty text is none."""
+
+
 def hint(prompt: str = "", **more: Any) -> dict[str, Any]:
     """What the form needs beyond the JSON schema, under one key."""
     return {"x-form": {"prompt": prompt, **more}}
@@ -115,11 +124,13 @@ def length(
 
 
 def choice(
-    title: str, default: Any, labels: dict[str, str], *, prompt: str = "", **more: Any
+    title: str, default: Any, labels: Mapping[Any, str], *, prompt: str = "", **more: Any
 ) -> Any:
     """One of a few named ways."""
     return Field(
-        default, title=title, json_schema_extra=hint(prompt, field="choice", labels=labels, **more)
+        default,
+        title=title,
+        json_schema_extra=hint(prompt, field="choice", labels=dict(labels), **more),
     )
 
 

@@ -1,12 +1,20 @@
-"""Guides: what a practitioner may edit about a kind of check, one Markdown file each."""
+"""Guides: what a practitioner may edit about a kind of check, one file each.
+
+Facts of practice stand here (purpose, kit, minutes, cautions, steps, schools); identity and
+arithmetic stand in the core's modules.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from functools import cache
 from pathlib import Path
 
 import yaml
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from truing.mechanisms import Mechanism
+from truing.problem import Problem
 
 FOLDER = Path(__file__).parent / "guides"
 
@@ -26,18 +34,51 @@ class Guide(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    purpose: str
-    costs: str
-    minutes: int
+    purpose: str = Field(min_length=20)
+    costs: str = Field(min_length=20)
+    """What it costs on the part to be out."""
+    minutes: int = Field(ge=1, le=240)
+    """To set it up and read it once."""
+    round_minutes: int = Field(ge=0, le=240)
+    """For one correction and reading it again."""
+    recheck_days: int = Field(ge=0, le=3650)
+    """Look again after so many days though nothing is known to have moved; 0 for never."""
+    recheck_hours: float = Field(0, ge=0)
+    """Look again after so many hours of running; 0 for never."""
     kit: list[str]
-    cautions: list[str]
-    steps: list[str]
+    cautions: list[str] = Field(min_length=1)
+    moving: dict[Mechanism, str] = Field(default_factory=dict)
+    """Cautions for loosening a mechanism, told only for machines that have it."""
+    steps: list[str] = Field(min_length=2)
     schools: list[School]
-    not_tested: list[str]
-    stop: str
+    not_tested: list[str] = Field(min_length=1)
+    stop: str = Field(min_length=20)
+
+    def cautions_for(self, mechanisms: Collection[Mechanism]) -> list[str]:
+        """The cautions that apply to a machine with these mechanisms."""
+        return [*self.cautions, *(t for m, t in self.moving.items() if m in mechanisms)]
 
 
 @cache
 def guide(key: str) -> Guide:
-    """The guide of a kind of check. FileNotFoundError or ValueError when it is missing or bad."""
-    return Guide.model_validate(yaml.safe_load((FOLDER / f"{key}.yaml").read_text("utf-8")))
+    """The guide of a kind of check. Problem, naming the file and the field, when it is missing or
+    cannot be used."""
+    return read_guide(FOLDER / f"{key}.yaml")
+
+
+def read_guide(path: Path) -> Guide:
+    """A guide file. Problem as in `guide`."""
+    try:
+        return Guide.model_validate(yaml.safe_load(path.read_text("utf-8")))
+    except FileNotFoundError:
+        raise Problem(f"There is no guide {path.name}.", expected="Write one.") from None
+    except yaml.YAMLError as error:
+        raise Problem(f"{path.name} cannot be read: {error}.", expected="Valid YAML.") from None
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        at = ".".join(str(p) for p in first["loc"] if p != "[key]")
+        raise Problem(
+            f"{path.name}, at {at or 'the top'}: {first['msg']}.",
+            expected="Compare it with the guide beside it.",
+            field=at,
+        ) from None

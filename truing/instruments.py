@@ -7,7 +7,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from truing.fields import Mm, choice, hint, length
+from truing.fields import Day, Mm, choice, hint, length
 from truing.problem import Problem
 from truing.quantities import Length, Unit, parse_length, unit_size_mm
 from truing.words import MINUS, Words, plain, say, show
@@ -48,6 +48,18 @@ class _Instrument(BaseModel):
         le=1,
         prompt="From its sheet; counts when readings differ by more than a few divisions.",
         advanced=True,
+    )
+
+    compared_on: Day | None = Field(
+        None,
+        title="Last compared on",
+        json_schema_extra=hint("Against something better, or a known step.", field="date"),
+    )
+    compared_with: str = Field(
+        "",
+        max_length=120,
+        title="Compared with",
+        json_schema_extra=hint("A gauge block, another indicator.", field="text"),
     )
 
     @model_validator(mode="after")

@@ -16,17 +16,38 @@ import numpy as np
 from django.contrib.auth.models import User
 from django.utils import timezone
 
-from calmsquare.logbook import readings, services
+from calmsquare.logbook import happenings, readings, services
 from calmsquare.logbook.compute import instrument_of
 from calmsquare.logbook.models import Check, Round
-from calmsquare.logbook.schemas import MoveIn, NoteIn, Outcome, ReadingIn, SetupIn
-from calmsquare.workshop.models import Instrument, Machine, ShimStock, Workshop
+from calmsquare.logbook.schemas import (
+    AcceptIn,
+    EventIn,
+    MoveIn,
+    NoteIn,
+    Outcome,
+    ReadingIn,
+    SetupIn,
+)
+from calmsquare.workshop.models import Instrument, Machine, Piece, ShimStock, Workshop
 from calmsquare.workshop.scope import Scope
 from truing.check import kind
 from truing.instruments import DigitalIndicator, FeelerBlades, LeverDial, PlungerDial, ScaleTrigger
-from truing.machine import Bracket, Gantry, Head, four_pads, starting_point
+from truing.machine import (
+    Board,
+    Bracket,
+    Feet,
+    Gantry,
+    GantryDrive,
+    Head,
+    Lift,
+    Rails,
+    four_feet,
+    four_pads,
+    starting_point,
+)
 from truing.standin.read import read as standin_read
 from truing.standin.truth import Truth
+from truing.tooling import Collet, Cutter, Holder
 
 
 def seed(workshop: Workshop, people: Sequence[User]) -> None:
@@ -66,7 +87,12 @@ class _Shed:
         return UUID(bytes=self.rng.bytes(16), version=4)
 
     def kit(self) -> None:
-        def add(name: str, spec: Any) -> Instrument:
+        today = timezone.now().date()
+
+        def add(name: str, spec: Any, days_ago: int = 0, against: str = "") -> Instrument:
+            if days_ago:
+                compared = {"compared_on": today - timedelta(days=days_ago)}
+                spec = spec.model_copy(update={**compared, "compared_with": against})
             return Instrument.objects.create(
                 workshop=self.workshop, name=name, spec=spec.model_dump(mode="json")
             )
@@ -77,10 +103,13 @@ class _Shed:
                 graduation_mm=0.002, divisions_per_turn=100, range_mm=0.2,
                 repeatability_mm=0.001, unit="div", tip_angle_deg=12,
             ),
+            64, "a 1 mm gauge block",
         )  # fmt: skip
         self.plunger = add(
             "Plunger dial 0.01",
             PlungerDial(graduation_mm=0.01, range_mm=10, repeatability_mm=0.003, unit="mm"),
+            64,
+            "a 5 mm gauge block",
         )
         add("Inch plunger 0.001", PlungerDial(
             graduation_mm=0.0254, range_mm=25.4, repeatability_mm=0.006, unit="thou"))  # fmt: skip
@@ -101,6 +130,21 @@ class _Shed:
             ShimStock.objects.create(
                 workshop=self.workshop, thickness_mm=thickness, count=count, material=material
             )
+
+        for name, piece in (
+            ("ER 20 chuck", Holder(taper="2 Morse", mark="red dot")),
+            ("6 mm collet", Collet(series="ER 20", size_mm=6)),
+            ("10 mm collet", Collet(series="ER 20", size_mm=10, remark="A little rust inside.")),
+            ("Brass cutter", Cutter(diameter_mm=6, teeth=2, shank_mm=6, most_rev_per_min=24000)),
+        ):
+            Piece.objects.create(
+                workshop=self.workshop, name=name, spec=piece.model_dump(mode="json")
+            )
+
+    def happened(self, machine: Machine, days_ago: float, kind: Any, **more: Any) -> None:
+        at = timezone.now() - timedelta(days=days_ago)
+        form = EventIn(id=self.id(), kind=kind, at=at, **more)
+        happenings.log_event(self.owner, machine.pk, form)
 
     def machine(self, name: str, spec: Any, truth: Truth) -> Machine:
         return Machine.objects.create(
@@ -138,6 +182,9 @@ class _Shed:
                 settle=False,
             )
         )  # fmt: skip
+        self.happened(machine, 38, "moved", said="From the ferry workshop, on its own pallet.")
+        self.happened(machine, 21, "hours", hours=14)
+        self.happened(machine, 6, "crash", said="The vice caught the head.")
         Machine.objects.filter(pk=machine.pk).update(truth=nearly.model_dump(mode="json"))
 
     def curlew(self) -> None:
@@ -145,6 +192,11 @@ class _Shed:
         spec = starting_point("gantry_router").model_copy(
             update={
                 "bracket": Bracket(spacing_mm=140),
+                "rails": Rails(length_mm=1350, apart_mm=980, bolt_pitch_mm=60),
+                "lift": Lift(left_x_mm=-490, right_x_mm=490),
+                "gantry_drive": GantryDrive(left_x_mm=-510, right_x_mm=510),
+                "feet": Feet(pitch_mm=1.5, places=four_feet(860, 1160)),
+                "board": Board(thickness_mm=16.5),
                 "gantry": Gantry(left_plate_x_mm=-520, right_plate_x_mm=520, fixed_bolt_y_mm=90),
                 "table_x_mm": 900.0,
                 "table_y_mm": 1200.0,
@@ -165,6 +217,15 @@ class _Shed:
             )
         )  # fmt: skip
         self.sitting(_Sitting(machine, self.plunger, setup, 4, [better], by_maker=True))
+        self.happened(machine, 30, "season", said="First frost; the stove is on.")
+        self.happened(machine, 3.5, "note", said="New board glued down, 16.5 mm left after facing.")
+        form = AcceptIn(
+            id=self.id(),
+            note="For tide-clock dials in birch.",
+            at=timezone.now() - timedelta(days=3),
+        )
+        happenings.accept(self.owner, machine.pk, form)
+        self.happened(machine, 1, "hours", hours=6)
 
     def dunlin(self) -> None:
         """Micro mill, never measured."""

@@ -2,29 +2,39 @@
 
 from __future__ import annotations
 
+from typing import Any
 from uuid import UUID
 
-from django.http import HttpRequest
-from ninja import Router
+from django.http import HttpRequest, HttpResponse
+from ninja import File, Form, Router, UploadedFile
 from pydantic import BaseModel
 
-from calmsquare.logbook import readings, services, state
-from calmsquare.logbook.models import Check
+from calmsquare.logbook import happenings, log, pictures, readings, services, state
+from calmsquare.logbook.models import Check, Photo
 from calmsquare.logbook.schemas import (
+    AcceptIn,
     CheckIn,
     CheckOut,
+    DecisionIn,
+    EventIn,
+    GateIn,
     KindOut,
     LogPage,
     MoveIn,
     NoteIn,
+    PhotoIn,
+    PhotoOut,
     PreviewIn,
     PreviewOut,
     ReadingIn,
     SetupIn,
     StandinOut,
+    TakenBackIn,
 )
 from calmsquare.problems import answers
+from calmsquare.workshop.overview import MachineOut, machine_out
 from calmsquare.workshop.scope import Scope
+from truing.kit import Suggestion
 
 router = Router(tags=["logbook"])
 
@@ -33,6 +43,12 @@ class NewRound(BaseModel):
     """A round's id, made by the browser."""
 
     id: UUID
+
+
+class SetupTyped(BaseModel):
+    """A set-up as far as it is filled in."""
+
+    setup: dict[str, Any]
 
 
 class StationIn(BaseModel):
@@ -75,6 +91,12 @@ def set_up(request: HttpRequest, round_id: UUID, form: SetupIn) -> CheckOut:
     """State how the round is read."""
     scope = Scope(request.user)
     return state.check_out(scope, services.set_up(scope, round_id, form))
+
+
+@router.post("/rounds/{uuid:round_id}/instruments", response=answers(Suggestion))
+def suggest(request: HttpRequest, round_id: UUID, form: SetupTyped) -> Suggestion:
+    """The instruments of the kit for a set-up, finest first; says so when none can decide."""
+    return services.suggestion(Scope(request.user), round_id, form.setup)
 
 
 @router.put("/rounds/{uuid:round_id}/readings/{uuid:reading_id}", response=answers(CheckOut))
@@ -126,5 +148,64 @@ def logbook(
     machine: UUID | None = None,
     after: str | None = None,
 ) -> LogPage:
-    """Sittings of a workshop or of one machine, newest first."""
-    return state.logbook(Scope(request.user), workshop_id, machine_id=machine, after=after)
+    """Everything logged in a workshop or about one machine, newest first."""
+    return log.logbook(Scope(request.user), workshop_id, machine_id=machine, after=after)
+
+
+@router.post("/machines/{uuid:machine_id}/events", response=answers(MachineOut))
+def log_event(request: HttpRequest, machine_id: UUID, form: EventIn) -> MachineOut:
+    """Something happened to the machine."""
+    scope = Scope(request.user)
+    return machine_out(scope, happenings.log_event(scope, machine_id, form))
+
+
+@router.post("/machines/{uuid:machine_id}/gates", response=answers(MachineOut))
+def pass_gate(request: HttpRequest, machine_id: UUID, form: GateIn) -> MachineOut:
+    """A step that cannot be undone was taken."""
+    scope = Scope(request.user)
+    return machine_out(scope, happenings.pass_gate(scope, machine_id, form))
+
+
+@router.post("/machines/{uuid:machine_id}/decisions", response=answers(MachineOut))
+def decide(request: HttpRequest, machine_id: UUID, form: DecisionIn) -> MachineOut:
+    """Leave a check as it is, with the reason."""
+    scope = Scope(request.user)
+    return machine_out(scope, happenings.decide(scope, machine_id, form))
+
+
+@router.post("/machines/{uuid:machine_id}/acceptances", response=answers(MachineOut))
+def accept(request: HttpRequest, machine_id: UUID, form: AcceptIn) -> MachineOut:
+    """Accept the machine for work, naming what is open."""
+    scope = Scope(request.user)
+    return machine_out(scope, happenings.accept(scope, machine_id, form))
+
+
+@router.post("/machines/{uuid:machine_id}/photos", response=answers(PhotoOut))
+def add_photo(
+    request: HttpRequest, machine_id: UUID, form: Form[PhotoIn], photo: File[UploadedFile]
+) -> PhotoOut:
+    """Keep a photo: made upright and smaller, and without where it was taken."""
+    data = photo.read(pictures.MOST_BYTES + 1)
+    return state.photo_out(happenings.add_photo(Scope(request.user), machine_id, form, data))
+
+
+@router.get("/photos/{uuid:photo_id}", include_in_schema=True, response=answers(None))
+def read_photo(request: HttpRequest, photo_id: UUID, small: bool = False) -> HttpResponse:
+    """The picture itself, as JPEG."""
+    photo = Scope(request.user).get(Photo, photo_id, related=("file",))
+    answer = HttpResponse(
+        bytes(photo.file.small if small else photo.file.large), content_type="image/jpeg"
+    )
+    answer["Cache-Control"] = "private, max-age=31536000, immutable"
+    answer["X-Content-Type-Options"] = "nosniff"
+    return answer
+
+
+@router.put("/records/{record_type}/{uuid:record_id}/taken-back", response=answers(MachineOut))
+def take_back(
+    request: HttpRequest, record_type: happenings.RecordType, record_id: UUID, form: TakenBackIn
+) -> MachineOut:
+    """Take a record back that was logged wrongly, or put it back again."""
+    scope = Scope(request.user)
+    machine = happenings.take_back(scope, record_type, record_id, back=form.taken_back)
+    return machine_out(scope, machine)

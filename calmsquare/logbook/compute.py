@@ -9,7 +9,7 @@ from uuid import UUID
 from pydantic import TypeAdapter, ValidationError
 
 from calmsquare.logbook.models import Check, Move, Reading, Round
-from calmsquare.logbook.schemas import Outcome
+from calmsquare.logbook.schemas import LogValue, Outcome
 from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import instrument_spec, machine_spec, stock_of, tolerances
 from truing import VERSION
@@ -56,6 +56,23 @@ def stored(round: Round) -> Outcome:
         )
 
 
+def move_of(round: Round) -> Move | None:
+    """What was done after a round, unless it was taken back."""
+    move: Move | None = getattr(round, "move", None)
+    return move if move and move.taken_back_at is None else None
+
+
+def values_of(outcome: Outcome) -> list[LogValue]:
+    """Each quantity of a finding with its own verdict."""
+    if outcome.finding is None or outcome.judgement is None:
+        return []
+    verdicts = {j.quantity: j.verdict for j in outcome.judgement.judged}
+    return [
+        LogValue(label=q.label, words=q.words, status=verdicts[q.key])
+        for q in outcome.finding.quantities
+    ]
+
+
 def context(check: Check, before: Round, *, advise: bool = True) -> Context:
     """What is known at the time of the round `before`: earlier rounds, machine, and what only
     advice looks at: the tin, and tightening shifts."""
@@ -77,7 +94,7 @@ def history(earlier: list[Round], shifts: dict[str, dict[str, list[float]]]) -> 
         finding = (r.outcome or {}).get("finding")
         if finding is None:
             continue
-        move = getattr(r, "move", None)
+        move = move_of(r)
         past.append(
             PastRound(
                 number=r.number,
@@ -93,7 +110,9 @@ def history(earlier: list[Round], shifts: dict[str, dict[str, list[float]]]) -> 
 
 def _shifts(machine: Machine) -> dict[str, dict[str, list[float]]]:
     found: dict[str, dict[str, list[float]]] = {}
-    made = Move.objects.filter(round__check_run__machine=machine, made__isnull=False)
+    made = Move.objects.filter(
+        round__check_run__machine=machine, made__isnull=False, taken_back_at=None
+    )
     for item in made.order_by("made_at").values_list("made", flat=True):
         move = MoveMade.model_validate(item)
         for quantity, shift in move.tightening_mm_per_m.items():

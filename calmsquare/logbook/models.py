@@ -19,6 +19,19 @@ class _Written(models.Model):
         abstract = True
 
 
+class _Retractable(_Written):
+    """Something logged that can turn out to have been logged wrongly. It stays in the record, and
+    stops counting."""
+
+    taken_back_at = models.DateTimeField(null=True)
+    taken_back_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+"
+    )
+
+    class Meta:
+        abstract = True
+
+
 class Check(_Written):
     """One sitting of one kind of check on a machine."""
 
@@ -99,7 +112,7 @@ class Reading(_Written):
         return f"{self.station}: {self.text}"
 
 
-class Move(_Written):
+class Move(_Retractable):
     """What was done after a round."""
 
     WORKSHOP_PATH: ClassVar[str] = "round__check_run__machine__workshop"
@@ -113,12 +126,14 @@ class Move(_Written):
     nipped = models.CharField(max_length=60, blank=True)
     tight = models.CharField(max_length=60, blank=True)
     made_at = models.DateTimeField()
+    truth_before = models.JSONField(null=True)
+    """A stand-in's truth before the move, to go back to when it is taken back."""
 
     def __str__(self) -> str:
         return self.said or "move"
 
 
-class Note(_Written):
+class Note(_Retractable):
     """A remark somebody wrote beside a round."""
 
     WORKSHOP_PATH: ClassVar[str] = "round__check_run__machine__workshop"
@@ -132,3 +147,89 @@ class Note(_Written):
 
     def __str__(self) -> str:
         return self.text[:40]
+
+
+class _OfMachine(_Retractable):
+    """A record with a time that belongs to a machine rather than to a round."""
+
+    WORKSHOP_PATH: ClassVar[str] = "machine__workshop"
+
+    machine = models.ForeignKey(Machine, models.CASCADE, related_name="%(class)ss")
+    at = models.DateTimeField()
+
+    class Meta:
+        abstract = True
+
+
+class Event(_OfMachine):
+    """Something that happened to a machine: moved, crashed, a part replaced, a season, hours."""
+
+    kind = models.CharField(max_length=12)
+    said = models.CharField(max_length=500, blank=True)
+    mechanisms = models.JSONField(default=list)
+    """What it touched, as truing.mechanisms names them."""
+    hours = models.FloatField(null=True)
+    gate = models.JSONField(null=True)
+    """For a step that cannot be undone: truing.course.gates.Gate as it stood then."""
+
+    class Meta:
+        indexes = [models.Index(fields=["machine", "-at"])]
+
+    def __str__(self) -> str:
+        return self.said or self.kind
+
+
+class Decision(_OfMachine):
+    """A check left as it is, with the reason and the figures of that moment."""
+
+    kind = models.CharField(max_length=40)
+    reason = models.CharField(max_length=500)
+    figures = models.JSONField(default=list)
+    """LogValue of each quantity then."""
+
+    class Meta:
+        indexes = [models.Index(fields=["machine", "-at"])]
+
+    def __str__(self) -> str:
+        return f"{self.kind} left: {self.reason}"
+
+
+class Acceptance(_OfMachine):
+    """The machine accepted for work; provisional while it has open items."""
+
+    note = models.CharField(max_length=500, blank=True)
+    open_items = models.JSONField(default=list)
+    """truing.course.gates.OpenItem of each thing that was not true then."""
+
+    class Meta:
+        indexes = [models.Index(fields=["machine", "-at"])]
+
+    def __str__(self) -> str:
+        return f"{self.machine} accepted"
+
+
+class Photo(_OfMachine):
+    """A photo of a machine, or of what a round or an event was about."""
+
+    round = models.ForeignKey(Round, models.SET_NULL, null=True, related_name="photos")
+    event = models.ForeignKey(Event, models.SET_NULL, null=True, related_name="photos")
+    caption = models.CharField(max_length=200, blank=True)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+
+    class Meta:
+        indexes = [models.Index(fields=["machine", "-at"])]
+
+    def __str__(self) -> str:
+        return self.caption or "photo"
+
+
+class PhotoFile(models.Model):
+    """The pictures themselves, apart from the record so that lists stay light."""
+
+    photo = models.OneToOneField(Photo, models.CASCADE, primary_key=True, related_name="file")
+    large = models.BinaryField()
+    small = models.BinaryField()
+
+    def __str__(self) -> str:
+        return str(self.photo)

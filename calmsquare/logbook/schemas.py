@@ -9,15 +9,16 @@ from uuid import UUID
 from pydantic import BaseModel, Field
 
 from truing.check import Expectation, Judgement, Station
+from truing.course.events import EventKey
+from truing.course.standing import Status
 from truing.guide import Guide
 from truing.instruments import DialPosition, Question
 from truing.instruments import Instrument as InstrumentSpec
+from truing.mechanisms import Mechanism
 from truing.moves.move import Advice, Prediction
 from truing.rounds import Trend
 from truing.unions import AnyFinding, AnySetup
 from truing.words import Words
-
-Status = Literal["true", "out", "too_close", "stale", "unmeasured"]
 
 
 class KindOut(BaseModel):
@@ -73,6 +74,7 @@ class MoveOut(BaseModel):
     tight: str
     made_at: datetime
     by: str
+    taken_back: bool
 
 
 class NoteOut(BaseModel):
@@ -82,6 +84,20 @@ class NoteOut(BaseModel):
     text: str
     written_at: datetime
     by: str
+    taken_back: bool
+
+
+class PhotoOut(BaseModel):
+    """A photo; its picture is fetched by its id, large or small."""
+
+    id: UUID
+    machine_id: UUID
+    caption: str
+    width: int
+    height: int
+    at: datetime
+    by: str
+    taken_back: bool
 
 
 class RoundOut(BaseModel):
@@ -107,6 +123,7 @@ class RoundOut(BaseModel):
     predicted: list[Prediction]
     move: MoveOut | None
     notes: list[NoteOut]
+    photos: list[PhotoOut]
     settled_at: datetime | None
     opened_at: datetime
     core_version: str
@@ -124,9 +141,15 @@ class CheckOut(BaseModel):
     has_standin: bool
     cost: Words | None
     """What being out at the limit would do to a part on this machine."""
+    cautions: list[str]
+    """What to mind on this machine before hands go in."""
     tolerances: dict[str, Words]
     opened_at: datetime
     closed_at: datetime | None
+    first_move: bool
+    """Nothing has been moved on this machine yet: what is read now is kept as found."""
+    detour: Words | None
+    """What it costs to read this before what it rests on."""
     rounds: list[RoundOut]
 
 
@@ -211,6 +234,60 @@ class StandinOut(BaseModel):
     unit: str
 
 
+class EventIn(BaseModel):
+    """Something happened to a machine."""
+
+    id: UUID
+    kind: EventKey
+    said: str = Field("", max_length=500)
+    mechanisms: list[Mechanism] = Field(default_factory=list, max_length=40)
+    hours: float | None = Field(None, gt=0, le=10_000, allow_inf_nan=False)
+    at: datetime
+
+
+class GateIn(BaseModel):
+    """A step that cannot be undone was taken; a photo or a note of what was there comes with it."""
+
+    id: UUID
+    gate: str = Field(max_length=20)
+    said: str = Field("", max_length=500)
+    photo_id: UUID | None = None
+    at: datetime
+
+
+class DecisionIn(BaseModel):
+    """A check is left as it is."""
+
+    id: UUID
+    kind: str = Field(max_length=40)
+    reason: str = Field(max_length=500)
+    at: datetime
+
+
+class AcceptIn(BaseModel):
+    """The machine is accepted for work, with what is open."""
+
+    id: UUID
+    note: str = Field("", max_length=500)
+    at: datetime
+
+
+class PhotoIn(BaseModel):
+    """What comes with a photo."""
+
+    id: UUID
+    at: datetime
+    caption: str = Field("", max_length=200)
+    round_id: UUID | None = None
+    event_id: UUID | None = None
+
+
+class TakenBackIn(BaseModel):
+    """Take a record back, or (false) put it back again."""
+
+    taken_back: bool
+
+
 class LogRound(BaseModel):
     """One round in the logbook."""
 
@@ -220,8 +297,9 @@ class LogRound(BaseModel):
     status: Status
     sentence: Words | None
     values: list[LogValue]
-    move: Words | None
+    move: MoveOut | None
     notes: list[NoteOut]
+    photos: list[PhotoOut]
     by: str
     core_version: str
 
@@ -250,10 +328,35 @@ class LogEntry(BaseModel):
     rounds: list[LogRound]
 
 
+class LogRecord(BaseModel):
+    """An event, a decision, an acceptance, or a photo that stands by itself."""
+
+    id: UUID
+    type: Literal["events", "decisions", "acceptances", "photos"]
+    machine_id: UUID
+    machine_name: str
+    at: datetime
+    title: str
+    text: str
+    lines: list[Words]
+    """Figures or open items of that moment."""
+    photos: list[PhotoOut]
+    by: str
+    taken_back: bool
+
+
+class LogItem(BaseModel):
+    """One line of the logbook: a sitting, or a record."""
+
+    at: datetime
+    sitting: LogEntry | None = None
+    record: LogRecord | None = None
+
+
 class LogPage(BaseModel):
     """A page of the logbook, newest first; `next` fetches the one after it."""
 
-    entries: list[LogEntry]
+    entries: list[LogItem]
     next: str | None
 
 

@@ -22,10 +22,11 @@ from calmsquare.logbook.schemas import (
 from calmsquare.problems import Conflict, FieldError, Invalid, validated
 from calmsquare.workshop.models import Instrument, Machine, Role
 from calmsquare.workshop.scope import Scope
-from calmsquare.workshop.services import instrument_spec, machine_spec, take_from_tin
+from calmsquare.workshop.services import instrument_spec, machine_spec, take_from_tin, tolerances
 from truing.check import kind, registry
 from truing.instruments import Instrument as InstrumentSpec
-from truing.moves.made import machine_after, move_made, pieces_moved
+from truing.kit import Suggestion, suggest
+from truing.moves.made import machine_after, move_made, pieces_moved, undoing
 from truing.moves.move import Move as CoreMove
 from truing.problem import Problem
 from truing.standin.apply import apply
@@ -104,6 +105,25 @@ def set_up(scope: Scope, round_id: UUID, form: SetupIn) -> Check:
     round.save()
     compute.recompute(check, round, known)
     return check
+
+
+def suggestion(scope: Scope, round_id: UUID, typed: dict[str, Any]) -> Suggestion:
+    """The instruments of the kit for a set-up as typed, finest first."""
+    round = scope.get(Round, round_id)
+    check = round.check_run
+    core = kind(check.kind)
+    setup = validated(core.setup_type, {**typed, "kind": check.kind}, "setup")
+    kit = scope.all(Instrument).filter(workshop_id=check.machine.workshop_id, archived=False)
+    try:
+        return suggest(
+            core,
+            setup,
+            [(str(i.pk), i.name, instrument_spec(i.spec)) for i in kit],
+            tolerances(check.machine, check.kind),
+        )
+    except Problem as problem:
+        where = problem.field if problem.field == "instrument" else f"setup.{problem.field}"
+        raise problem.at(where) from None
 
 
 def _expectable(
@@ -236,11 +256,12 @@ def make_move(scope: Scope, round_id: UUID, form: MoveIn) -> Check:
         nipped=form.nipped.strip(),
         tight=form.tight.strip(),
         made_at=past(form.made_at),
+        truth_before=check.machine.truth,
         by=scope.user,
     )
     predicted: list[dict[str, Any]] = []
     if advised:
-        _carry_out(check.machine, advised)
+        carry_out(check.machine, advised)
         predicted = [p.model_dump(mode="json") for p in advised.predicted]
     _next_round(check, round, form.next_round_id, scope.user, predicted)
     return check
@@ -284,7 +305,7 @@ def _tightening(
     )
 
 
-def _carry_out(machine: Machine, move: CoreMove) -> None:
+def carry_out(machine: Machine, move: CoreMove) -> None:
     """The machine's shims and the tin follow the move; a stand-in answers it."""
     spec = machine_spec(machine)
     if machine.truth is not None:
@@ -293,6 +314,16 @@ def _carry_out(machine: Machine, move: CoreMove) -> None:
     machine.spec = machine_after(move, spec).model_dump(mode="json")
     machine.save(update_fields=["spec", "truth"])
     take_from_tin(machine.workshop_id, dict(pieces_moved(move)))
+
+
+def carry_back(machine: Machine, move: CoreMove, truth: dict[str, Any] | None) -> None:
+    """As if the move had not been made: its shims in the tin again, and a stand-in at `truth`."""
+    undone = undoing(move)
+    if machine.truth is not None and truth is not None:
+        machine.truth = truth
+    machine.spec = machine_after(undone, machine_spec(machine)).model_dump(mode="json")
+    machine.save(update_fields=["spec", "truth"])
+    take_from_tin(machine.workshop_id, dict(pieces_moved(undone)))
 
 
 def add_note(scope: Scope, round_id: UUID, form: NoteIn) -> Check:

@@ -2,45 +2,36 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from datetime import datetime
 from typing import Any
-from uuid import UUID
 
 from django.contrib.auth.models import User
-from django.db.models import Prefetch, Q
 
 from calmsquare.logbook import compute
-from calmsquare.logbook.models import Check, Move, Round
+from calmsquare.logbook.course import log_of, zone_of
+from calmsquare.logbook.models import Check, Move, Note, Photo, Round
 from calmsquare.logbook.schemas import (
     CheckOut,
     KindOut,
-    LogEntry,
-    LogPage,
-    LogRound,
-    LogValue,
     MoveOut,
     NoteOut,
-    Outcome,
+    PhotoOut,
     ReadingOut,
     RoundOut,
-    Status,
 )
-from calmsquare.problems import FieldError, Invalid
-from calmsquare.workshop.models import Machine, Role
+from calmsquare.workshop.models import Role
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import instrument_spec, machine_spec, tolerances
 from truing.check import Check as CoreCheck
 from truing.check import kind, registry
+from truing.course.step import detour
 from truing.fields import shown_lengths
 from truing.guide import guide
 from truing.instruments import Instrument as InstrumentSpec
 from truing.instruments import needle_at
+from truing.mechanisms import mechanisms_of
 from truing.moves.move import Move as CoreMove
 from truing.quantities import Length
 from truing.words import Words, plain, show
-
-PAGE = 20
 
 
 def name_of(user: User | None) -> str:
@@ -56,9 +47,9 @@ def kinds() -> list[KindOut]:
 def _kind(core: CoreCheck[Any, Any]) -> KindOut:
     return KindOut(
         key=core.key,
-        title=core.title,
-        question=core.question,
-        stage=core.stage,
+        title=core.course.title,
+        question=core.course.question,
+        stage=core.course.stage,
         setup_schema=core.setup_type.model_json_schema(mode="validation"),
         takes={way: list(types) for way, types in core.takes_by_way().items()},
         guide=guide(core.key),
@@ -71,11 +62,12 @@ def check_out(scope: Scope, check: Check) -> CheckOut:
     machine = check.machine
     rounds = list(
         check.rounds.select_related("move__by", "by", "instrument").prefetch_related(
-            "readings__by", "notes__by"
+            "readings__by", "notes__by", "photos__by"
         )
     )
     limits = tolerances(machine, check.kind)
     role = scope.role(machine.workshop_id)
+    log = log_of(machine)
     return CheckOut(
         id=check.pk,
         kind=check.kind,
@@ -85,9 +77,12 @@ def check_out(scope: Scope, check: Check) -> CheckOut:
         can_write=role != Role.VIEWER,
         has_standin=machine.truth is not None,
         cost=core.cost(machine_spec(machine), limits),
+        cautions=guide(check.kind).cautions_for(mechanisms_of(machine_spec(machine))),
         tolerances={key: show(value, value / 10, "slope") for key, value in limits.items()},
         opened_at=check.opened_at,
         closed_at=check.closed_at,
+        first_move=log.first_move is None,
+        detour=detour(check.kind, log.standings(machine, zone_of(machine))),
         rounds=[_round_out(core, check, r, limits) for r in rounds],
     )
 
@@ -123,11 +118,9 @@ def _round_out(core: CoreCheck[Any, Any], check: Check, r: Round, limits: Any) -
         ],
         outcome=compute.stored(r),
         predicted=compute.PREDICTIONS.validate_python(r.predicted),
-        move=_move_out(move) if move else None,
-        notes=[
-            NoteOut(id=n.pk, text=n.text, written_at=n.written_at, by=name_of(n.by))
-            for n in r.notes.all()
-        ],
+        move=move_out(move) if move else None,
+        notes=[note_out(n) for n in r.notes.all()],
+        photos=[photo_out(p) for p in r.photos.all()],
         settled_at=r.settled_at,
         opened_at=r.opened_at,
         core_version=r.core_version,
@@ -179,7 +172,33 @@ def _said(move: Move) -> Words:
     return plain(move.said)
 
 
-def _move_out(move: Move) -> MoveOut:
+def note_out(note: Note) -> NoteOut:
+    """A remark as shown."""
+    return NoteOut(
+        id=note.pk,
+        text=note.text,
+        written_at=note.written_at,
+        by=name_of(note.by),
+        taken_back=note.taken_back_at is not None,
+    )
+
+
+def photo_out(photo: Photo) -> PhotoOut:
+    """A photo as shown, without its picture."""
+    return PhotoOut(
+        id=photo.pk,
+        machine_id=photo.machine_id,
+        caption=photo.caption,
+        width=photo.width,
+        height=photo.height,
+        at=photo.at,
+        by=name_of(photo.by),
+        taken_back=photo.taken_back_at is not None,
+    )
+
+
+def move_out(move: Move) -> MoveOut:
+    """What was done, as shown."""
     return MoveOut(
         id=move.pk,
         said=_said(move),
@@ -188,106 +207,5 @@ def _move_out(move: Move) -> MoveOut:
         tight=move.tight,
         made_at=move.made_at,
         by=name_of(move.by),
+        taken_back=move.taken_back_at is not None,
     )
-
-
-# --- the logbook ----------------------------------------------------------------------------------
-
-
-def round_status(r: Round) -> Status:
-    """How a round stands: its verdict, or stale once something was moved after it."""
-    if not r.verdict:
-        return "unmeasured"
-    if getattr(r, "move", None) is not None:
-        return "stale"
-    verdict: Any = r.verdict
-    return verdict  # type: ignore[no-any-return]
-
-
-def values_of(outcome: Outcome) -> list[LogValue]:
-    if outcome.finding is None or outcome.judgement is None:
-        return []
-    verdicts = {j.quantity: j.verdict for j in outcome.judgement.judged}
-    return [
-        LogValue(label=q.label, words=q.words, status=verdicts[q.key])
-        for q in outcome.finding.quantities
-    ]
-
-
-def _log_round(r: Round) -> LogRound:
-    outcome = compute.stored(r)
-    move = getattr(r, "move", None)
-    return LogRound(
-        id=r.pk,
-        number=r.number,
-        opened_at=r.opened_at,
-        status=r.verdict or "unmeasured",
-        sentence=outcome.judgement.sentence if outcome.judgement else None,
-        values=values_of(outcome),
-        move=_said(move) if move else None,
-        notes=[
-            NoteOut(id=n.pk, text=n.text, written_at=n.written_at, by=name_of(n.by))
-            for n in r.notes.all()
-        ],
-        by=name_of(r.by),
-        core_version=r.core_version,
-    )
-
-
-def _log_entry(check: Check, rounds: Sequence[Round]) -> LogEntry:
-    logged = [_log_round(r) for r in rounds]
-    read = [r for r in logged if r.values]
-    latest = [r for r in rounds if r.verdict]
-    return LogEntry(
-        id=check.pk,
-        machine_id=check.machine_id,
-        machine_name=check.machine.name,
-        kind=check.kind,
-        title=kind(check.kind).title,
-        opened_at=check.opened_at,
-        closed_at=check.closed_at,
-        status=round_status(latest[-1]) if latest else "unmeasured",
-        before=read[0].values if read else [],
-        after=read[-1].values if len(read) > 1 else [],
-        rounds=logged,
-    )
-
-
-def logbook(
-    scope: Scope, workshop_id: UUID, *, machine_id: UUID | None = None, after: str | None = None
-) -> LogPage:
-    """Sittings, newest first, a page at a time."""
-    scope.role(workshop_id)
-    found = scope.all(Check).filter(machine__workshop_id=workshop_id)
-    if machine_id:
-        found = found.filter(machine=scope.get(Machine, machine_id))
-    if after:
-        found = found.filter(_older_than(after))
-    checks = list(
-        found.order_by("-opened_at", "-id")
-        .select_related("machine")
-        .prefetch_related(
-            Prefetch(
-                "rounds",
-                Round.objects.select_related("move", "by").prefetch_related("notes__by"),
-            )
-        )[: PAGE + 1]
-    )
-    page = checks[:PAGE]
-    last = page[-1] if len(checks) > PAGE else None
-    return LogPage(
-        entries=[_log_entry(c, list(c.rounds.all())) for c in page],
-        next=f"{last.opened_at.isoformat()}|{last.pk}" if last else None,
-    )
-
-
-def _older_than(cursor: str) -> Q:
-    try:
-        at, _, id = cursor.partition("|")
-        return Q(opened_at__lt=datetime.fromisoformat(at)) | Q(
-            opened_at=datetime.fromisoformat(at), id__lt=UUID(id)
-        )
-    except ValueError:
-        raise Invalid(
-            [FieldError(field="after", message="Use the “next” of the page before.")]
-        ) from None

@@ -11,25 +11,33 @@ from pydantic import BaseModel, Field
 
 from calmsquare.problems import answers
 from calmsquare.workshop import services
-from calmsquare.workshop.models import Machine, Role
+from calmsquare.workshop.models import Instrument, Machine, Piece, Role
 from calmsquare.workshop.overview import (
-    InstrumentOut,
-    KitOut,
+    CourseOut,
+    Drawing,
+    MachineForms,
     MachineOut,
     MemberOut,
-    ShimOut,
-    StartingPoint,
     WorkshopOut,
-    instrument_out,
-    kit,
+    course,
+    drawing,
+    machine_forms,
     machine_out,
     member_out,
     members,
-    shim_out,
-    starting_points,
     workshop_out,
 )
 from calmsquare.workshop.scope import Scope
+from calmsquare.workshop.shelf import (
+    InstrumentOut,
+    KitOut,
+    PieceOut,
+    ShimOut,
+    instrument_out,
+    kit,
+    piece_out,
+    shim_out,
+)
 
 router = Router(tags=["workshop"])
 
@@ -67,10 +75,30 @@ class MachineIn(BaseModel):
     name: str = Field(max_length=60)
     spec: dict[str, Any]
     tolerances: dict[str, dict[str, float]] = {}
+    intervals: dict[str, int] | None = None
+
+
+class SpecIn(BaseModel):
+    """A machine's description as far as it is typed."""
+
+    spec: dict[str, Any]
+
+
+class ArchivedIn(BaseModel):
+    """Put away, or (false) taken out again."""
+
+    archived: bool
 
 
 class InstrumentIn(BaseModel):
     """An instrument as filled in."""
+
+    name: str = Field(max_length=60)
+    spec: dict[str, Any]
+
+
+class PieceIn(BaseModel):
+    """A holder, collet or tool as filled in."""
 
     name: str = Field(max_length=60)
     spec: dict[str, Any]
@@ -137,10 +165,22 @@ def remove_member(request: HttpRequest, member_id: int) -> Status[None]:
     return Status(204, None)
 
 
-@router.get("/machine-forms", response=answers(list[StartingPoint]))
-def machine_forms(request: HttpRequest) -> list[StartingPoint]:
+@router.get("/course", response=answers(CourseOut))
+def read_course(request: HttpRequest) -> CourseOut:
+    """The order of the work with every guide, and what can happen in between."""
+    return course()
+
+
+@router.get("/machine-forms", response=answers(MachineForms))
+def read_machine_forms(request: HttpRequest) -> MachineForms:
     """Starting points by form, and the schema of the form that corrects them."""
-    return starting_points()
+    return machine_forms()
+
+
+@router.post("/machine-drawing", response=answers(Drawing))
+def draw_machine(request: HttpRequest, form: SpecIn) -> Drawing:
+    """Draw a machine from its figures while they are typed; nothing is kept."""
+    return drawing(form.spec)
 
 
 @router.post("/workshops/{uuid:workshop_id}/machines", response=answers(MachineOut))
@@ -154,6 +194,7 @@ def create_machine(request: HttpRequest, workshop_id: UUID, form: MachineIn) -> 
         name=form.name,
         spec=form.spec,
         limits=form.tolerances,
+        intervals=form.intervals,
     )
     return machine_out(scope, machine)
 
@@ -170,9 +211,21 @@ def change_machine(request: HttpRequest, machine_id: UUID, form: MachineIn) -> M
     """Correct a machine's description or limits. Settled rounds stay as they were judged."""
     scope = Scope(request.user)
     machine = services.save_machine(
-        scope, machine_id=machine_id, name=form.name, spec=form.spec, limits=form.tolerances
+        scope,
+        machine_id=machine_id,
+        name=form.name,
+        spec=form.spec,
+        limits=form.tolerances,
+        intervals=form.intervals,
     )
     return machine_out(scope, machine)
+
+
+@router.put("/machines/{uuid:machine_id}/archived", response=answers(MachineOut))
+def archive_machine(request: HttpRequest, machine_id: UUID, form: ArchivedIn) -> MachineOut:
+    """Put a machine away with its logbook, or take it out again."""
+    scope = Scope(request.user)
+    return machine_out(scope, services.archive(scope, Machine, machine_id, form.archived))
 
 
 @router.get("/workshops/{uuid:workshop_id}/kit", response=answers(KitOut))
@@ -201,6 +254,38 @@ def change_instrument(
             Scope(request.user), instrument_id=instrument_id, name=form.name, spec=form.spec
         )
     )
+
+
+@router.put("/instruments/{uuid:instrument_id}/archived", response=answers(InstrumentOut))
+def archive_instrument(
+    request: HttpRequest, instrument_id: UUID, form: ArchivedIn
+) -> InstrumentOut:
+    """Put an instrument away, or take it out again."""
+    scope = Scope(request.user)
+    return instrument_out(services.archive(scope, Instrument, instrument_id, form.archived))
+
+
+@router.post("/workshops/{uuid:workshop_id}/pieces", response=answers(PieceOut))
+def create_piece(request: HttpRequest, workshop_id: UUID, form: PieceIn) -> PieceOut:
+    """Add a holder, collet or tool."""
+    scope = Scope(request.user)
+    return piece_out(
+        services.save_piece(scope, workshop_id=workshop_id, name=form.name, spec=form.spec)
+    )
+
+
+@router.put("/pieces/{uuid:piece_id}", response=answers(PieceOut))
+def change_piece(request: HttpRequest, piece_id: UUID, form: PieceIn) -> PieceOut:
+    """Correct a holder, collet or tool."""
+    scope = Scope(request.user)
+    return piece_out(services.save_piece(scope, piece_id=piece_id, name=form.name, spec=form.spec))
+
+
+@router.put("/pieces/{uuid:piece_id}/archived", response=answers(PieceOut))
+def archive_piece(request: HttpRequest, piece_id: UUID, form: ArchivedIn) -> PieceOut:
+    """Put a holder, collet or tool away, or take it out again."""
+    scope = Scope(request.user)
+    return piece_out(services.archive(scope, Piece, piece_id, form.archived))
 
 
 @router.post("/workshops/{uuid:workshop_id}/shims", response=answers(ShimOut))

@@ -18,6 +18,8 @@ class Workshop(models.Model):
     name = models.CharField(max_length=80)
     time_zone = models.CharField(max_length=64, default="UTC")
     is_demo = models.BooleanField(default=False)
+    calendar_key = models.CharField(max_length=43, unique=True, null=True, blank=True)
+    """Made when somebody asks for it; whoever has it can read when checks fall due, no more."""
     created_at = models.DateTimeField(auto_now_add=True)
 
     def __str__(self) -> str:
@@ -68,6 +70,8 @@ class Machine(_Owned):
     spec = models.JSONField()
     tolerances = models.JSONField(default=dict)
     """Limits the owner changed: kind of check -> tolerance key -> mm/m."""
+    intervals = models.JSONField(default=dict)
+    """Days between looks that the owner set: kind of check -> days, 0 for never."""
     truth = models.JSONField(null=True)
     archived = models.BooleanField(default=False)
 
@@ -80,6 +84,20 @@ class Machine(_Owned):
 
 class Instrument(_Owned):
     """An instrument; `spec` is a truing.instruments.Instrument."""
+
+    name = models.CharField(max_length=60)
+    spec = models.JSONField()
+    archived = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["created_at", "id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Piece(_Owned):
+    """A holder, collet or tool; `spec` is a truing.tooling.Piece."""
 
     name = models.CharField(max_length=60)
     spec = models.JSONField()

@@ -1,41 +1,35 @@
-"""What the workshop, machine and kit screens show."""
+"""What the workshop and machine screens show."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from datetime import datetime
+from collections.abc import Sequence
+from datetime import date, datetime
 from typing import Any, Literal
 from uuid import UUID
 
-from django.db.models import QuerySet
 from pydantic import BaseModel
 
-from calmsquare.logbook.compute import stored
-from calmsquare.logbook.models import Check, Round
-from calmsquare.logbook.schemas import LogValue, Outcome, Status
-from calmsquare.logbook.state import name_of, round_status, values_of
-from calmsquare.workshop.models import (
-    Instrument,
-    Machine,
-    Membership,
-    Role,
-    ShimStock,
-    Workshop,
-)
+from calmsquare.logbook.compute import values_of
+from calmsquare.logbook.course import MachineLog, log_of, logs_of, zone_of
+from calmsquare.logbook.log import latest_items
+from calmsquare.logbook.models import Acceptance
+from calmsquare.logbook.schemas import LogItem, LogValue, Outcome
+from calmsquare.logbook.state import name_of
+from calmsquare.planning.models import Evening
+from calmsquare.problems import FieldError, Invalid, validated
+from calmsquare.workshop.models import Machine, Membership, Role, Workshop
 from calmsquare.workshop.scope import Scope
-from calmsquare.workshop.services import (
-    ShimForm,
-    instrument_spec,
-    machine_spec,
-    tolerances,
-)
-from truing.check import kind, registry
-from truing.course import STAGES, StageKey
-from truing.fields import exact, shown_lengths
+from calmsquare.workshop.services import machine_spec, tolerances
+from truing.check import registry
+from truing.course import KINDS, STAGES, StageKey, course_kind
+from truing.course.events import EVENTS, EventKind, PartChoice, parts_of
+from truing.course.gates import Gate, OpenItem, gates
+from truing.course.standing import Decision, Standing, Status, day
+from truing.course.step import Step, detour, next_step
+from truing.fields import shown_lengths
 from truing.ghost import Ghost, ghost
-from truing.instruments import INSTRUMENT_TITLES
-from truing.instruments import Instrument as InstrumentSpec
-from truing.machine import Form, starting_point
+from truing.guide import Guide, guide
+from truing.machine import FORM_TITLES, Form, starting_point
 from truing.machine import Machine as MachineSpec
 from truing.words import Words, plain, show
 
@@ -49,21 +43,55 @@ class CheckStatus(BaseModel):
     question: str
     minutes: int
     status: Status
-    sentence: Words | None
-    """What is out, or why it is stale."""
+    why: Words | None
+    """What is out, what made it stale, or that it is due again."""
     values: list[LogValue]
     measured_at: datetime | None
+    due: date | None
+    is_due: bool
+    left: Decision | None
+    """The decision to leave it as it is, while that stands."""
+    lapsed: Words | None
+    detour: Words | None
+    """What it costs to read this before something that it rests on."""
     open_check: UUID | None
 
 
 class StageStatus(BaseModel):
-    """A knot of the plumb line: its worst check, or None while no kind of check is built for it."""
+    """A knot of the plumb line: its worst check, or None while none can be read there."""
 
     key: StageKey
     title: str
     settles: str
     status: Status | None
-    kinds: list[str]
+    left: bool
+    """Something here was left as it is, by decision."""
+
+
+class NextStep(Step):
+    """What to do next, with the check that is under way for it."""
+
+    status: Status
+    open_check: UUID | None
+
+
+class AsFound(BaseModel):
+    """Whether there is a before: what was read before the first move."""
+
+    state: Literal["offered", "kept", "missed"]
+    text: Words
+
+
+class AcceptanceOut(BaseModel):
+    """The machine as accepted, with what was open then."""
+
+    id: UUID
+    at: datetime
+    by: str
+    note: str
+    open_items: list[OpenItem]
+    still: bool
+    """False once something has been touched since."""
 
 
 class MachineOut(BaseModel):
@@ -74,17 +102,34 @@ class MachineOut(BaseModel):
     name: str
     spec: MachineSpec
     spec_shown: dict[str, Words]
-    spec_schema: dict[str, Any]
     ghost: Ghost
+    suits: list[str]
+    """Every kind of check it has the parts for, built or not."""
     checks: list[CheckStatus]
     stages: list[StageStatus]
-    next_step: CheckStatus | None
-    next_reason: Words | None
+    next_step: NextStep | None
+    as_found: AsFound
+    acceptance: AcceptanceOut | None
+    gates: list[Gate]
+    parts: list[PartChoice]
+    evening: UUID | None
+    """The evening under way."""
+    recent: list[LogItem]
+    """The newest lines of its logbook; only with one machine."""
     tolerances: dict[str, dict[str, float]]
     limits_shown: dict[str, dict[str, Words]]
+    intervals: dict[str, int]
+    """Days between looks, by kind: the owner's own, or usual."""
     has_standin: bool
     archived: bool
     can_write: bool
+
+
+class ArchivedMachine(BaseModel):
+    """A machine that was put away."""
+
+    id: UUID
+    name: str
 
 
 class WorkshopOut(BaseModel):
@@ -96,6 +141,7 @@ class WorkshopOut(BaseModel):
     is_demo: bool
     role: Literal["owner", "maker", "viewer"]
     machines: list[MachineOut]
+    archived: list[ArchivedMachine]
 
 
 class MemberOut(BaseModel):
@@ -107,48 +153,6 @@ class MemberOut(BaseModel):
     role: Literal["owner", "maker", "viewer"]
 
 
-class InstrumentOut(BaseModel):
-    """An instrument of the kit."""
-
-    id: UUID
-    name: str
-    type: str
-    type_title: str
-    spec: InstrumentSpec
-    shown: dict[str, Words]
-    reads: Words
-    """The smallest difference it shows."""
-
-
-class ShimOut(BaseModel):
-    """A thickness in the tin."""
-
-    id: UUID
-    thickness_mm: float
-    words: Words
-    count: int
-    material: str
-
-
-class InstrumentForm(BaseModel):
-    """The form for one type of instrument."""
-
-    type: str
-    title: str
-    form_schema: dict[str, Any]
-    shown: dict[str, Words]
-
-
-class KitOut(BaseModel):
-    """Instruments, shim stock, and the forms to add to them."""
-
-    instruments: list[InstrumentOut]
-    shims: list[ShimOut]
-    forms: list[InstrumentForm]
-    shim_schema: dict[str, Any]
-    can_write: bool
-
-
 class StartingPoint(BaseModel):
     """A machine of a form, to be corrected."""
 
@@ -156,87 +160,135 @@ class StartingPoint(BaseModel):
     title: str
     spec: MachineSpec
     spec_shown: dict[str, Words]
+    ghost: Ghost
+
+
+class MachineForms(BaseModel):
+    """Starting points by form, and the schema of the form that corrects them."""
+
+    starts: list[StartingPoint]
     form_schema: dict[str, Any]
 
 
-FORM_TITLES: dict[Form, str] = {
-    "column_mill": "Column mill",
-    "micro_mill": "Micro mill",
-    "gantry_router": "Gantry router",
-}
+class Drawing(BaseModel):
+    """A machine as it is being described: its drawing, or what is wrong with the figures."""
+
+    ghost: Ghost | None
+    errors: list[FieldError]
 
 
-def _latest(machines: Iterable[Machine]) -> dict[tuple[UUID, str], Round]:
-    """The last judged round of each kind on each machine, in one query."""
-    rounds = (
-        Round.objects.filter(check_run__machine__in=list(machines))
-        .exclude(verdict="")
-        .order_by("check_run__machine_id", "check_run__kind", "-check_run__opened_at", "-number")
-        .distinct("check_run__machine_id", "check_run__kind")
-        .select_related("check_run", "move")
+class CourseKindOut(BaseModel):
+    """A kind of check in the order of the work, with its guide."""
+
+    key: str
+    title: str
+    question: str
+    stage: StageKey
+    built: bool
+    when_needed: bool
+    guide: Guide
+
+
+class CourseOut(BaseModel):
+    """The order of the work, and what can happen in between."""
+
+    kinds: list[CourseKindOut]
+    events: list[EventKind]
+
+
+def course() -> CourseOut:
+    """Every kind of check with its guide, built or not, and every kind of event."""
+    built = registry()
+    return CourseOut(
+        kinds=[
+            CourseKindOut(
+                key=k.key,
+                title=k.title,
+                question=k.question,
+                stage=k.stage,
+                built=k.key in built,
+                when_needed=k.when_needed,
+                guide=guide(k.key),
+            )
+            for k in KINDS
+        ],
+        events=list(EVENTS),
     )
-    return {(r.check_run.machine_id, r.check_run.kind): r for r in rounds}
-
-
-def _open(machines: Iterable[Machine]) -> dict[tuple[UUID, str], UUID]:
-    checks = Check.objects.filter(machine__in=list(machines), closed_at=None)
-    return {(c.machine_id, c.kind): c.pk for c in checks}
 
 
 def workshop_out(scope: Scope, workshop_id: UUID) -> WorkshopOut:
     """A workshop, whole, in a constant number of queries."""
     workshop = scope.get(Workshop, workshop_id)
     role = scope.role(workshop_id)
-    machines: QuerySet[Machine] = scope.all(Machine).filter(workshop_id=workshop_id, archived=False)
-    latest, under_way = _latest(machines), _open(machines)
+    everything = list(scope.all(Machine).filter(workshop=workshop).select_related("workshop"))
+    machines = [m for m in everything if not m.archived]
+    logs = logs_of(machines)
+    evenings = _evenings(machines)
     return WorkshopOut(
         id=workshop.pk,
         name=workshop.name,
         time_zone=workshop.time_zone,
         is_demo=workshop.is_demo,
         role=role.value,
-        machines=[_machine(m, latest, under_way, role) for m in machines],
+        machines=[_machine(m, logs[m.pk], evenings.get(m.pk), role, []) for m in machines],
+        archived=[ArchivedMachine(id=m.pk, name=m.name) for m in everything if m.archived],
     )
 
 
 def machine_out(scope: Scope, machine: Machine) -> MachineOut:
-    """One machine, whole."""
-    return _machine(machine, _latest([machine]), _open([machine]), scope.role(machine.workshop_id))
+    """One machine, whole, with the newest of its logbook."""
+    return _machine(
+        machine,
+        log_of(machine),
+        _evenings([machine]).get(machine.pk),
+        scope.role(machine.workshop_id),
+        latest_items(scope, machine),
+    )
+
+
+def _evenings(machines: Sequence[Machine]) -> dict[UUID, UUID]:
+    under_way = Evening.objects.filter(machine__in=machines, ended_at=None)
+    return dict(under_way.values_list("machine_id", "pk"))
 
 
 def _machine(
-    machine: Machine,
-    latest: dict[tuple[UUID, str], Round],
-    under_way: dict[tuple[UUID, str], UUID],
-    role: Role,
+    machine: Machine, log: MachineLog, evening: UUID | None, role: Role, recent: list[LogItem]
 ) -> MachineOut:
     spec = machine_spec(machine)
-    checks = [
-        _check_status(key, latest.get((machine.pk, key)), under_way.get((machine.pk, key)))
-        for key, core in registry().items()
-        if core.suits(spec)
-    ]
-    amiss = [c for c in checks if c.status != "true"]
-    next_step = amiss[0] if amiss else None
+    zone = zone_of(machine)
+    found = log.standings(machine, zone)
+    checks = [_check_status(s, log, found) for s in found if s.built]
+    limits = {c.kind: tolerances(machine, c.kind) for c in checks}
+    step = next_step(found)
+    tram = next((s for s in found if s.kind == "spindle_tram"), None)
     return MachineOut(
         id=machine.pk,
         workshop_id=machine.workshop_id,
         name=machine.name,
         spec=spec,
         spec_shown=shown_lengths(spec),
-        spec_schema=MachineSpec.model_json_schema(mode="validation"),
-        ghost=ghost(spec, _leans(latest.get((machine.pk, "spindle_tram")))),
+        ghost=ghost(
+            spec,
+            _leans(log.outcomes.get("spindle_tram")),
+            stale=tram is not None and tram.status == "stale",
+        ),
+        suits=[s.kind for s in found],
         checks=checks,
-        stages=_stages(checks),
-        next_step=next_step,
-        next_reason=_reason(next_step) if next_step else None,
-        tolerances={c.kind: tolerances(machine, c.kind) for c in checks},
+        stages=_stages(found),
+        next_step=_next(step, found, log) if step else None,
+        as_found=_as_found(log, found, zone),
+        acceptance=_acceptance(log.acceptance, log) if log.acceptance else None,
+        gates=gates(spec, found),
+        parts=parts_of(spec),
+        evening=evening,
+        recent=recent,
+        tolerances=limits,
         limits_shown={
-            c.kind: {
-                key: show(value, value / 10, "slope")
-                for key, value in tolerances(machine, c.kind).items()
-            }
-            for c in checks
+            kind: {key: show(value, value / 10, "slope") for key, value in own.items()}
+            for kind, own in limits.items()
+        },
+        intervals={
+            c.kind: machine.intervals.get(c.kind, guide(c.kind).recheck_days) for c in checks
         },
         has_standin=machine.truth is not None,
         archived=machine.archived,
@@ -244,67 +296,91 @@ def _machine(
     )
 
 
-def _check_status(key: str, latest: Round | None, open_check: UUID | None) -> CheckStatus:
-    from truing.guide import guide
-
-    core = kind(key)
-    status: Status = "unmeasured"
-    sentence = None
-    values: list[LogValue] = []
-    if latest is not None:
-        outcome = stored(latest)
-        status = round_status(latest)
-        values = values_of(outcome)
-        sentence = outcome.judgement.sentence if outcome.judgement else None
-        if status == "stale":
-            sentence = plain("Something was moved after it was last read: measure it again.")
+def _check_status(standing: Standing, log: MachineLog, found: Sequence[Standing]) -> CheckStatus:
+    k = course_kind(standing.kind)
+    outcome = log.outcomes.get(k.key)
     return CheckStatus(
-        kind=key,
-        title=core.title,
-        stage=core.stage,
-        question=core.question,
-        minutes=guide(key).minutes,
-        status=status,
-        sentence=sentence,
-        values=values,
-        measured_at=latest.opened_at if latest else None,
-        open_check=open_check,
+        kind=k.key,
+        title=k.title,
+        stage=k.stage,
+        question=k.question,
+        minutes=guide(k.key).minutes,
+        status=standing.status,
+        why=standing.why,
+        values=values_of(outcome) if outcome else [],
+        measured_at=standing.result.at if standing.result else None,
+        due=standing.due,
+        is_due=standing.is_due,
+        left=standing.left,
+        lapsed=standing.lapsed,
+        detour=detour(k.key, found),
+        open_check=log.open_checks.get(k.key),
     )
 
 
-def _reason(step: CheckStatus) -> Words:
-    if step.status == "unmeasured":
-        return plain("It has not been measured yet, so nobody knows what the cutter leaves.")
-    return step.sentence or plain("")
+def _next(step: Step, found: Sequence[Standing], log: MachineLog) -> NextStep:
+    status = next(s.status for s in found if s.kind == step.kind)
+    return NextStep(**step.model_dump(), status=status, open_check=log.open_checks.get(step.kind))
 
 
 _RANK: dict[Status, int] = {"out": 4, "too_close": 3, "stale": 2, "unmeasured": 1, "true": 0}
 
 
-def _stages(checks: list[CheckStatus]) -> list[StageStatus]:
-    found = []
+def _stages(found: Sequence[Standing]) -> list[StageStatus]:
+    stages = []
     for stage in STAGES:
-        here = [c for c in checks if c.stage == stage.key]
-        worst = max((c.status for c in here), key=_RANK.__getitem__, default=None)
-        found.append(
+        here = [s for s in found if s.built and course_kind(s.kind).stage == stage.key]
+        counted = [s.status for s in here if s.matters or s.left or s.status != "unmeasured"]
+        stages.append(
             StageStatus(
                 key=stage.key,
                 title=stage.title,
                 settles=stage.settles,
-                status=worst,
-                kinds=[c.kind for c in here],
+                status=max(counted, key=_RANK.__getitem__, default=None),
+                left=any(s.left for s in here),
             )
         )
-    return found
+    return stages
 
 
-def _leans(latest: Round | None) -> dict[str, float | None]:
+def _as_found(log: MachineLog, found: Sequence[Standing], zone: Any) -> AsFound:
+    moved = log.first_move
+    kept = [k for k, at in log.first_read.items() if moved is None or at < moved]
+    titles = ", ".join(
+        f"{course_kind(k).title.lower()} on {day(log.first_read[k], zone)}" for k in kept
+    )
+    unread = [s for s in found if s.built and s.matters and s.kind not in log.first_read]
+    if moved is None and (unread or not kept):
+        before = f" Kept so far: {titles}." if kept else ""
+        return AsFound(
+            state="offered",
+            text=plain(
+                "Nothing has been moved yet. Read what you can and photograph shims and settings "
+                f"first: without a before there is no proof of what was gained.{before}"
+            ),
+        )
+    if kept:
+        return AsFound(state="kept", text=plain(f"Kept as found: {titles}."))
+    return AsFound(state="missed", text=plain("It was moved before anything was read."))
+
+
+def _acceptance(acceptance: Acceptance, log: MachineLog) -> AcceptanceOut:
+    return AcceptanceOut(
+        id=acceptance.pk,
+        at=acceptance.at,
+        by=name_of(acceptance.by),
+        note=acceptance.note,
+        open_items=[OpenItem.model_validate(i) for i in acceptance.open_items],
+        still=not any(t.at > acceptance.at for t in log.touches),
+    )
+
+
+def _leans(outcome: Outcome | None) -> dict[str, float | None]:
     leans: dict[str, float | None] = {"lean_x": None, "nod": None}
-    outcome = stored(latest) if latest else Outcome()
     for key in leans:
         found = [
             q.estimate.value
-            for q in (outcome.finding.quantities if outcome.finding else [])
+            for q in (outcome.finding.quantities if outcome and outcome.finding else [])
             if q.tolerance_key == key
         ]
         if found:
@@ -312,7 +388,32 @@ def _leans(latest: Round | None) -> dict[str, float | None]:
     return leans
 
 
-# --- members and kit ------------------------------------------------------------------------------
+# --- describing a machine, and members ------------------------------------------------------------
+
+
+def machine_forms() -> MachineForms:
+    """One starting point for each form."""
+    starts = []
+    for form, title in FORM_TITLES.items():
+        spec = starting_point(form)
+        starts.append(
+            StartingPoint(
+                form=form,
+                title=title,
+                spec=spec,
+                spec_shown=shown_lengths(spec),
+                ghost=ghost(spec, {}),
+            )
+        )
+    return MachineForms(starts=starts, form_schema=MachineSpec.model_json_schema(mode="validation"))
+
+
+def drawing(spec: dict[str, Any]) -> Drawing:
+    """A machine as it is being typed, drawn from its figures."""
+    try:
+        return Drawing(ghost=ghost(validated(MachineSpec, spec, "spec"), {}), errors=[])
+    except Invalid as invalid:
+        return Drawing(ghost=None, errors=invalid.errors)
 
 
 def member_out(member: Membership) -> MemberOut:
@@ -326,69 +427,3 @@ def members(scope: Scope, workshop_id: UUID) -> list[MemberOut]:
     scope.role(workshop_id)
     found = scope.all(Membership).filter(workshop_id=workshop_id)
     return [member_out(m) for m in found.select_related("user").order_by("pk")]
-
-
-def instrument_out(instrument: Instrument) -> InstrumentOut:
-    """An instrument as shown."""
-    spec = instrument_spec(instrument.spec)
-    return InstrumentOut(
-        id=instrument.pk,
-        name=instrument.name,
-        type=spec.type,
-        type_title=INSTRUMENT_TITLES[spec.type],
-        spec=spec,
-        shown=shown_lengths(spec),
-        reads=exact(spec.step_mm),
-    )
-
-
-def shim_out(shim: ShimStock) -> ShimOut:
-    """A thickness as shown."""
-    return ShimOut(
-        id=shim.pk,
-        thickness_mm=shim.thickness_mm,
-        words=show(shim.thickness_mm, 0.001),
-        count=shim.count,
-        material=shim.material,
-    )
-
-
-def kit(scope: Scope, workshop_id: UUID) -> KitOut:
-    """The kit of a workshop."""
-    role = scope.role(workshop_id)
-    instruments = scope.all(Instrument).filter(workshop_id=workshop_id, archived=False)
-    shims = scope.all(ShimStock).filter(workshop_id=workshop_id)
-    return KitOut(
-        instruments=[instrument_out(i) for i in instruments],
-        shims=[shim_out(s) for s in shims],
-        forms=[_form(type_key) for type_key in INSTRUMENT_TITLES],
-        shim_schema=ShimForm.model_json_schema(mode="validation"),
-        can_write=role != Role.VIEWER,
-    )
-
-
-def _form(type_key: str) -> InstrumentForm:
-    usual = instrument_spec({"type": type_key})
-    return InstrumentForm(
-        type=type_key,
-        title=INSTRUMENT_TITLES[type_key],
-        form_schema=type(usual).model_json_schema(mode="validation"),
-        shown=shown_lengths(usual),
-    )
-
-
-def starting_points() -> list[StartingPoint]:
-    """One for each form."""
-    found = []
-    for form, title in FORM_TITLES.items():
-        spec = starting_point(form)
-        found.append(
-            StartingPoint(
-                form=form,
-                title=title,
-                spec=spec,
-                spec_shown=shown_lengths(spec),
-                form_schema=MachineSpec.model_json_schema(mode="validation"),
-            )
-        )
-    return found

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, TypeVar
 from uuid import UUID
 from zoneinfo import available_timezones
 
@@ -16,6 +16,7 @@ from calmsquare.workshop.models import (
     Instrument,
     Machine,
     Membership,
+    Piece,
     Role,
     ShimStock,
     Workshop,
@@ -26,8 +27,14 @@ from truing.fields import Mm, length
 from truing.instruments import Instrument as InstrumentSpec
 from truing.machine import Machine as MachineSpec
 from truing.moves.move import Shim
+from truing.tooling import Piece as PieceSpec
 
 _INSTRUMENT: TypeAdapter[InstrumentSpec] = TypeAdapter(InstrumentSpec)
+_PIECE: TypeAdapter[PieceSpec] = TypeAdapter(PieceSpec)
+
+
+T = TypeVar("T")
+Archivable = TypeVar("Archivable", Machine, Instrument, Piece)
 
 
 class ShimForm(BaseModel):
@@ -132,6 +139,7 @@ def save_machine(
     name: str,
     spec: dict[str, Any],
     limits: dict[str, dict[str, float]],
+    intervals: dict[str, int] | None = None,
 ) -> Machine:
     """A new machine in a workshop, or changes to one."""
     if machine_id:
@@ -146,8 +154,29 @@ def save_machine(
     machine.name = _name(name)
     machine.spec = validated(MachineSpec, spec, "spec").model_dump(mode="json")
     machine.tolerances = _limits(machine, limits)
+    if intervals is not None:
+        machine.intervals = _intervals(intervals)
     machine.save()
     return machine
+
+
+def _intervals(intervals: dict[str, int]) -> dict[str, int]:
+    errors = [
+        FieldError(field=f"intervals.{key}", message="Between 0 (never) and 3650 days.")
+        for key, days in intervals.items()
+        if key not in _kinds() or not 0 <= days <= 3650
+    ]
+    if errors:
+        raise Invalid(errors)
+    return intervals
+
+
+def archive(scope: Scope, model: type[Archivable], id: UUID, archived: bool) -> Archivable:
+    """Put a machine, instrument or piece away, or take it out again. Its record stays whole."""
+    record = scope.get(model, id, need=Role.MAKER)
+    record.archived = archived
+    record.save(update_fields=["archived"])
+    return record
 
 
 def _limits(machine: Machine, limits: dict[str, dict[str, float]]) -> dict[str, dict[str, float]]:
@@ -183,11 +212,20 @@ def _new_id(model: type[Machine] | type[Instrument] | type[ShimStock], id: UUID)
 
 def instrument_spec(data: Any) -> InstrumentSpec:
     """An instrument as the core knows it; Invalid by field."""
+    return _of_type(_INSTRUMENT, data)
+
+
+def piece_spec(data: Any) -> PieceSpec:
+    """A holder, collet or tool as the core knows it; Invalid by field."""
+    return _of_type(_PIECE, data)
+
+
+def _of_type(adapter: TypeAdapter[T], data: Any) -> T:
     try:
-        return _INSTRUMENT.validate_python(data)
+        return adapter.validate_python(data)
     except ModelError as error:
         errors = field_errors(error)
-        # the union puts the instrument's type in front of the field
+        # the union puts the type in front of the field
         for e in errors:
             head, _, rest = e.field.partition(".")
             e.field = f"spec.{rest or head}"
@@ -213,6 +251,27 @@ def save_instrument(
     instrument.spec = instrument_spec(spec).model_dump(mode="json")
     instrument.save()
     return instrument
+
+
+def save_piece(
+    scope: Scope,
+    *,
+    workshop_id: UUID | None = None,
+    piece_id: UUID | None = None,
+    name: str,
+    spec: dict[str, Any],
+) -> Piece:
+    """A new holder, collet or tool, or changes to one."""
+    if piece_id:
+        piece = scope.get(Piece, piece_id, need=Role.MAKER)
+    else:
+        assert workshop_id is not None
+        scope.require(workshop_id, Role.MAKER)
+        piece = Piece(workshop_id=workshop_id)
+    piece.name = _name(name)
+    piece.spec = piece_spec(spec).model_dump(mode="json")
+    piece.save()
+    return piece
 
 
 def save_shim(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any
@@ -9,7 +10,9 @@ from uuid import UUID, uuid4
 
 import pytest
 from django.contrib.auth.models import User
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
+from PIL import Image
 
 from calmsquare.workshop.models import Membership, Role, Workshop
 from truing.instruments import PlungerDial
@@ -144,6 +147,27 @@ def bench_for(person: Person, *, form: Any = "column_mill", standin: bool = Fals
         )
     check = person.post(f"/machines/{made['id']}/checks", {"id": uuid4(), "kind": "spindle_tram"})
     return Bench(person, made["id"], instrument["id"], check)
+
+
+def a_photo(width: int = 640, height: int = 480, format: str = "JPEG", **saved: Any) -> bytes:
+    """A picture whose top half is dark and whose bottom half is light."""
+    image = Image.new("RGB", (width, height), (230, 225, 215))
+    image.paste((40, 45, 50), (0, 0, width, height // 2))
+    out = io.BytesIO()
+    image.save(out, format, **saved)
+    return out.getvalue()
+
+
+def send_photo(bench: Bench, data: bytes, *, by: Person | None = None, expect: int = 200,
+               **more: Any) -> Any:  # fmt: skip
+    """Upload a photo of the bench's machine as a browser does."""
+    form = {"id": str(uuid4()), "at": datetime.now(UTC).isoformat(), **more}
+    got = (by or bench.by).client.post(
+        f"{API}/machines/{bench.machine}/photos",
+        {**form, "photo": SimpleUploadedFile("shims.jpg", data, content_type="image/jpeg")},
+    )
+    assert got.status_code == expect, got.content[:500]
+    return got.json()
 
 
 @pytest.fixture

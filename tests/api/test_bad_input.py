@@ -100,6 +100,24 @@ def test_a_wild_repeat_is_pointed_out_and_kept(bench: Bench) -> None:
         ({"form": "lathe"}, "spec.form"),
         ({"base": {"pads": [{"name": "a", "x_mm": 0, "y_mm": 0}] * 3}}, "spec.base"),
         ({"bracket": {"side": "front"}}, "spec.bracket.spacing_mm"),
+        ({"base": {"width_mm": 120, "depth_mm": 100}}, "spec.base"),
+        (
+            {
+                "feet": {
+                    "places": [
+                        {"name": n, "x_mm": x, "y_mm": 0}
+                        for n, x in (("a", 0), ("b", 200), ("c", 400))
+                    ]
+                }
+            },
+            "spec.feet",
+        ),
+        ({"slides": [{"direction": "left_right"}, {"direction": "left_right"}]}, "spec"),
+        ({"rails": {"length_mm": 100, "bolt_pitch_mm": 80}}, "spec.rails"),
+        ({"lift": {}}, "spec"),
+        ({"gantry": {}, "lift": {"left_x_mm": 10, "right_x_mm": -10}}, "spec.lift"),
+        ({"board": {"thickness_mm": 8, "least_mm": 9}}, "spec.board"),
+        ({"cutter_mm": 499, "table_x_mm": 300}, "spec"),
     ],
 )
 def test_a_machine_that_cannot_be(owner: Person, change: dict[str, Any], field: str) -> None:
@@ -199,7 +217,9 @@ def test_the_demo_is_put_back_only_by_who_is_in_it(owner: Person, settings: Any)
     stands = {name: m["checks"][0]["status"] for name, m in machines.items()}
     assert stands == {"Avocet": "out", "Curlew": "true", "Dunlin": "unmeasured"}
     assert machines["Avocet"]["checks"][0]["open_check"]
-    assert len(me.get(f"/workshops/{shed}/logbook")["entries"]) == 4
+    log = me.get(f"/workshops/{shed}/logbook")["entries"]
+    assert sum(e["sitting"] is not None for e in log) == 4
+    assert sum(e["record"] is not None for e in log) == 7
     again = me.post("/demo/reset")["workshops"][0]["id"]
     assert again != shed
     me.get(f"/workshops/{shed}", expect=404)

@@ -34,11 +34,11 @@ def test_a_tram_from_first_reading_to_the_logbook(bench: Bench) -> None:
     settled = bench.by.post(f"/rounds/{bench.round['id']}/settle")
     assert settled["closed_at"]
     log = bench.by.get(f"/workshops/{bench.by.workshop.pk}/logbook")  # type: ignore[union-attr]
-    entry = log["entries"][0]
+    entry = log["entries"][0]["sitting"]
     assert entry["status"] == "true"
     assert entry["before"][0]["status"] == "out"
     assert entry["after"][0]["status"] == "true"
-    assert "Turn the head" in entry["rounds"][0]["move"]["metric"]
+    assert "Turn the head" in entry["rounds"][0]["move"]["said"]["metric"]
     stored = Round.objects.get(number=1)
     assert stored.core_version == VERSION
     assert stored.snapshot
@@ -194,7 +194,7 @@ def test_notes_and_the_logbooks_pages(bench: Bench) -> None:
     path = f"/workshops/{bench.by.workshop.pk}/logbook"  # type: ignore[union-attr]
     first = bench.by.get(path)
     rest = bench.by.get(f"{path}?after={first['next']}".replace("+", "%2B"))
-    ids = [e["id"] for e in first["entries"] + rest["entries"]]
+    ids = [e["sitting"]["id"] for e in first["entries"] + rest["entries"]]
     assert len(ids) == len(set(ids)) == 25
     assert rest["next"] is None
 

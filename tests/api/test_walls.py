@@ -9,8 +9,10 @@ from uuid import uuid4
 import pytest
 
 from calmsquare.api import api
-from calmsquare.workshop.models import Membership, Role
-from tests.api.conftest import Bench, Person, bench_for, somebody
+from calmsquare.logbook.models import Event, Photo
+from calmsquare.planning.models import Evening
+from calmsquare.workshop.models import Membership, Piece, Role
+from tests.api.conftest import Bench, Person, a_photo, bench_for, send_photo, somebody
 
 NOW = "2026-03-01T19:00:00Z"
 BODIES: dict[str, Any] = {
@@ -27,6 +29,20 @@ BODIES: dict[str, Any] = {
     "ReadingIn": {"station": "3", "text": "1", "unit": "mm", "read_at": NOW},
     "PreviewIn": {"station": "3", "text": "1", "unit": "mm"},
     "MoveIn": {"id": str(uuid4()), "next_round_id": str(uuid4()), "said": "x", "made_at": NOW},
+    "SpecIn": {"spec": {}},
+    "PieceIn": {"name": "Mine now", "spec": {"type": "collet"}},
+    "ArchivedIn": {"archived": True},
+    "SetupTyped": {"setup": {"radius_mm": 100}},
+    "EventIn": {"id": str(uuid4()), "kind": "moved", "at": NOW},
+    "GateIn": {"id": str(uuid4()), "gate": "old_shims", "said": "x", "at": NOW},
+    "DecisionIn": {"id": str(uuid4()), "kind": "spindle_tram", "reason": "x", "at": NOW},
+    "AcceptIn": {"id": str(uuid4()), "at": NOW},
+    "TakenBackIn": {"taken_back": True},
+    "PlanIn": {"minutes": 60},
+    "EveningIn": {"id": str(uuid4()), "minutes": 60},
+    "ResumeIn": {"minutes": 60},
+    "TickIn": {"text": "a lamp", "done": True},
+    "SkipIn": {"kind": "spindle_tram", "skip": True},
     "NoteIn": {"id": str(uuid4()), "text": "x", "written_at": NOW},
 }
 
@@ -45,6 +61,10 @@ def routes() -> list[tuple[str, str, str]]:
 WITH_ID = [r for r in routes() if "{" in r[1]]
 
 
+def theirs_only(model: Any) -> Any:
+    return model.objects.get().pk
+
+
 def filled(path: str, bench: Bench) -> str:
     member = Membership.objects.get(workshop=bench.by.workshop, user=bench.by.user)
     assert bench.by.workshop
@@ -58,13 +78,18 @@ def filled(path: str, bench: Bench) -> str:
         "round_id": bench.round["id"],
         "reading_id": uuid4(),
         "member_id": member.pk,
+        "piece_id": theirs_only(Piece),
+        "photo_id": theirs_only(Photo),
+        "evening_id": theirs_only(Evening),
+        "record_type": "events",
+        "record_id": theirs_only(Event),
     }
     return re.sub(r"\{(\w+)\}", lambda m: str(ids[m[1]]), path)
 
 
 def test_every_route_is_known_here(client: Any, db: None) -> None:
     assert client.get("/api/v1/openapi.json").json()["info"]["title"] == "Calm Square"
-    assert len(WITH_ID) >= 24
+    assert len(WITH_ID) >= 48
     assert {model for *_, model in WITH_ID if model} <= set(BODIES)
 
 
@@ -73,6 +98,12 @@ def theirs(owner: Person) -> Bench:
     bench = bench_for(owner)
     bench.set_up()
     bench.swing(0.4, 0.1, passes=1)
+    assert owner.workshop
+    owner.post(f"/workshops/{owner.workshop.pk}/pieces", {"name": "C", "spec": {"type": "collet"}})
+    owner.post(f"/machines/{bench.machine}/events",
+               {"id": uuid4(), "kind": "hours", "hours": 2, "at": NOW})  # fmt: skip
+    owner.post(f"/machines/{bench.machine}/evenings", {"id": uuid4(), "minutes": 60})
+    send_photo(bench, a_photo())
     return bench
 
 
@@ -89,7 +120,10 @@ def test_a_guessed_address_shows_and_changes_nothing(theirs: Bench) -> None:
     stranger = somebody("stranger")
     before = everything(theirs)
     for method, path, model in WITH_ID:
-        told = stranger.call(method, filled(path, theirs), BODIES.get(model), expect=404)
+        if path.endswith("/photos"):
+            told = send_photo(theirs, a_photo(), by=stranger, expect=404)
+        else:
+            told = stranger.call(method, filled(path, theirs), BODIES.get(model), expect=404)
         assert "Avocet" not in str(told)
     assert everything(theirs) == before
 
@@ -98,7 +132,10 @@ def test_nobody_signed_in_gets_nothing(theirs: Bench) -> None:
     nobody = Person(theirs.by.user)
     nobody.client.logout()
     for method, path, model in WITH_ID:
-        nobody.call(method, filled(path, theirs), BODIES.get(model), expect=401)
+        if path.endswith("/photos"):
+            send_photo(theirs, a_photo(), by=nobody, expect=401)
+        else:
+            nobody.call(method, filled(path, theirs), BODIES.get(model), expect=401)
 
 
 def test_a_viewer_reads_everything_and_writes_nothing(theirs: Bench) -> None:
@@ -107,8 +144,14 @@ def test_a_viewer_reads_everything_and_writes_nothing(theirs: Bench) -> None:
     only_looking = ("/preview", "/standin", "/leave")
     for method, path, model in WITH_ID:
         at = filled(path, theirs)
-        if method == "get":
+        if path.endswith("/photos"):
+            send_photo(theirs, a_photo(), by=viewer, expect=403)
+        elif path == "/photos/{photo_id}":
+            assert viewer.client.get(f"/api/v1{at}").status_code == 200
+        elif method == "get":
             viewer.get(at)
+        elif path.endswith("}/plan") or path == "/rounds/{round_id}/instruments":
+            viewer.call(method, at, BODIES.get(model))
         elif not path.endswith(only_looking):
             told = viewer.call(method, at, BODIES.get(model), expect=403)
             assert "You are a viewer here" in told["detail"]

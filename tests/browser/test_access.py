@@ -108,7 +108,7 @@ def test_a_new_account_describes_its_machine_and_measures_it(shed: Shed) -> None
     page.get_by_label("Password").fill(PASSWORD)
     page.get_by_role("button", name="Make the account").click()
     page.get_by_role("link", name="Add a machine").click()
-    page.get_by_role("button", name="Column mill").click()
+    page.get_by_role("button", name="Column mill", exact=True).click()
     page.get_by_label("Name").fill("Grebe")
     width = page.get_by_label("Table or bed, left to right")
     width.fill("-2 in")

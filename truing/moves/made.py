@@ -32,6 +32,14 @@ def machine_after(move: Move, machine: Machine) -> Machine:
     return machine
 
 
+def undoing(move: Move) -> Move:
+    """The move that puts every stack back to what lay there before."""
+    stacks = [
+        s.model_copy(update={"before_mm": s.after_mm, "after_mm": s.before_mm}) for s in move.stacks
+    ]
+    return move.model_copy(update={"stacks": stacks})
+
+
 def pieces_moved(move: Move) -> Counter[float]:
     """Pieces by thickness (mm) that the move takes out of the tin; negative goes back into it."""
     moved: Counter[float] = Counter()

@@ -2,16 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from pydantic import BaseModel, Field
 
+from truing.mechanisms import Mechanism
 from truing.quantities import Estimate
 from truing.words import Words
-
-Mechanism = Literal[
-    "head_pivot", "column_base", "bracket", "bracket_pivot", "end_plate_left", "end_plate_right"
-]
 
 
 class Target(BaseModel):

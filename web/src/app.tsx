@@ -15,6 +15,8 @@ import { themeFor } from "./theme";
 const Workshop = lazy(() => import("./screens/workshop/Workshop"));
 const Machine = lazy(() => import("./screens/machine/Machine"));
 const MachineForm = lazy(() => import("./screens/machine/MachineForm"));
+const Stage = lazy(() => import("./screens/machine/Stage"));
+const Evening = lazy(() => import("./screens/evening/Evening"));
 const Check = lazy(() => import("./screens/check/Check"));
 const Logbook = lazy(() => import("./screens/logbook/Logbook"));
 const Kit = lazy(() => import("./screens/kit/Kit"));
@@ -50,6 +52,8 @@ function Screens() {
           <Route path="/w/:workshopId/new-machine" element={<MachineForm />} />
           <Route path="/machines/:machineId" element={<Machine />} />
           <Route path="/machines/:machineId/edit" element={<MachineForm />} />
+          <Route path="/machines/:machineId/stages/:stage" element={<Stage />} />
+          <Route path="/machines/:machineId/evening" element={<Evening />} />
           <Route path="/checks/:checkId" element={<Check />} />
           <Route path="/account" element={<Account me={me.data} />} />
           <Route

@@ -19,7 +19,6 @@ from truing.checks.spindle_tram.case import Case
 from truing.checks.spindle_tram.evaluate import SpindleTramFinding, evaluate
 from truing.checks.spindle_tram.fit import MeanReading, fit_place
 from truing.checks.spindle_tram.setup import INSTRUMENTS_FOR, SpindleTramSetup, stations
-from truing.course import StageKey
 from truing.instruments import Instrument
 from truing.machine import TOLERANCE_MM_PER_M, Machine
 from truing.moves.move import Advice, Shim
@@ -31,18 +30,8 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
     """Tram by any way of reading heights round a circle; see `geometry.md` in docs."""
 
     key: ClassVar[str] = "spindle_tram"
-    title: ClassVar[str] = "Tram"
-    question: ClassVar[str] = "Does the spindle stand square to the table?"
-    stage: ClassVar[StageKey] = "tram"
-    rests_on: ClassVar[tuple[str, ...]] = (
-        "feet", "column_base", "head_pivot", "bracket", "bracket_pivot",
-        "end_plate_left", "end_plate_right", "spindle_bearing",
-    )  # fmt: skip
     setup_type = SpindleTramSetup
     finding_type = SpindleTramFinding
-
-    def suits(self, machine: Machine) -> bool:
-        return True
 
     def tolerances(self, machine: Machine) -> Tolerances:
         limit = TOLERANCE_MM_PER_M[machine.work]

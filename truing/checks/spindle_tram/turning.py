@@ -8,7 +8,8 @@ from truing.check import Quantity
 from truing.checks.spindle_tram.case import ISOLATE, Case, after, prediction
 from truing.checks.spindle_tram.setup import TramStation, stations
 from truing.machine import Gantry
-from truing.moves.move import Mechanism, Move, Target
+from truing.mechanisms import Mechanism
+from truing.moves.move import Move, Target
 from truing.moves.pivot import LEAST_LEVER, TAP_SCATTER, Aim, aim, needle_change_mm
 from truing.words import Words, plain, say, show
 

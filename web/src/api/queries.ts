@@ -10,6 +10,9 @@ export const keys = {
   members: (id: string) => ["members", id] as const,
   kinds: ["kinds"] as const,
   forms: ["forms"] as const,
+  course: ["course"] as const,
+  evening: (id: string) => ["evening", id] as const,
+  calendar: (id: string) => ["calendar", id] as const,
 };
 
 export const useMe = () =>
@@ -67,11 +70,55 @@ export const useMachineForms = () =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
+export const useCourse = () =>
+  useQuery({
+    queryKey: keys.course,
+    queryFn: () => told(api.GET("/api/v1/course")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export const useEvening = (evening_id: string | null) =>
+  useQuery({
+    queryKey: keys.evening(evening_id ?? ""),
+    queryFn: () =>
+      told(
+        api.GET("/api/v1/evenings/{evening_id}", {
+          params: { path: { evening_id: evening_id ?? "" } },
+        }),
+      ),
+    enabled: evening_id !== null,
+    // the time that is left runs down by itself
+    refetchInterval: 30_000,
+  });
+
+export const useCalendar = (workshop_id: string) =>
+  useQuery({
+    queryKey: keys.calendar(workshop_id),
+    queryFn: () =>
+      told(
+        api.GET("/api/v1/workshops/{workshop_id}/calendar", { params: { path: { workshop_id } } }),
+      ),
+  });
+
+const LEANS_ON_THE_RECORD = ["workshop", "machine", "logbook", "evening", "calendar"];
+
+/** A call that logs something about a machine and answers with its new state. */
+export function useMachineChange<V>(call: (v: V) => Promise<Machine>) {
+  const client = useQueryClient();
+  return useMutation<Machine, ApiProblem, V>({
+    mutationFn: call,
+    onSuccess: (machine) => {
+      for (const key of [...LEANS_ON_THE_RECORD, "check"])
+        void client.invalidateQueries({ queryKey: [key] });
+      client.setQueryData(keys.machine(machine.id), machine);
+    },
+  });
+}
+
 /** Put a check's new state where its screen reads it, and let what leans on it be fetched anew. */
 export function keepCheck(client: QueryClient, check: CheckState): void {
   client.setQueryData(keys.check(check.id), check);
-  for (const key of ["workshop", "machine", "logbook"])
-    void client.invalidateQueries({ queryKey: [key] });
+  for (const key of LEANS_ON_THE_RECORD) void client.invalidateQueries({ queryKey: [key] });
 }
 
 /** A call that answers with a check's new state. */

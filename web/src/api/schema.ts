@@ -252,6 +252,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/course": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Course
+         * @description The order of the work with every guide, and what can happen in between.
+         */
+        get: operations["calmsquare_workshop_api_read_course"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/machine-forms": {
         parameters: {
             query?: never;
@@ -260,12 +280,32 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Machine Forms
+         * Read Machine Forms
          * @description Starting points by form, and the schema of the form that corrects them.
          */
-        get: operations["calmsquare_workshop_api_machine_forms"];
+        get: operations["calmsquare_workshop_api_read_machine_forms"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machine-drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw Machine
+         * @description Draw a machine from its figures while they are typed; nothing is kept.
+         */
+        post: operations["calmsquare_workshop_api_draw_machine"];
         delete?: never;
         options?: never;
         head?: never;
@@ -309,6 +349,26 @@ export interface paths {
          * @description Correct a machine's description or limits. Settled rounds stay as they were judged.
          */
         put: operations["calmsquare_workshop_api_change_machine"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Archive Machine
+         * @description Put a machine away with its logbook, or take it out again.
+         */
+        put: operations["calmsquare_workshop_api_archive_machine"];
         post?: never;
         delete?: never;
         options?: never;
@@ -369,6 +429,86 @@ export interface paths {
          * @description Correct an instrument. Rounds keep the one they were read with.
          */
         put: operations["calmsquare_workshop_api_change_instrument"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/instruments/{instrument_id}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Archive Instrument
+         * @description Put an instrument away, or take it out again.
+         */
+        put: operations["calmsquare_workshop_api_archive_instrument"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/workshops/{workshop_id}/pieces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Create Piece
+         * @description Add a holder, collet or tool.
+         */
+        post: operations["calmsquare_workshop_api_create_piece"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pieces/{piece_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Piece
+         * @description Correct a holder, collet or tool.
+         */
+        put: operations["calmsquare_workshop_api_change_piece"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pieces/{piece_id}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Archive Piece
+         * @description Put a holder, collet or tool away, or take it out again.
+         */
+        put: operations["calmsquare_workshop_api_archive_piece"];
         post?: never;
         delete?: never;
         options?: never;
@@ -516,6 +656,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rounds/{round_id}/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Suggest
+         * @description The instruments of the kit for a set-up, finest first; says so when none can decide.
+         */
+        post: operations["calmsquare_logbook_api_suggest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rounds/{round_id}/readings/{reading_id}": {
         parameters: {
             query?: never;
@@ -645,11 +805,355 @@ export interface paths {
         };
         /**
          * Logbook
-         * @description Sittings of a workshop or of one machine, newest first.
+         * @description Everything logged in a workshop or about one machine, newest first.
          */
         get: operations["calmsquare_logbook_api_logbook"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Log Event
+         * @description Something happened to the machine.
+         */
+        post: operations["calmsquare_logbook_api_log_event"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/gates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pass Gate
+         * @description A step that cannot be undone was taken.
+         */
+        post: operations["calmsquare_logbook_api_pass_gate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide
+         * @description Leave a check as it is, with the reason.
+         */
+        post: operations["calmsquare_logbook_api_decide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/acceptances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept
+         * @description Accept the machine for work, naming what is open.
+         */
+        post: operations["calmsquare_logbook_api_accept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Photo
+         * @description Keep a photo: made upright and smaller, and without where it was taken.
+         */
+        post: operations["calmsquare_logbook_api_add_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/photos/{photo_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Photo
+         * @description The picture itself, as JPEG.
+         */
+        get: operations["calmsquare_logbook_api_read_photo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/records/{record_type}/{record_id}/taken-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Take Back
+         * @description Take a record back that was logged wrongly, or put it back again.
+         */
+        put: operations["calmsquare_logbook_api_take_back"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan
+         * @description What fits into the time there is; nothing is kept.
+         */
+        post: operations["calmsquare_planning_api_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/evenings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start
+         * @description Start a plan, or go on with the one under way.
+         */
+        post: operations["calmsquare_planning_api_start"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/evenings/{evening_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Evening
+         * @description An evening as it stands now.
+         */
+        get: operations["calmsquare_planning_api_read_evening"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/evenings/{evening_id}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pause
+         * @description Stop for tonight.
+         */
+        post: operations["calmsquare_planning_api_pause"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/evenings/{evening_id}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Resume
+         * @description Go on another day.
+         */
+        post: operations["calmsquare_planning_api_resume"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/evenings/{evening_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End
+         * @description It is done with.
+         */
+        post: operations["calmsquare_planning_api_end"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/evenings/{evening_id}/tick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tick
+         * @description Tick something off, or not after all.
+         */
+        post: operations["calmsquare_planning_api_tick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/evenings/{evening_id}/skip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Skip
+         * @description Leave a check out of tonight, or take it in again.
+         */
+        post: operations["calmsquare_planning_api_skip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/evenings/{evening_id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Seen
+         * @description The changed order has been looked at.
+         */
+        post: operations["calmsquare_planning_api_seen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/workshops/{workshop_id}/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Calendar
+         * @description When to look again, and where a calendar can read it.
+         */
+        get: operations["calmsquare_planning_api_read_calendar"];
+        put?: never;
+        /**
+         * New Calendar Address
+         * @description Make an address to subscribe to; an earlier one stops working.
+         */
+        post: operations["calmsquare_planning_api_new_calendar_address"];
         delete?: never;
         options?: never;
         head?: never;
@@ -806,10 +1310,79 @@ export interface components {
             time_zone: string;
         };
         /**
+         * AcceptanceOut
+         * @description The machine as accepted, with what was open then.
+         */
+        AcceptanceOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Note */
+            note: string;
+            /** Open Items */
+            open_items: components["schemas"]["OpenItem"][];
+            /** Still */
+            still: boolean;
+        };
+        /**
+         * ArchivedMachine
+         * @description A machine that was put away.
+         */
+        ArchivedMachine: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * AsFound
+         * @description Whether there is a before: what was read before the first move.
+         */
+        AsFound: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "offered" | "kept" | "missed";
+            text: components["schemas"]["Words"];
+        };
+        /**
+         * Board
+         * @description A sacrificial board on the bed.
+         */
+        Board: {
+            /**
+             * Thickness now
+             * @default 18
+             */
+            thickness_mm: number;
+            /**
+             * Thinnest that still holds
+             * @default 8
+             */
+            least_mm: number;
+        };
+        /**
          * BoltedBase
          * @description A column bolted to its base; shims under its pads lean it.
          */
         BoltedBase: {
+            /** Foot of the column, left to right */
+            width_mm?: number | null;
+            /** Foot of the column, front to rear */
+            depth_mm?: number | null;
             /** Bolt pads */
             pads?: components["schemas"]["Pad"][];
             /**
@@ -874,13 +1447,84 @@ export interface components {
              * @enum {string}
              */
             status: "true" | "out" | "too_close" | "stale" | "unmeasured";
-            sentence: components["schemas"]["Words"] | null;
+            why: components["schemas"]["Words"] | null;
             /** Values */
             values: components["schemas"]["LogValue"][];
             /** Measured At */
             measured_at: string | null;
+            /** Due */
+            due: string | null;
+            /** Is Due */
+            is_due: boolean;
+            left: components["schemas"]["Decision"] | null;
+            lapsed: components["schemas"]["Words"] | null;
+            detour: components["schemas"]["Words"] | null;
             /** Open Check */
             open_check: string | null;
+        };
+        /**
+         * Column
+         * @description The column: what its ways are, and whether it turns on its foot.
+         */
+        Column: {
+            /**
+             * Its ways are
+             * @default dovetail
+             * @enum {string}
+             */
+            shape: "dovetail" | "round" | "box";
+            /**
+             * Turns on its foot
+             * @default false
+             */
+            turns: boolean;
+        };
+        /**
+         * Decision
+         * @description Somebody decided to leave a check as it is, with the figures of that moment.
+         */
+        Decision: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * Feet
+         * @description Feet that screw up and down.
+         */
+        Feet: {
+            /**
+             * Thread pitch of a foot
+             * @default 1.75
+             */
+            pitch_mm: number;
+            /**
+             * Flats on the nut
+             * @default 6
+             */
+            flats: number;
+            /** Feet */
+            places?: components["schemas"]["Foot"][];
+        };
+        /**
+         * Foot
+         * @description One levelling foot, from the middle of the stand.
+         */
+        Foot: {
+            /** Foot */
+            name: string;
+            /** To the right */
+            x_mm: number;
+            /** To the rear */
+            y_mm: number;
         };
         /**
          * Gantry
@@ -902,6 +1546,80 @@ export interface components {
              * @default 80
              */
             fixed_bolt_y_mm: number;
+        };
+        /**
+         * GantryDrive
+         * @description Two motors that drive the gantry along the bed.
+         */
+        GantryDrive: {
+            /**
+             * Left motor
+             * @default -450
+             */
+            left_x_mm: number;
+            /**
+             * Right motor
+             * @default 450
+             */
+            right_x_mm: number;
+            /**
+             * Left backs off its switch by
+             * @default 2
+             */
+            left_offset_mm: number;
+            /**
+             * Right backs off its switch by
+             * @default 2
+             */
+            right_offset_mm: number;
+            /**
+             * Least that can be set
+             * @default 0.5
+             */
+            least_offset_mm: number;
+            /**
+             * Homes at
+             * @default front
+             * @enum {string}
+             */
+            homes: "front" | "rear";
+        };
+        /**
+         * Gate
+         * @description A step that cannot be undone, as it stands for one machine.
+         */
+        Gate: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "cast" | "surface" | "pin" | "cut_shim" | "old_shims" | "machine_face";
+            /** Title */
+            title: string;
+            /** Keep */
+            keep: string;
+            /** Caution */
+            caution: string;
+            /** Fresh */
+            fresh: string[];
+            /** Open */
+            open: components["schemas"]["GateItem"][];
+        };
+        /**
+         * GateItem
+         * @description A check whose reading the step freezes, and why it is not fit to be frozen.
+         */
+        GateItem: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
+            text: components["schemas"]["Words"];
         };
         /**
          * Ghost
@@ -934,6 +1652,10 @@ export interface components {
             pivot: components["schemas"]["Point"];
             /** Known */
             known: boolean;
+            /** Detail */
+            detail: boolean;
+            /** Stale */
+            stale: boolean;
             /** Lean Mm Per M */
             lean_mm_per_m: number;
         };
@@ -964,6 +1686,171 @@ export interface components {
             pivot_y_mm: number;
         };
         /**
+         * Lift
+         * @description Two motors that lift the gantry.
+         */
+        Lift: {
+            /**
+             * Left motor
+             * @default -450
+             */
+            left_x_mm: number;
+            /**
+             * Right motor
+             * @default 450
+             */
+            right_x_mm: number;
+            /**
+             * Left backs off its switch by
+             * @default 2
+             */
+            left_offset_mm: number;
+            /**
+             * Right backs off its switch by
+             * @default 2
+             */
+            right_offset_mm: number;
+            /**
+             * Least that can be set
+             * @default 0.5
+             */
+            least_offset_mm: number;
+            /**
+             * Homes at
+             * @default top
+             * @enum {string}
+             */
+            homes: "top" | "bottom";
+        };
+        /**
+         * LogEntry
+         * @description One sitting: a check with its rounds, before and after.
+         */
+        LogEntry: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Machine Id
+             * Format: uuid
+             */
+            machine_id: string;
+            /** Machine Name */
+            machine_name: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Closed At */
+            closed_at: string | null;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
+            /** Before */
+            before: components["schemas"]["LogValue"][];
+            /** After */
+            after: components["schemas"]["LogValue"][];
+            /** Rounds */
+            rounds: components["schemas"]["LogRound"][];
+        };
+        /**
+         * LogItem
+         * @description One line of the logbook: a sitting, or a record.
+         */
+        LogItem: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            sitting?: components["schemas"]["LogEntry"] | null;
+            record?: components["schemas"]["LogRecord"] | null;
+        };
+        /**
+         * LogRecord
+         * @description An event, a decision, an acceptance, or a photo that stands by itself.
+         */
+        LogRecord: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Type
+             * @enum {string}
+             */
+            type: "events" | "decisions" | "acceptances" | "photos";
+            /**
+             * Machine Id
+             * Format: uuid
+             */
+            machine_id: string;
+            /** Machine Name */
+            machine_name: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+            /** Lines */
+            lines: components["schemas"]["Words"][];
+            /** Photos */
+            photos: components["schemas"]["PhotoOut"][];
+            /** By */
+            by: string;
+            /** Taken Back */
+            taken_back: boolean;
+        };
+        /**
+         * LogRound
+         * @description One round in the logbook.
+         */
+        LogRound: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Number */
+            number: number;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
+            sentence: components["schemas"]["Words"] | null;
+            /** Values */
+            values: components["schemas"]["LogValue"][];
+            move: components["schemas"]["MoveOut"] | null;
+            /** Notes */
+            notes: components["schemas"]["NoteOut"][];
+            /** Photos */
+            photos: components["schemas"]["PhotoOut"][];
+            /** By */
+            by: string;
+            /** Core Version */
+            core_version: string;
+        };
+        /**
          * LogValue
          * @description One quantity of a round.
          */
@@ -987,13 +1874,24 @@ export interface components {
              * @default column_mill
              * @enum {string}
              */
-            form: "column_mill" | "micro_mill" | "gantry_router";
+            form: "column_mill" | "round_column" | "knee_mill" | "micro_mill" | "gantry_router" | "fixed_gantry" | "frame";
             /**
              * Mostly cuts
              * @default metal
              * @enum {string}
              */
             work: "metal" | "board";
+            /**
+             * Moved by
+             * @default handwheels
+             * @enum {string}
+             */
+            control: "handwheels" | "readout" | "controller";
+            /**
+             * A spindle is fitted
+             * @default true
+             */
+            spindle: boolean;
             /**
              * Table or bed, left to right
              * @default 500
@@ -1009,14 +1907,28 @@ export interface components {
              * @default 50
              */
             cutter_mm: number;
-            /** Tilting head */
-            head?: components["schemas"]["Head"] | null;
+            /** Slides */
+            slides?: components["schemas"]["Slide"][];
+            /** Levelling feet */
+            feet?: components["schemas"]["Feet"] | null;
+            /** Column */
+            column?: components["schemas"]["Column"] | null;
             /** Column on a bolted base */
             base?: components["schemas"]["BoltedBase"] | null;
-            /** Spindle bracket */
-            bracket?: components["schemas"]["Bracket"] | null;
+            /** Tilting head */
+            head?: components["schemas"]["Head"] | null;
+            /** Rails screwed down by their bolts */
+            rails?: components["schemas"]["Rails"] | null;
             /** Gantry with end plates */
             gantry?: components["schemas"]["Gantry"] | null;
+            /** Two motors lift the gantry */
+            lift?: components["schemas"]["Lift"] | null;
+            /** Two motors drive the gantry */
+            gantry_drive?: components["schemas"]["GantryDrive"] | null;
+            /** Spindle bracket */
+            bracket?: components["schemas"]["Bracket"] | null;
+            /** Sacrificial board */
+            board?: components["schemas"]["Board"] | null;
         };
         /**
          * MachineOut
@@ -1040,17 +1952,24 @@ export interface components {
             spec_shown: {
                 [key: string]: components["schemas"]["Words"];
             };
-            /** Spec Schema */
-            spec_schema: {
-                [key: string]: unknown;
-            };
             ghost: components["schemas"]["Ghost"];
+            /** Suits */
+            suits: string[];
             /** Checks */
             checks: components["schemas"]["CheckStatus"][];
             /** Stages */
             stages: components["schemas"]["StageStatus"][];
-            next_step: components["schemas"]["CheckStatus"] | null;
-            next_reason: components["schemas"]["Words"] | null;
+            next_step: components["schemas"]["NextStep"] | null;
+            as_found: components["schemas"]["AsFound"];
+            acceptance: components["schemas"]["AcceptanceOut"] | null;
+            /** Gates */
+            gates: components["schemas"]["Gate"][];
+            /** Parts */
+            parts: components["schemas"]["PartChoice"][];
+            /** Evening */
+            evening: string | null;
+            /** Recent */
+            recent: components["schemas"]["LogItem"][];
             /** Tolerances */
             tolerances: {
                 [key: string]: {
@@ -1063,12 +1982,103 @@ export interface components {
                     [key: string]: components["schemas"]["Words"];
                 };
             };
+            /** Intervals */
+            intervals: {
+                [key: string]: number;
+            };
             /** Has Standin */
             has_standin: boolean;
             /** Archived */
             archived: boolean;
             /** Can Write */
             can_write: boolean;
+        };
+        /**
+         * MoveOut
+         * @description What was done after a round.
+         */
+        MoveOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            said: components["schemas"]["Words"];
+            /** Note */
+            note: string;
+            /** Nipped */
+            nipped: string;
+            /** Tight */
+            tight: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** By */
+            by: string;
+            /** Taken Back */
+            taken_back: boolean;
+        };
+        /**
+         * NextStep
+         * @description What to do next, with the check that is under way for it.
+         */
+        NextStep: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            reason: components["schemas"]["Words"];
+            /** Minutes */
+            minutes: number;
+            /** Kit */
+            kit: string[];
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
+            /** Open Check */
+            open_check: string | null;
+        };
+        /**
+         * NoteOut
+         * @description A remark beside a round.
+         */
+        NoteOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Text */
+            text: string;
+            /**
+             * Written At
+             * Format: date-time
+             */
+            written_at: string;
+            /** By */
+            by: string;
+            /** Taken Back */
+            taken_back: boolean;
+        };
+        /**
+         * OpenItem
+         * @description Something that was not true when the machine was accepted.
+         */
+        OpenItem: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
+            text: components["schemas"]["Words"];
         };
         /**
          * Pad
@@ -1085,6 +2095,50 @@ export interface components {
             shims_mm?: number[];
         };
         /**
+         * PartChoice
+         * @description A mechanism that this machine has, for choosing what was touched.
+         */
+        PartChoice: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "feet" | "gibs" | "rails" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool";
+            /** Title */
+            title: string;
+        };
+        /**
+         * PhotoOut
+         * @description A photo; its picture is fetched by its id, large or small.
+         */
+        PhotoOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Machine Id
+             * Format: uuid
+             */
+            machine_id: string;
+            /** Caption */
+            caption: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Taken Back */
+            taken_back: boolean;
+        };
+        /**
          * Point
          * @description A place in a view, mm: u across it, v up it.
          */
@@ -1095,8 +2149,78 @@ export interface components {
             v: number;
         };
         /**
+         * Rails
+         * @description Two linear rails screwed down side by side.
+         */
+        Rails: {
+            /**
+             * Length of a rail
+             * @default 1000
+             */
+            length_mm: number;
+            /**
+             * Between the rails
+             * @default 600
+             */
+            apart_mm: number;
+            /**
+             * From bolt to bolt
+             * @default 60
+             */
+            bolt_pitch_mm: number;
+        };
+        /**
+         * Slide
+         * @description One direction of travel: how far, how it is guided, and what drives it.
+         */
+        Slide: {
+            /**
+             * Moves
+             * @default left_right
+             * @enum {string}
+             */
+            direction: "left_right" | "front_back" | "up_down";
+            /**
+             * Letter on the machine
+             * @default
+             */
+            letter: string;
+            /**
+             * Travel
+             * @default 300
+             */
+            travel_mm: number;
+            /**
+             * Guided by
+             * @default strip
+             * @enum {string}
+             */
+            gib: "strip" | "tapered" | "rollers" | "carriages" | "none";
+            /**
+             * Gib screws
+             * @default 3
+             */
+            gib_screws: number;
+            /**
+             * Pitch of a gib screw
+             * @default 0.8
+             */
+            gib_pitch_mm: number;
+            /**
+             * Driven by
+             * @default screw
+             * @enum {string}
+             */
+            drive: "screw" | "ball_screw" | "rack" | "belt" | "lever";
+            /**
+             * Travel of one turn
+             * @default 2
+             */
+            lead_mm: number;
+        };
+        /**
          * StageStatus
-         * @description A knot of the plumb line: its worst check, or None while no kind of check is built for it.
+         * @description A knot of the plumb line: its worst check, or None while none can be read there.
          */
         StageStatus: {
             /**
@@ -1110,8 +2234,8 @@ export interface components {
             settles: string;
             /** Status */
             status: ("true" | "out" | "too_close" | "stale" | "unmeasured") | null;
-            /** Kinds */
-            kinds: string[];
+            /** Left */
+            left: boolean;
         };
         /**
          * Words
@@ -1146,6 +2270,8 @@ export interface components {
             role: "owner" | "maker" | "viewer";
             /** Machines */
             machines: components["schemas"]["MachineOut"][];
+            /** Archived */
+            archived: components["schemas"]["ArchivedMachine"][];
         };
         /**
          * MemberOut
@@ -1189,6 +2315,123 @@ export interface components {
             role: "owner" | "maker" | "viewer";
         };
         /**
+         * CourseKindOut
+         * @description A kind of check in the order of the work, with its guide.
+         */
+        CourseKindOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Question */
+            question: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "found" | "stand" | "slides" | "rails" | "drive" | "frame" | "tram" | "bed" | "holding" | "spindle" | "tooling" | "proof";
+            /** Built */
+            built: boolean;
+            /** When Needed */
+            when_needed: boolean;
+            guide: components["schemas"]["Guide"];
+        };
+        /**
+         * CourseOut
+         * @description The order of the work, and what can happen in between.
+         */
+        CourseOut: {
+            /** Kinds */
+            kinds: components["schemas"]["CourseKindOut"][];
+            /** Events */
+            events: components["schemas"]["EventKind"][];
+        };
+        /**
+         * EventKind
+         * @description A kind of happening, as offered.
+         */
+        EventKind: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "moved" | "crash" | "replaced" | "season" | "hours" | "other" | "note" | "gate";
+            /** Title */
+            title: string;
+            /** Said */
+            said: string;
+            /** Hint */
+            hint: string;
+            /** Touches */
+            touches: ("feet" | "gibs" | "rails" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool")[];
+            /**
+             * Asks
+             * @enum {string}
+             */
+            asks: "" | "parts" | "hours";
+        };
+        /**
+         * Guide
+         * @description Purpose, kit, cautions and steps of a kind of check, in plain words.
+         */
+        Guide: {
+            /** Purpose */
+            purpose: string;
+            /** Costs */
+            costs: string;
+            /** Minutes */
+            minutes: number;
+            /** Round Minutes */
+            round_minutes: number;
+            /** Recheck Days */
+            recheck_days: number;
+            /**
+             * Recheck Hours
+             * @default 0
+             */
+            recheck_hours: number;
+            /** Kit */
+            kit: string[];
+            /** Cautions */
+            cautions: string[];
+            /** Moving */
+            moving?: {
+                [key: string]: string;
+            };
+            /** Steps */
+            steps: string[];
+            /** Schools */
+            schools: components["schemas"]["School"][];
+            /** Not Tested */
+            not_tested: string[];
+            /** Stop */
+            stop: string;
+        };
+        /**
+         * School
+         * @description One way of doing it, and its price.
+         */
+        School: {
+            /** Way */
+            way: string;
+            /** Gives */
+            gives: string;
+            /** Costs */
+            costs: string;
+        };
+        /**
+         * MachineForms
+         * @description Starting points by form, and the schema of the form that corrects them.
+         */
+        MachineForms: {
+            /** Starts */
+            starts: components["schemas"]["StartingPoint"][];
+            /** Form Schema */
+            form_schema: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * StartingPoint
          * @description A machine of a form, to be corrected.
          */
@@ -1197,7 +2440,7 @@ export interface components {
              * Form
              * @enum {string}
              */
-            form: "column_mill" | "micro_mill" | "gantry_router";
+            form: "column_mill" | "round_column" | "knee_mill" | "micro_mill" | "gantry_router" | "fixed_gantry" | "frame";
             /** Title */
             title: string;
             spec: components["schemas"]["Machine"];
@@ -1205,8 +2448,24 @@ export interface components {
             spec_shown: {
                 [key: string]: components["schemas"]["Words"];
             };
-            /** Form Schema */
-            form_schema: {
+            ghost: components["schemas"]["Ghost"];
+        };
+        /**
+         * Drawing
+         * @description A machine as it is being described: its drawing, or what is wrong with the figures.
+         */
+        Drawing: {
+            ghost: components["schemas"]["Ghost"] | null;
+            /** Errors */
+            errors: components["schemas"]["FieldError"][];
+        };
+        /**
+         * SpecIn
+         * @description A machine's description as far as it is typed.
+         */
+        SpecIn: {
+            /** Spec */
+            spec: {
                 [key: string]: unknown;
             };
         };
@@ -1232,6 +2491,90 @@ export interface components {
                     [key: string]: number;
                 };
             };
+            /** Intervals */
+            intervals?: {
+                [key: string]: number;
+            } | null;
+        };
+        /**
+         * ArchivedIn
+         * @description Put away, or (false) taken out again.
+         */
+        ArchivedIn: {
+            /** Archived */
+            archived: boolean;
+        };
+        /**
+         * Collet
+         * @description A collet, and the range it closes on.
+         */
+        Collet: {
+            /**
+             * Mark on it
+             * @default
+             */
+            mark: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "collet";
+            /**
+             * Series
+             * @default
+             */
+            series: string;
+            /**
+             * Nominal bore
+             * @default 6
+             */
+            size_mm: number;
+        };
+        /**
+         * Cutter
+         * @description A cutting tool.
+         */
+        Cutter: {
+            /**
+             * Mark on it
+             * @default
+             */
+            mark: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "tool";
+            /**
+             * Diameter
+             * @default 6
+             */
+            diameter_mm: number;
+            /**
+             * Teeth
+             * @default 2
+             */
+            teeth: number;
+            /**
+             * Shank
+             * @default 6
+             */
+            shank_mm: number;
+            /**
+             * Rated speed (rev/min)
+             * @default 0
+             */
+            most_rev_per_min: number;
         };
         /**
          * DigitalIndicator
@@ -1254,6 +2597,13 @@ export interface components {
              * @default 0
              */
             error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1291,6 +2641,13 @@ export interface components {
              * @default 0
              */
             error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1308,22 +2665,36 @@ export interface components {
             thickest_mm: number;
         };
         /**
-         * InstrumentForm
-         * @description The form for one type of instrument.
+         * Holder
+         * @description A holder that sits in the spindle's taper.
          */
-        InstrumentForm: {
-            /** Type */
-            type: string;
-            /** Title */
-            title: string;
-            /** Form Schema */
-            form_schema: {
-                [key: string]: unknown;
-            };
-            /** Shown */
-            shown: {
-                [key: string]: components["schemas"]["Words"];
-            };
+        Holder: {
+            /**
+             * Mark on it
+             * @default
+             */
+            mark: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "holder";
+            /**
+             * Taper
+             * @default
+             */
+            taper: string;
+            /**
+             * Holds
+             * @default collets
+             * @enum {string}
+             */
+            holds: "collets" | "chuck" | "arbor" | "fixed";
         };
         /**
          * InstrumentOut
@@ -1348,18 +2719,42 @@ export interface components {
                 [key: string]: components["schemas"]["Words"];
             };
             reads: components["schemas"]["Words"];
+            /** Archived */
+            archived: boolean;
+        };
+        /**
+         * KitForm
+         * @description The form for one type of instrument or piece.
+         */
+        KitForm: {
+            /** Type */
+            type: string;
+            /** Title */
+            title: string;
+            /** Form Schema */
+            form_schema: {
+                [key: string]: unknown;
+            };
+            /** Shown */
+            shown: {
+                [key: string]: components["schemas"]["Words"];
+            };
         };
         /**
          * KitOut
-         * @description Instruments, shim stock, and the forms to add to them.
+         * @description Instruments, shim stock and spindle tooling, and the forms to add to them.
          */
         KitOut: {
             /** Instruments */
             instruments: components["schemas"]["InstrumentOut"][];
             /** Shims */
             shims: components["schemas"]["ShimOut"][];
+            /** Pieces */
+            pieces: components["schemas"]["PieceOut"][];
             /** Forms */
-            forms: components["schemas"]["InstrumentForm"][];
+            forms: components["schemas"]["KitForm"][];
+            /** Piece Forms */
+            piece_forms: components["schemas"]["KitForm"][];
             /** Shim Schema */
             shim_schema: {
                 [key: string]: unknown;
@@ -1388,6 +2783,13 @@ export interface components {
              * @default 0
              */
             error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
             /**
              * One division
              * @default 0.01
@@ -1420,6 +2822,31 @@ export interface components {
             tip_angle_deg: number;
         };
         /**
+         * PieceOut
+         * @description A holder, collet or tool.
+         */
+        PieceOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
+            /** Type Title */
+            type_title: string;
+            /** Spec */
+            spec: components["schemas"]["Holder"] | components["schemas"]["Collet"] | components["schemas"]["Cutter"];
+            /** Shown */
+            shown: {
+                [key: string]: components["schemas"]["Words"];
+            };
+            /** Archived */
+            archived: boolean;
+        };
+        /**
          * PlungerDial
          * @description A dial indicator with a plunger.
          */
@@ -1440,6 +2867,13 @@ export interface components {
              * @default 0
              */
             error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
             /**
              * One division
              * @default 0.01
@@ -1487,6 +2921,13 @@ export interface components {
              * @default 0
              */
             error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1534,6 +2975,18 @@ export interface components {
             };
         };
         /**
+         * PieceIn
+         * @description A holder, collet or tool as filled in.
+         */
+        PieceIn: {
+            /** Name */
+            name: string;
+            /** Spec */
+            spec: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * ShimIn
          * @description A thickness of stock as filled in.
          */
@@ -1552,30 +3005,6 @@ export interface components {
              * @default 0.003
              */
             tolerance_mm: number | string;
-        };
-        /**
-         * Guide
-         * @description Purpose, kit, cautions and steps of a kind of check, in plain words.
-         */
-        Guide: {
-            /** Purpose */
-            purpose: string;
-            /** Costs */
-            costs: string;
-            /** Minutes */
-            minutes: number;
-            /** Kit */
-            kit: string[];
-            /** Cautions */
-            cautions: string[];
-            /** Steps */
-            steps: string[];
-            /** Schools */
-            schools: components["schemas"]["School"][];
-            /** Not Tested */
-            not_tested: string[];
-            /** Stop */
-            stop: string;
         };
         /**
          * KindOut
@@ -1599,18 +3028,6 @@ export interface components {
                 [key: string]: string[];
             };
             guide: components["schemas"]["Guide"];
-        };
-        /**
-         * School
-         * @description One way of doing it, and its price.
-         */
-        School: {
-            /** Way */
-            way: string;
-            /** Gives */
-            gives: string;
-            /** Costs */
-            costs: string;
         };
         /**
          * Advice
@@ -1652,6 +3069,8 @@ export interface components {
             /** Has Standin */
             has_standin: boolean;
             cost: components["schemas"]["Words"] | null;
+            /** Cautions */
+            cautions: string[];
             /** Tolerances */
             tolerances: {
                 [key: string]: components["schemas"]["Words"];
@@ -1663,6 +3082,9 @@ export interface components {
             opened_at: string;
             /** Closed At */
             closed_at: string | null;
+            /** First Move */
+            first_move: boolean;
+            detour: components["schemas"]["Words"] | null;
             /** Rounds */
             rounds: components["schemas"]["RoundOut"][];
         };
@@ -1765,7 +3187,7 @@ export interface components {
              * Mechanism
              * @enum {string}
              */
-            mechanism: "head_pivot" | "column_base" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right";
+            mechanism: "feet" | "gibs" | "rails" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool";
             title: components["schemas"]["Words"];
             /** Steps */
             steps: components["schemas"]["Words"][];
@@ -1791,31 +3213,6 @@ export interface components {
             needs?: components["schemas"]["Words"] | null;
         };
         /**
-         * MoveOut
-         * @description What was done after a round.
-         */
-        MoveOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            said: components["schemas"]["Words"];
-            /** Note */
-            note: string;
-            /** Nipped */
-            nipped: string;
-            /** Tight */
-            tight: string;
-            /**
-             * Made At
-             * Format: date-time
-             */
-            made_at: string;
-            /** By */
-            by: string;
-        };
-        /**
          * Note
          * @description A remark on the readings: a doubt to look at, or how far the finding carries.
          */
@@ -1828,26 +3225,6 @@ export interface components {
             text: components["schemas"]["Words"];
             /** Station */
             station?: string | null;
-        };
-        /**
-         * NoteOut
-         * @description A remark beside a round.
-         */
-        NoteOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Text */
-            text: string;
-            /**
-             * Written At
-             * Format: date-time
-             */
-            written_at: string;
-            /** By */
-            by: string;
         };
         /**
          * Outcome
@@ -2036,6 +3413,8 @@ export interface components {
             move: components["schemas"]["MoveOut"] | null;
             /** Notes */
             notes: components["schemas"]["NoteOut"][];
+            /** Photos */
+            photos: components["schemas"]["PhotoOut"][];
             /** Settled At */
             settled_at: string | null;
             /**
@@ -2272,6 +3651,40 @@ export interface components {
             };
         };
         /**
+         * Choice
+         * @description An instrument for a set-up: what to expect of it against the limit.
+         */
+        Choice: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Enough */
+            enough: boolean;
+            /** Share */
+            share: number;
+            words: components["schemas"]["Words"];
+        };
+        /**
+         * Suggestion
+         * @description The instruments that suit, finest first, and a warning when none can decide.
+         */
+        Suggestion: {
+            /** Choices */
+            choices: components["schemas"]["Choice"][];
+            none: components["schemas"]["Words"] | null;
+        };
+        /**
+         * SetupTyped
+         * @description A set-up as far as it is filled in.
+         */
+        SetupTyped: {
+            /** Setup */
+            setup: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * ReadingIn
          * @description A reading as typed, or as a needle dragged to a place (`dial`).
          */
@@ -2424,10 +3837,260 @@ export interface components {
             station: string;
         };
         /**
-         * LogEntry
-         * @description One sitting: a check with its rounds, before and after.
+         * LogPage
+         * @description A page of the logbook, newest first; `next` fetches the one after it.
          */
-        LogEntry: {
+        LogPage: {
+            /** Entries */
+            entries: components["schemas"]["LogItem"][];
+            /** Next */
+            next: string | null;
+        };
+        /**
+         * EventIn
+         * @description Something happened to a machine.
+         */
+        EventIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "moved" | "crash" | "replaced" | "season" | "hours" | "other" | "note" | "gate";
+            /**
+             * Said
+             * @default
+             */
+            said: string;
+            /** Mechanisms */
+            mechanisms?: ("feet" | "gibs" | "rails" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool")[];
+            /** Hours */
+            hours?: number | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * GateIn
+         * @description A step that cannot be undone was taken; a photo or a note of what was there comes with it.
+         */
+        GateIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Gate */
+            gate: string;
+            /**
+             * Said
+             * @default
+             */
+            said: string;
+            /** Photo Id */
+            photo_id?: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * DecisionIn
+         * @description A check is left as it is.
+         */
+        DecisionIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Reason */
+            reason: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * AcceptIn
+         * @description The machine is accepted for work, with what is open.
+         */
+        AcceptIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * PhotoIn
+         * @description What comes with a photo.
+         */
+        PhotoIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Caption
+             * @default
+             */
+            caption: string;
+            /** Round Id */
+            round_id?: string | null;
+            /** Event Id */
+            event_id?: string | null;
+        };
+        /**
+         * TakenBackIn
+         * @description Take a record back, or (false) put it back again.
+         */
+        TakenBackIn: {
+            /** Taken Back */
+            taken_back: boolean;
+        };
+        /**
+         * Aim
+         * @description What the evening is for, and the checks that such work leans on last.
+         */
+        Aim: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "true" | "faces" | "holes" | "engraving" | "board" | "tools";
+            /** Title */
+            title: string;
+            /** Kinds */
+            kinds: string[];
+        };
+        /**
+         * LeftOver
+         * @description A check that will still be open after the plan, and why it is not in it.
+         */
+        LeftOver: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Minutes */
+            minutes: number;
+            reason: components["schemas"]["Words"];
+        };
+        /**
+         * Plan
+         * @description An ordered evening within the time there is.
+         */
+        Plan: {
+            /** Minutes */
+            minutes: number;
+            /** Used */
+            used: number;
+            /** Steps */
+            steps: components["schemas"]["PlanStep"][];
+            /** Kit */
+            kit: string[];
+            /** Cautions */
+            cautions: string[];
+            /** Left */
+            left: components["schemas"]["LeftOver"][];
+            sentence: components["schemas"]["Words"];
+        };
+        /**
+         * PlanOut
+         * @description A plan, not started yet, and the aims there are.
+         */
+        PlanOut: {
+            plan: components["schemas"]["Plan"];
+            /** Aims */
+            aims: components["schemas"]["Aim"][];
+        };
+        /**
+         * PlanStep
+         * @description One check in a plan.
+         */
+        PlanStep: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Question */
+            question: string;
+            /** Minutes */
+            minutes: number;
+            /** Rounds */
+            rounds: number;
+            /** Starts */
+            starts: number;
+            reason: components["schemas"]["Words"];
+        };
+        /**
+         * PlanIn
+         * @description The time there is, what it is for, and what to leave out.
+         */
+        PlanIn: {
+            /** Minutes */
+            minutes: number;
+            /**
+             * Aim
+             * @default true
+             * @enum {string}
+             */
+            aim: "true" | "faces" | "holes" | "engraving" | "board" | "tools";
+            /** Skip */
+            skip?: string[];
+        };
+        /**
+         * DoneOut
+         * @description A check that was read tonight, and how it stands.
+         */
+        DoneOut: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * EveningOut
+         * @description An evening under way or over.
+         */
+        EveningOut: {
             /**
              * Id
              * Format: uuid
@@ -2440,71 +4103,121 @@ export interface components {
             machine_id: string;
             /** Machine Name */
             machine_name: string;
-            /** Kind */
-            kind: string;
-            /** Title */
-            title: string;
             /**
-             * Opened At
+             * Workshop Id
+             * Format: uuid
+             */
+            workshop_id: string;
+            aim: components["schemas"]["Aim"];
+            /** Minutes */
+            minutes: number;
+            /** Minutes Left */
+            minutes_left: number;
+            /** Running */
+            running: boolean;
+            /** Ended */
+            ended: boolean;
+            plan: components["schemas"]["Plan"];
+            /** Open Checks */
+            open_checks: {
+                [key: string]: string;
+            };
+            /** Done */
+            done: components["schemas"]["DoneOut"][];
+            /** Ticked */
+            ticked: string[];
+            /** Changes */
+            changes: components["schemas"]["Words"][];
+            /**
+             * Started At
              * Format: date-time
              */
-            opened_at: string;
-            /** Closed At */
-            closed_at: string | null;
+            started_at: string;
+            /** Can Write */
+            can_write: boolean;
+        };
+        /**
+         * EveningIn
+         * @description Start a plan; `id` is made by the browser.
+         */
+        EveningIn: {
+            /** Minutes */
+            minutes: number;
             /**
-             * Status
+             * Aim
+             * @default true
              * @enum {string}
              */
-            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
-            /** Before */
-            before: components["schemas"]["LogValue"][];
-            /** After */
-            after: components["schemas"]["LogValue"][];
-            /** Rounds */
-            rounds: components["schemas"]["LogRound"][];
-        };
-        /**
-         * LogPage
-         * @description A page of the logbook, newest first; `next` fetches the one after it.
-         */
-        LogPage: {
-            /** Entries */
-            entries: components["schemas"]["LogEntry"][];
-            /** Next */
-            next: string | null;
-        };
-        /**
-         * LogRound
-         * @description One round in the logbook.
-         */
-        LogRound: {
+            aim: "true" | "faces" | "holes" | "engraving" | "board" | "tools";
+            /** Skip */
+            skip?: string[];
             /**
              * Id
              * Format: uuid
              */
             id: string;
-            /** Number */
-            number: number;
+        };
+        /**
+         * ResumeIn
+         * @description Go on another day, with this much time.
+         */
+        ResumeIn: {
+            /** Minutes */
+            minutes: number;
+        };
+        /**
+         * TickIn
+         * @description Something was laid out or done, by its own words; or not after all.
+         */
+        TickIn: {
+            /** Text */
+            text: string;
+            /** Done */
+            done: boolean;
+        };
+        /**
+         * SkipIn
+         * @description Leave a check out of tonight, or take it in again.
+         */
+        SkipIn: {
+            /** Kind */
+            kind: string;
+            /** Skip */
+            skip: boolean;
+        };
+        /**
+         * CalendarEntry
+         * @description A check that falls due, or that an event has made stale.
+         */
+        CalendarEntry: {
             /**
-             * Opened At
-             * Format: date-time
+             * Machine Id
+             * Format: uuid
              */
-            opened_at: string;
+            machine_id: string;
+            /** Machine */
+            machine: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
             /**
-             * Status
-             * @enum {string}
+             * Day
+             * Format: date
              */
-            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
-            sentence: components["schemas"]["Words"] | null;
-            /** Values */
-            values: components["schemas"]["LogValue"][];
-            move: components["schemas"]["Words"] | null;
-            /** Notes */
-            notes: components["schemas"]["NoteOut"][];
-            /** By */
-            by: string;
-            /** Core Version */
-            core_version: string;
+            day: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * CalendarOut
+         * @description The dates to look again, and the address under which a calendar can read them.
+         */
+        CalendarOut: {
+            /** Path */
+            path: string | null;
+            /** Entries */
+            entries: components["schemas"]["CalendarEntry"][];
         };
     };
     responses: never;
@@ -3581,7 +5294,7 @@ export interface operations {
             };
         };
     };
-    calmsquare_workshop_api_machine_forms: {
+    calmsquare_workshop_api_read_course: {
         parameters: {
             query?: never;
             header?: never;
@@ -3596,7 +5309,159 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StartingPoint"][];
+                    "application/json": components["schemas"]["CourseOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_workshop_api_read_machine_forms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineForms"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_workshop_api_draw_machine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpecIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawing"];
                 };
             };
             /** @description Unauthorized */
@@ -3891,6 +5756,86 @@ export interface operations {
             };
         };
     };
+    calmsquare_workshop_api_archive_machine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchivedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     calmsquare_workshop_api_read_kit: {
         parameters: {
             query?: never;
@@ -4069,6 +6014,326 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InstrumentOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_workshop_api_archive_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchivedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_workshop_api_create_piece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workshop_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_workshop_api_change_piece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_workshop_api_archive_piece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchivedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceOut"];
                 };
             };
             /** @description Unauthorized */
@@ -4677,6 +6942,86 @@ export interface operations {
             };
         };
     };
+    calmsquare_logbook_api_suggest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetupTyped"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Suggestion"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     calmsquare_logbook_api_put_reading: {
         parameters: {
             query?: never;
@@ -5175,6 +7520,1444 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LogPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_logbook_api_log_event: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EventIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_logbook_api_pass_gate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GateIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_logbook_api_decide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_logbook_api_accept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_logbook_api_add_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Id
+                     * Format: uuid
+                     */
+                    id: string;
+                    /**
+                     * At
+                     * Format: date-time
+                     */
+                    at: string;
+                    /**
+                     * Caption
+                     * @default
+                     */
+                    caption?: string;
+                    /** Round Id */
+                    round_id?: string | null;
+                    /** Event Id */
+                    event_id?: string | null;
+                    /**
+                     * Photo
+                     * Format: binary
+                     */
+                    photo: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_logbook_api_read_photo: {
+        parameters: {
+            query?: {
+                small?: boolean;
+            };
+            header?: never;
+            path: {
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_logbook_api_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_type: "events" | "moves" | "photos" | "notes" | "decisions" | "acceptances";
+                record_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakenBackIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_planning_api_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_planning_api_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EveningIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EveningOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_planning_api_read_evening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EveningOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_planning_api_pause: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EveningOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_planning_api_resume: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResumeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EveningOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_planning_api_end: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EveningOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_planning_api_tick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TickIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EveningOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_planning_api_skip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SkipIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EveningOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_planning_api_seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EveningOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_planning_api_read_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workshop_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_planning_api_new_calendar_address: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workshop_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarOut"];
                 };
             };
             /** @description Unauthorized */

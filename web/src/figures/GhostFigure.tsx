@@ -16,7 +16,7 @@ function bounds(parts: Part[]) {
 
 /**
  * The machine as line work: the ideal thin and dashed, what is measured leaning by its error times
- * `factor`, what is not measured dotted.
+ * `factor`, what is not measured dotted, what has gone stale in dashes without colour.
  */
 export function GhostFigure({
   ghost,
@@ -39,7 +39,7 @@ export function GhostFigure({
   });
   const top = Math.max(...placed.map((p) => p.box.v1)) * 1.06;
   const bottom = Math.min(...placed.map((p) => p.box.v0));
-  const label = Math.max((top - bottom) * 0.1, left * 0.035);
+  const label = Math.max((top - bottom) * 0.1, left * 0.05);
   return (
     <svg
       role="img"
@@ -78,6 +78,7 @@ function PartLines({ part, factor }: { part: Part; factor: number }) {
     return (
       <path d={d} {...common} stroke={palette.pencil} strokeWidth={1.2} strokeDasharray="1.5 4" />
     );
+  if (part.detail) return <path d={d} {...common} stroke={palette.pencil} strokeWidth={0.9} />;
   const leans = part.lean_mm_per_m !== 0;
   const angle = (Math.atan((part.lean_mm_per_m / 1000) * factor) * 180) / Math.PI;
   return (
@@ -88,8 +89,9 @@ function PartLines({ part, factor }: { part: Part; factor: number }) {
       <path
         d={d}
         {...common}
-        stroke={leans ? palette.primary.main : palette.ink}
+        stroke={part.stale ? palette.pencil : leans ? palette.primary.main : palette.ink}
         strokeWidth={leans ? 2.2 : 1.6}
+        strokeDasharray={part.stale ? "9 4" : undefined}
         transform={`rotate(${angle} ${part.pivot.u} ${-part.pivot.v})`}
       />
     </>

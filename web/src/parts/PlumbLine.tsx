@@ -1,5 +1,7 @@
 import Box from "@mui/material/Box";
+import Link from "@mui/material/Link";
 import { useTheme } from "@mui/material/styles";
+import { Link as RouterLink } from "react-router";
 import type { Schemas } from "../api/client";
 import { visuallyHidden } from "./hidden";
 import { Square, STATUS_WORDS } from "./VerdictMark";
@@ -7,7 +9,15 @@ import { Square, STATUS_WORDS } from "./VerdictMark";
 type Stage = Schemas["StageStatus"];
 
 /** The stages of the work as knots on a string, the bob at the one in hand. */
-export function PlumbLine({ stages, at }: { stages: Stage[]; at?: string }) {
+export function PlumbLine({
+  machineId,
+  stages,
+  at,
+}: {
+  machineId: string;
+  stages: Stage[];
+  at?: string;
+}) {
   const { palette } = useTheme();
   return (
     <Box
@@ -43,14 +53,14 @@ export function PlumbLine({ stages, at }: { stages: Stage[]; at?: string }) {
         }}
       >
         {stages.map((stage) => (
-          <Knot key={stage.key} stage={stage} here={stage.key === at} />
+          <Knot key={stage.key} machineId={machineId} stage={stage} here={stage.key === at} />
         ))}
       </Box>
     </Box>
   );
 }
 
-function Knot({ stage, here }: { stage: Stage; here: boolean }) {
+function Knot({ machineId, stage, here }: { machineId: string; stage: Stage; here: boolean }) {
   const { palette } = useTheme();
   return (
     <Box
@@ -86,21 +96,34 @@ function Knot({ stage, here }: { stage: Stage; here: boolean }) {
           </svg>
         )}
       </Box>
-      <Box
-        component="span"
+      <Link
+        component={RouterLink}
+        to={`/machines/${machineId}/stages/${stage.key}`}
+        underline="hover"
         sx={{
           fontSize: { xs: ".8rem", md: ".95rem" },
           fontWeight: here ? 700 : 400,
           color: stage.status ? "text.primary" : "text.secondary",
+          minHeight: { xs: 32, md: 40 },
+          display: "inline-flex",
+          alignItems: "center",
+          // the whole knot can be pressed, not only its word
+          "&::after": { content: '""', position: "absolute", inset: 0 },
         }}
       >
         {stage.title}
+        {here && stage.status && (
+          <Box component="span" sx={{ ml: 1, lineHeight: 0 }}>
+            <Square status={stage.status} size={20} />
+          </Box>
+        )}
         {stage.status && (
           <Box component="span" sx={visuallyHidden}>
             : {STATUS_WORDS[stage.status]}
+            {stage.left && ", left as it is"}
           </Box>
         )}
-      </Box>
+      </Link>
     </Box>
   );
 }

@@ -127,6 +127,7 @@ function Field(props: FieldProps) {
       {...shared}
       {...register(name)}
       id={name}
+      type={spec.kind === "date" ? "date" : "text"}
       autoComplete="off"
       slotProps={{
         htmlInput: { inputMode: spec.kind === "integer" ? "numeric" : undefined },

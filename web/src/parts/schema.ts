@@ -18,6 +18,7 @@ export interface FieldSpec {
     | "choice"
     | "switch"
     | "text"
+    | "date"
     | "rows"
     | "part";
   labels: Record<string, string>;

@@ -73,7 +73,9 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
   return (
     <Box sx={{ display: "flex", flexDirection: { xs: "column", md: "row" }, gap: { md: 3 } }}>
       <Box sx={{ display: { xs: pane === "read" ? "none" : "block", md: "block" } }}>
-        {machine.data && <PlumbLine stages={machine.data.stages} at={kind.stage} />}
+        {machine.data && (
+          <PlumbLine machineId={machine.data.id} stages={machine.data.stages} at={kind.stage} />
+        )}
       </Box>
       <Box
         sx={{

@@ -9,11 +9,13 @@ import { useCallback, useState } from "react";
 import { Link as RouterLink } from "react-router";
 import { ApiProblem, api, type CheckState, type RoundState, told } from "../../api/client";
 import { type Kind, useCheckChange, useKit, useMachine } from "../../api/queries";
+import { GuideText } from "../../parts/GuideText";
 import { SchemaForm } from "../../parts/SchemaForm";
-import type { JsonObject } from "../../parts/schema";
+import { type JsonObject, payload } from "../../parts/schema";
 import { Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { useIsolated } from "./useIsolated";
+import { useSuggestion } from "./useSuggestion";
 
 /** How the round is read, with what; kit, cautions and steps beside it. */
 export function SetUp({
@@ -43,12 +45,23 @@ export function SetUp({
       }),
     ),
   );
-  const follow = useCallback((all: JsonObject) => {
-    if (typeof all.way === "string") setWay(all.way);
-  }, []);
+  const [typed, setTyped] = useState<JsonObject | null>(null);
+  const follow = useCallback(
+    (all: JsonObject) => {
+      if (typeof all.way === "string") setWay(all.way);
+      setTyped(payload(kind.setup_schema, all, system));
+    },
+    [kind, system],
+  );
+  const ranked = useSuggestion(round.id, typed, kit.dataUpdatedAt);
   if (kit.isPending || machine.isPending) return <Loading />;
-  const suits = (kit.data?.instruments ?? []).filter((i) => kind.takes[way]?.includes(i.type));
-  const instrument = suits.find((i) => i.id === picked) ?? suits[0];
+  const suits = (kit.data?.instruments ?? []).filter(
+    (i) => (!i.archived || i.id === picked) && kind.takes[way]?.includes(i.type),
+  );
+  const best = ranked?.choices[0]?.id;
+  const instrument =
+    suits.find((i) => i.id === picked) ?? suits.find((i) => i.id === best) ?? suits[0];
+  const expected = (id: string | undefined) => ranked?.choices.find((c) => c.id === id);
   const has = Object.entries(machine.data?.spec ?? {})
     .filter(([, part]) => part !== null)
     .map(([name]) => name);
@@ -95,7 +108,16 @@ export function SetUp({
               helperText={
                 instrumentError
                   ? `${instrumentError.message} ${instrumentError.expected}`
-                  : (noKit?.message ?? `Reads ${say(instrument?.reads)}.`)
+                  : (noKit?.message ??
+                    [
+                      `Reads ${say(instrument?.reads)}.`,
+                      expected(instrument?.id) && `Expect ${say(expected(instrument?.id)?.words)}.`,
+                      instrument?.id === best &&
+                        suits.length > 1 &&
+                        "The finest you have for this.",
+                    ]
+                      .filter(Boolean)
+                      .join(" "))
               }
               slotProps={{
                 select: { inputProps: { id: "instrument" } },
@@ -105,6 +127,11 @@ export function SetUp({
               {suits.map((i) => (
                 <MenuItem key={i.id} value={i.id}>
                   {i.name}
+                  {expected(i.id) && (
+                    <Box component="span" sx={{ ml: 2, color: "text.secondary" }}>
+                      {say(expected(i.id)?.words)}
+                    </Box>
+                  )}
                 </MenuItem>
               ))}
             </TextField>
@@ -135,6 +162,7 @@ export function SetUp({
                 Isolate the machine first, then tick this. It is asked once a sitting.
               </Remark>
             )}
+            {ranked?.none && !round.expectation && <Remark tone="look">{say(ranked.none)}</Remark>}
             {round.expectation && (
               <Remark tone={round.expectation.enough ? "info" : "look"}>
                 {say(round.expectation.text)}
@@ -143,47 +171,16 @@ export function SetUp({
           </Box>
         }
       />
-      <Guide kind={kind} cost={say(check.cost)} />
+      <Guide check={check} kind={kind} cost={say(check.cost)} />
     </Box>
   );
 }
 
-function Guide({ kind, cost }: { kind: Kind; cost: string }) {
-  const { guide } = kind;
+function Guide({ check, kind, cost }: { check: CheckState; kind: Kind; cost: string }) {
   return (
     <Box>
       {cost && <Typography sx={{ mb: 2 }}>At the limit {cost}</Typography>}
-      <Typography variant="h3">Before hands go in</Typography>
-      <Lines lines={guide.cautions} />
-      <Typography variant="h3">Steps</Typography>
-      <Lines lines={guide.steps} ordered />
-      <Box component="details">
-        <Box component="summary" sx={{ cursor: "pointer", minHeight: 32 }}>
-          Ways of reading, and their price
-        </Box>
-        {guide.schools.map((school) => (
-          <Typography key={school.way} sx={{ mb: 1 }}>
-            <b>{school.way}</b>: {school.gives}; {school.costs}.
-          </Typography>
-        ))}
-      </Box>
-      <Box component="details">
-        <Box component="summary" sx={{ cursor: "pointer", minHeight: 32 }}>
-          What this does not test, and when to stop
-        </Box>
-        <Lines lines={guide.not_tested} />
-        <Typography>{guide.stop}</Typography>
-      </Box>
-    </Box>
-  );
-}
-
-function Lines({ lines, ordered = false }: { lines: string[]; ordered?: boolean }) {
-  return (
-    <Box component={ordered ? "ol" : "ul"} sx={{ mt: 0.5, pl: 3 }}>
-      {lines.map((line) => (
-        <li key={line}>{line}</li>
-      ))}
+      <GuideText guide={kind.guide} cautions={check.cautions} />
     </Box>
   );
 }

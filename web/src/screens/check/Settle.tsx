@@ -7,6 +7,8 @@ import { v4 as uuid } from "uuid";
 import { api, type CheckState, type RoundState, type Schemas, told } from "../../api/client";
 import { useCheckChange } from "../../api/queries";
 import { visuallyHidden } from "../../parts/hidden";
+import { PhotoButton, PhotoRow } from "../../parts/Photos";
+import { TakeBack } from "../../parts/TakeBack";
 import { useSpeech } from "../../parts/useSpeech";
 import { useWhen } from "../../parts/useWhen";
 import { Square, STATUS_WORDS } from "../../parts/VerdictMark";
@@ -113,7 +115,13 @@ export function Settle({ check, round, readMore }: Props) {
           )}
         </Box>
         <Box sx={{ gridColumn: { md: 2 }, gridRow: { md: "1 / span 2" } }}>
-          {round.move && <Made round={round} />}
+          {round.move && <Made round={round} write={check.can_write} />}
+          {open && !isTrue && check.first_move && (
+            <Remark>
+              Nothing has been moved on {check.machine_name} yet: this round is kept as found.
+              Photograph shims and settings before the first of them goes.
+            </Remark>
+          )}
           {open && advice?.remarks?.map((r) => <Remark key={r.metric}>{say(r)}</Remark>)}
           {open &&
             advice?.moves.map((move, i) => (
@@ -216,18 +224,24 @@ function Figures({ round }: { round: RoundState }) {
   );
 }
 
-function Made({ round }: { round: RoundState }) {
+function Made({ round, write }: { round: RoundState; write: boolean }) {
   const { say } = useSettings();
   const when = useWhen();
   const move = round.move;
   if (!move) return null;
   return (
     <Remark>
-      <b>Done after this round:</b> {say(move.said)}
+      <b>{move.taken_back ? "Taken back" : "Done after this round"}:</b>{" "}
+      <span style={{ textDecoration: move.taken_back ? "line-through" : "none" }}>
+        {say(move.said)}
+      </span>
       {move.nipped && ` · needle nipped ${move.nipped}, tight ${move.tight}`}
       {move.note && ` · ${move.note}`}
       <Box sx={{ color: "text.secondary" }}>
         {when(move.made_at)}, {move.by}
+        {write && (
+          <TakeBack type="moves" id={move.id} taken={move.taken_back} what={say(move.said)} />
+        )}
       </Box>
     </Remark>
   );
@@ -253,17 +267,20 @@ function Notes({ check, round }: { check: CheckState; round: RoundState }) {
     <Box sx={{ mt: 3 }}>
       {round.notes.map((note: Schemas["NoteOut"]) => (
         <Remark key={note.id}>
-          {note.text}
+          <span style={{ textDecoration: note.taken_back ? "line-through" : "none" }}>
+            {note.text}
+          </span>
           <Box sx={{ color: "text.secondary" }}>
             {note.by}, {when(note.written_at)}
           </Box>
         </Remark>
       ))}
+      <PhotoRow photos={round.photos} write={check.can_write} />
       {check.can_write && (
         <Box
           component="form"
           onSubmit={submit}
-          sx={{ display: "flex", gap: 1, alignItems: "flex-start" }}
+          sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "flex-start" }}
         >
           <TextField
             name="note"
@@ -276,6 +293,7 @@ function Notes({ check, round }: { check: CheckState; round: RoundState }) {
           <Button type="submit" disabled={add.isPending}>
             Add
           </Button>
+          <PhotoButton machineId={check.machine_id} roundId={round.id} />
         </Box>
       )}
     </Box>

@@ -3,22 +3,25 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import type { FormEvent } from "react";
 import { useParams } from "react-router";
 import { type ApiProblem, api, type Schemas, told } from "../../api/client";
 import { keys, useKit } from "../../api/queries";
-import { SchemaForm } from "../../parts/SchemaForm";
-import { type JsonObject, withUnit } from "../../parts/schema";
+import { withUnit } from "../../parts/schema";
+import { useDay } from "../../parts/useWhen";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { mono } from "../../theme";
+import { Shelf } from "./Shelf";
 
 type Kit = Schemas["KitOut"];
-type Instrument = Schemas["InstrumentOut"];
 
 export default function KitScreen() {
   const { workshopId = "" } = useParams();
   const kit = useKit(workshopId);
+  const client = useQueryClient();
+  const params = { path: { workshop_id: workshopId } };
+  const changed = () => client.invalidateQueries({ queryKey: keys.kit(workshopId) });
   if (kit.isPending) return <Loading />;
   if (kit.isError) return <Failed problem={kit.error} again={() => void kit.refetch()} />;
   return (
@@ -33,140 +36,93 @@ export default function KitScreen() {
         gridTemplateColumns: { md: "1.3fr 1fr" },
       }}
     >
-      <Instruments kit={kit.data} workshopId={workshopId} />
+      <Box>
+        <Shelf
+          title="Instruments"
+          id="instruments"
+          items={kit.data.instruments}
+          forms={kit.data.forms}
+          write={kit.data.can_write}
+          detail={(item) => <Shows item={item} />}
+          keep={(item, body) =>
+            item
+              ? told(
+                  api.PUT("/api/v1/instruments/{instrument_id}", {
+                    params: { path: { instrument_id: item.id } },
+                    body,
+                  }),
+                )
+              : told(api.POST("/api/v1/workshops/{workshop_id}/instruments", { params, body }))
+          }
+          archive={(item) =>
+            told(
+              api.PUT("/api/v1/instruments/{instrument_id}/archived", {
+                params: { path: { instrument_id: item.id } },
+                body: { archived: !item.archived },
+              }),
+            )
+          }
+          changed={changed}
+        />
+        <Shelf
+          title="Holders, collets and tools"
+          id="pieces"
+          items={kit.data.pieces}
+          forms={kit.data.piece_forms}
+          write={kit.data.can_write}
+          detail={(item) => <Piece item={item} />}
+          keep={(item, body) =>
+            item
+              ? told(
+                  api.PUT("/api/v1/pieces/{piece_id}", {
+                    params: { path: { piece_id: item.id } },
+                    body,
+                  }),
+                )
+              : told(api.POST("/api/v1/workshops/{workshop_id}/pieces", { params, body }))
+          }
+          archive={(item) =>
+            told(
+              api.PUT("/api/v1/pieces/{piece_id}/archived", {
+                params: { path: { piece_id: item.id } },
+                body: { archived: !item.archived },
+              }),
+            )
+          }
+          changed={changed}
+        />
+      </Box>
       <Shims kit={kit.data} workshopId={workshopId} />
     </Box>
   );
 }
 
-function Instruments({ kit, workshopId }: { kit: Kit; workshopId: string }) {
+function Shows({ item }: { item: Schemas["InstrumentOut"] }) {
   const { say } = useSettings();
-  const [adding, setAdding] = useState<string | null>(null);
-  const [changing, setChanging] = useState<Instrument | null>(null);
-  const form = kit.forms.find((f) => f.type === (changing?.type ?? adding));
-  const stop = () => {
-    setAdding(null);
-    setChanging(null);
-  };
+  const day = useDay();
+  const { compared_on, compared_with } = item.spec;
   return (
-    <Box component="section" aria-labelledby="instruments">
-      <Typography id="instruments" variant="h1" sx={{ mb: 1 }}>
-        Instruments
-      </Typography>
-      {kit.instruments.map((instrument) => (
-        <Box
-          key={instrument.id}
-          sx={(t) => ({
-            borderTop: `1px solid ${t.palette.rule}`,
-            py: 1,
-            display: "flex",
-            gap: 2,
-            alignItems: "center",
-          })}
-        >
-          <Box sx={{ flex: 1 }}>
-            <b>{instrument.name}</b>
-            <Box sx={{ color: "text.secondary" }}>{instrument.type_title}</Box>
-          </Box>
-          <Box sx={{ fontFamily: mono }}>reads {say(instrument.reads)}</Box>
-          {kit.can_write && (
-            <Button
-              size="small"
-              onClick={() => setChanging(instrument)}
-              aria-label={`Change ${instrument.name}`}
-            >
-              Change
-            </Button>
-          )}
-        </Box>
-      ))}
-      {kit.can_write && !form && (
-        <Box sx={{ mt: 2, display: "flex", flexWrap: "wrap", gap: 1 }}>
-          {kit.forms.map((f) => (
-            <Button key={f.type} variant="outlined" size="small" onClick={() => setAdding(f.type)}>
-              Add: {f.title.toLowerCase()}
-            </Button>
-          ))}
-        </Box>
-      )}
-      {form && (
-        <InstrumentForm
-          key={changing?.id ?? form.type}
-          form={form}
-          workshopId={workshopId}
-          instrument={changing}
-          done={stop}
-        />
-      )}
+    <Box>
+      <Box sx={{ fontFamily: mono }}>reads {say(item.reads)}</Box>
+      <Box sx={{ color: "text.secondary", fontSize: ".9rem" }}>
+        {compared_on
+          ? `compared ${day(compared_on)}${compared_with ? ` with ${compared_with}` : ""}`
+          : "never compared"}
+      </Box>
     </Box>
   );
 }
 
-function InstrumentForm({
-  form,
-  workshopId,
-  instrument,
-  done,
-}: {
-  form: Schemas["InstrumentForm"];
-  workshopId: string;
-  instrument: Instrument | null;
-  done: () => void;
-}) {
-  const [name, setName] = useState(instrument?.name ?? "");
-  const client = useQueryClient();
-  const save = useMutation<Instrument, ApiProblem, JsonObject>({
-    mutationFn: (fields) => {
-      const body = { name, spec: { ...fields, type: form.type } };
-      return instrument
-        ? told(
-            api.PUT("/api/v1/instruments/{instrument_id}", {
-              params: { path: { instrument_id: instrument.id } },
-              body,
-            }),
-          )
-        : told(
-            api.POST("/api/v1/workshops/{workshop_id}/instruments", {
-              params: { path: { workshop_id: workshopId } },
-              body,
-            }),
-          );
-    },
-    onSuccess: () => {
-      void client.invalidateQueries({ queryKey: keys.kit(workshopId) });
-      done();
-    },
-  });
-  const nameError = save.error?.errors.find((e) => e.field === "name");
-  return (
-    <Box sx={{ mt: 3 }}>
-      <Typography variant="h2" sx={{ mb: 2 }}>
-        {instrument ? `Change ${instrument.name}` : form.title}
-      </Typography>
-      <SchemaForm
-        schema={form.form_schema}
-        values={instrument?.spec}
-        shown={instrument?.shown ?? form.shown}
-        prefix="spec."
-        problem={save.error}
-        busy={save.isPending}
-        submit={instrument ? "Keep the changes" : "Add it"}
-        onSubmit={(fields) => save.mutate(fields)}
-        before={
-          <TextField
-            id="instrument-name"
-            label="Name"
-            value={name}
-            onChange={(e) => setName(e.target.value)}
-            error={nameError !== undefined}
-            helperText={nameError?.message}
-            sx={{ mb: 2 }}
-          />
-        }
-      />
-      <Button onClick={done}>Leave it</Button>
-    </Box>
-  );
+function Piece({ item }: { item: Schemas["PieceOut"] }) {
+  const { say } = useSettings();
+  const { spec, shown } = item;
+  const told =
+    spec.type === "holder"
+      ? [spec.taper, spec.holds]
+      : spec.type === "collet"
+        ? [spec.series, say(shown.size_mm)]
+        : [say(shown.diameter_mm), `${spec.teeth} teeth`];
+  return <Box>{[...told, spec.mark].filter(Boolean).join(" · ")}</Box>;
 }
 
 function Shims({ kit, workshopId }: { kit: Kit; workshopId: string }) {

@@ -3,8 +3,13 @@ import Button from "@mui/material/Button";
 import Link from "@mui/material/Link";
 import Typography from "@mui/material/Typography";
 import { useInfiniteQuery } from "@tanstack/react-query";
+import { Fragment } from "react";
 import { Link as RouterLink, useParams, useSearchParams } from "react-router";
 import { api, type Schemas, told } from "../../api/client";
+import { useWorkshop } from "../../api/queries";
+import { RecordArticle } from "../../parts/LogLines";
+import { PhotoRow } from "../../parts/Photos";
+import { TakeBack } from "../../parts/TakeBack";
 import { useWhen } from "../../parts/useWhen";
 import { STATUS_WORDS, VerdictMark } from "../../parts/VerdictMark";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
@@ -12,12 +17,14 @@ import { useSettings } from "../../settings";
 import { mono } from "../../theme";
 
 type Entry = Schemas["LogEntry"];
+type Round = Schemas["LogRound"];
 type Value = Schemas["LogValue"];
 
 export default function Logbook() {
   const { workshopId = "" } = useParams();
   const [search] = useSearchParams();
   const machine = search.get("machine") ?? undefined;
+  const workshop = useWorkshop(workshopId);
   const log = useInfiniteQuery({
     queryKey: ["logbook", workshopId, machine],
     queryFn: ({ pageParam }) =>
@@ -32,19 +39,24 @@ export default function Logbook() {
   if (log.isPending) return <Loading />;
   if (log.isError) return <Failed problem={log.error} again={() => void log.refetch()} />;
   const entries = log.data.pages.flatMap((page) => page.entries);
+  const whose = entries[0]?.sitting?.machine_name ?? entries[0]?.record?.machine_name;
+  const write = workshop.data !== undefined && workshop.data.role !== "viewer";
   return (
     <Box sx={{ maxWidth: 980, mx: "auto", px: 2, py: 3 }}>
       <Typography variant="h1" sx={{ mb: 2 }}>
-        Logbook{machine && entries[0] ? ` of ${entries[0].machine_name}` : ""}
+        Logbook{machine && whose ? ` of ${whose}` : ""}
       </Typography>
       {machine && (
         <Link component={RouterLink} to={`/w/${workshopId}/logbook`}>
           All machines
         </Link>
       )}
-      {entries.length === 0 && <Typography>Nothing has been measured yet.</Typography>}
-      {entries.map((entry) => (
-        <Sitting key={entry.id} entry={entry} />
+      {entries.length === 0 && <Typography>Nothing is logged yet.</Typography>}
+      {entries.map(({ sitting, record }) => (
+        <Fragment key={sitting?.id ?? record?.id}>
+          {sitting && <Sitting entry={sitting} write={write} />}
+          {record && <RecordArticle record={record} write={write} />}
+        </Fragment>
       ))}
       {log.hasNextPage && (
         <Button
@@ -59,8 +71,7 @@ export default function Logbook() {
   );
 }
 
-function Sitting({ entry }: { entry: Entry }) {
-  const { say } = useSettings();
+function Sitting({ entry, write }: { entry: Entry; write: boolean }) {
   const when = useWhen();
   return (
     <Box
@@ -82,20 +93,40 @@ function Sitting({ entry }: { entry: Entry }) {
       <BeforeAfter entry={entry} />
       <Box component="ol" sx={{ listStyle: "none", p: 0, m: 0, mt: 1 }}>
         {entry.rounds.map((round) => (
-          <Box component="li" key={round.id} sx={{ mb: 0.5 }}>
-            <b>Round {round.number}</b> ({STATUS_WORDS[round.status].toLowerCase()})
-            {round.move && <> · then: {say(round.move)}</>} · {round.by}
-            {round.notes.map((note) => (
-              <Remark key={note.id}>
-                {note.text}{" "}
-                <Box component="span" sx={{ color: "text.secondary" }}>
-                  {note.by}
-                </Box>
-              </Remark>
-            ))}
-          </Box>
+          <RoundLine key={round.id} round={round} write={write} />
         ))}
       </Box>
+    </Box>
+  );
+}
+
+function RoundLine({ round, write }: { round: Round; write: boolean }) {
+  const { say } = useSettings();
+  const { move } = round;
+  const struck = (taken: boolean) => ({ textDecoration: taken ? "line-through" : "none" });
+  return (
+    <Box component="li" sx={{ mb: 0.5 }}>
+      <b>Round {round.number}</b> ({STATUS_WORDS[round.status].toLowerCase()})
+      {move && (
+        <>
+          {" "}
+          · then: <span style={struck(move.taken_back)}>{say(move.said)}</span>
+        </>
+      )}{" "}
+      · {round.by}
+      {move && write && (
+        <TakeBack type="moves" id={move.id} taken={move.taken_back} what={say(move.said)} />
+      )}
+      {round.notes.map((note) => (
+        <Remark key={note.id}>
+          <span style={struck(note.taken_back)}>{note.text}</span>{" "}
+          <Box component="span" sx={{ color: "text.secondary" }}>
+            {note.by}
+          </Box>
+          {write && <TakeBack type="notes" id={note.id} taken={note.taken_back} what="the note" />}
+        </Remark>
+      ))}
+      <PhotoRow photos={round.photos} write={write} />
     </Box>
   );
 }

@@ -4,16 +4,18 @@ import Slider from "@mui/material/Slider";
 import Typography from "@mui/material/Typography";
 import { useState } from "react";
 import { Link as RouterLink, useParams } from "react-router";
-import type { Schemas } from "../../api/client";
 import { type Machine as MachineState, useMachine } from "../../api/queries";
 import { GhostFigure } from "../../figures/GhostFigure";
+import { LogLines } from "../../parts/LogLines";
+import { PhotoButton } from "../../parts/Photos";
 import { PlumbLine } from "../../parts/PlumbLine";
-import { useOpenCheck } from "../../parts/useOpenCheck";
-import { useWhen } from "../../parts/useWhen";
-import { STATUS_WORDS, VerdictMark } from "../../parts/VerdictMark";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
-import { mono } from "../../theme";
+import { Accepted } from "./Accepted";
+import { CheckLine } from "./CheckLine";
+import { Gates } from "./Gates";
+import { Happened } from "./Happened";
+import { NextStep } from "./NextStep";
 
 export default function Machine() {
   const { machineId = "" } = useParams();
@@ -26,13 +28,10 @@ export default function Machine() {
 
 function Whole({ machine }: { machine: MachineState }) {
   const { say } = useSettings();
-  const [factor, setFactor] = useState(machine.ghost.factor);
-  const factors = machine.ghost.factors;
-  const step = machine.next_step;
-  const measured = machine.ghost.worst_mm_per_m > 0;
+  const step = machine.checks.find((c) => c.kind === machine.next_step?.kind);
   return (
     <Box sx={{ display: "flex", flexDirection: { xs: "column", md: "row" }, gap: { md: 3 } }}>
-      <PlumbLine stages={machine.stages} at={step?.stage} />
+      <PlumbLine machineId={machine.id} stages={machine.stages} at={step?.stage} />
       <Box sx={{ flex: 1, minWidth: 0, px: 2, py: 3, maxWidth: 1060 }}>
         <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mb: 2 }}>
           <Typography variant="h1" sx={{ flex: 1 }}>
@@ -50,132 +49,108 @@ function Whole({ machine }: { machine: MachineState }) {
             </Button>
           )}
         </Box>
-        <Box sx={{ display: "grid", gap: 4, gridTemplateColumns: { md: "1.7fr 1fr" } }}>
+        {machine.archived && (
+          <Remark tone="look">
+            It is put away. Under “Describe it” it can be taken out again.
+          </Remark>
+        )}
+        <Box sx={{ display: "grid", gap: 4, gridTemplateColumns: { md: "1.6fr 1fr" } }}>
+          <Drawing machine={machine} />
           <Box>
-            <Box sx={{ height: { xs: 220, md: 340 } }}>
-              <GhostFigure
-                ghost={machine.ghost}
-                factor={factor}
-                name={machine.name}
-                views={["front", "side", "plan"]}
-              />
-            </Box>
-            <Box
-              sx={{ display: "flex", alignItems: "center", gap: 2, minHeight: 48, maxWidth: 420 }}
-            >
-              {measured ? (
-                <>
-                  <Slider
-                    aria-label="Magnification"
-                    value={factors.indexOf(factor)}
-                    min={0}
-                    max={factors.length - 1}
-                    onChange={(_, i) => setFactor(factors[i as number] ?? factor)}
-                    getAriaValueText={(i) => `${factors[i]} times`}
-                  />
-                  <Box sx={{ whiteSpace: "nowrap" }}>errors ×{factor}</Box>
-                </>
-              ) : (
-                <Box sx={{ color: "text.secondary" }}>Nothing measured yet: all dotted.</Box>
-              )}
-            </Box>
-          </Box>
-          <Box>
-            <Typography variant="h2" sx={{ mb: 1 }}>
-              {step ? "Next step, and why" : "Nothing is out"}
-            </Typography>
-            {step ? (
-              <NextStep machine={machine} step={step} />
-            ) : (
-              <Typography>
-                Everything that can be measured here is true. Measure again after a move, a crash or
-                a change of season.
-              </Typography>
+            <NextStep machine={machine} detour={step?.detour} />
+            {machine.as_found.state !== "kept" && machine.can_write && (
+              <Remark>{say(machine.as_found.text)}</Remark>
             )}
           </Box>
         </Box>
-        <Typography variant="h2" sx={{ mt: 4, mb: 1 }}>
-          Checks
-        </Typography>
-        {machine.checks.map((check) => (
-          <CheckLine key={check.kind} machine={machine} check={check} />
-        ))}
-        {machine.checks.length > 0 && step === null && (
-          <Typography sx={{ color: "text.secondary" }}>{say(machine.next_reason)}</Typography>
+        {machine.can_write && (
+          <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 3, alignItems: "flex-start" }}>
+            <Happened machine={machine}>
+              <PhotoButton machineId={machine.id} text="Photo for the record" />
+            </Happened>
+          </Box>
         )}
+        <Section title="Checks">
+          {machine.checks.length === 0 && (
+            <Typography>
+              Nothing of this machine can be measured yet. Say under “Describe it” which parts it
+              has.
+            </Typography>
+          )}
+          {machine.checks.map((check) => (
+            <CheckLine key={check.kind} machine={machine} check={check} />
+          ))}
+        </Section>
+        <Box sx={{ display: "grid", columnGap: 5, gridTemplateColumns: { md: "1fr 1fr" } }}>
+          <Section title="Good enough to work with">
+            <Accepted machine={machine} />
+          </Section>
+          <Section title="Before what cannot be undone">
+            <Gates machine={machine} />
+          </Section>
+        </Box>
+        <Section title="Lately">
+          {machine.as_found.state === "kept" && (
+            <Typography sx={{ color: "text.secondary", mb: 1 }}>
+              {say(machine.as_found.text)}
+            </Typography>
+          )}
+          {machine.recent.length === 0 && <Typography>Nothing is logged yet.</Typography>}
+          <LogLines items={machine.recent} />
+        </Section>
       </Box>
     </Box>
   );
 }
 
-type CheckStatus = Schemas["CheckStatus"];
-
-function NextStep({ machine, step }: { machine: MachineState; step: CheckStatus }) {
-  const { say } = useSettings();
-  const open = useOpenCheck(machine.id);
+function Section({ title, children }: { title: string; children: React.ReactNode }) {
   return (
-    <>
-      <Typography sx={{ mb: 2 }}>{say(machine.next_reason)}</Typography>
-      {machine.can_write && (
-        <Button
-          variant="contained"
-          disabled={open.isPending}
-          onClick={() => open.mutate(step.kind)}
-        >
-          {step.open_check ? "Go on with the" : "Measure the"} {step.title.toLowerCase()} ·{" "}
-          {step.minutes} min
-        </Button>
-      )}
-      {open.error && (
-        <Remark tone="error" role="alert">
-          {open.error.message}
-        </Remark>
-      )}
-    </>
+    <Box component="section" sx={{ mt: 4, minWidth: 0 }}>
+      <Typography variant="h2" sx={{ mb: 1 }}>
+        {title}
+      </Typography>
+      {children}
+    </Box>
   );
 }
 
-function CheckLine({ machine, check }: { machine: MachineState; check: CheckStatus }) {
-  const { say } = useSettings();
-  const when = useWhen();
-  const open = useOpenCheck(machine.id);
-  const limits = machine.limits_shown[check.kind] ?? {};
-  const limit = Object.values(limits)[0];
+function Drawing({ machine }: { machine: MachineState }) {
+  const [factor, setFactor] = useState(machine.ghost.factor);
+  const factors = machine.ghost.factors;
+  const measured = machine.ghost.worst_mm_per_m > 0;
+  const stale = machine.ghost.parts.some((part) => part.stale);
   return (
-    <Box
-      sx={(t) => ({
-        borderTop: `1px solid ${t.palette.rule}`,
-        py: 1.5,
-        display: "grid",
-        gap: 1.5,
-        alignItems: "start",
-        gridTemplateColumns: { md: "190px 1fr auto" },
-      })}
-    >
-      <VerdictMark status={check.status} />
-      <Box>
-        <Typography variant="h3">{check.question}</Typography>
-        {check.values.map((value) => (
-          <Box key={value.label} sx={{ display: "flex", gap: 1.5, flexWrap: "wrap" }}>
-            <Box sx={{ minWidth: 130 }}>{value.label}</Box>
-            <Box sx={{ fontFamily: mono }}>{say(value.words)}</Box>
-            <Box sx={{ color: "text.secondary" }}>{STATUS_WORDS[value.status]}</Box>
-          </Box>
-        ))}
-        <Typography sx={{ color: "text.secondary" }}>
-          Limit {say(limit)}
-          {check.measured_at && ` · last read ${when(check.measured_at)}`}
-        </Typography>
+    <Box>
+      <Box sx={{ height: { xs: 220, md: 300 } }}>
+        <GhostFigure
+          ghost={machine.ghost}
+          factor={factor}
+          name={machine.name}
+          views={["front", "side", "plan"]}
+        />
       </Box>
-      {machine.can_write && (
-        <Button
-          variant="outlined"
-          onClick={() => open.mutate(check.kind)}
-          disabled={open.isPending}
-        >
-          {check.open_check ? "Go on" : "Measure"}
-        </Button>
-      )}
+      <Box sx={{ display: "flex", alignItems: "center", gap: 2, minHeight: 48, maxWidth: 460 }}>
+        {measured ? (
+          <>
+            <Slider
+              aria-label="Magnification"
+              value={factors.indexOf(factor)}
+              min={0}
+              max={factors.length - 1}
+              onChange={(_, i) => setFactor(factors[i as number] ?? factor)}
+              getAriaValueText={(i) => `${factors[i]} times`}
+            />
+            <Box sx={{ whiteSpace: "nowrap" }}>
+              errors ×{factor}
+              {stale && ", stale in dashes"}
+            </Box>
+          </>
+        ) : (
+          <Box sx={{ color: "text.secondary" }}>
+            Dotted parts have not been measured; thin lines are as described.
+          </Box>
+        )}
+      </Box>
     </Box>
   );
 }

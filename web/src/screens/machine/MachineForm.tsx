@@ -2,15 +2,16 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { v4 as uuid } from "uuid";
 import { type ApiProblem, api, type Schemas, told, type Words } from "../../api/client";
 import { keys, type Machine, useMachine, useMachineForms } from "../../api/queries";
+import { GhostFigure } from "../../figures/GhostFigure";
 import { SchemaForm } from "../../parts/SchemaForm";
-import type { JsonObject, Schema } from "../../parts/schema";
-import { Failed, Loading } from "../../parts/Waiting";
+import { type JsonObject, payload, type Schema } from "../../parts/schema";
+import { Failed, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 
 /** Describe a machine: a new one from a starting point, or one that is there. */
@@ -21,14 +22,21 @@ export default function MachineForm() {
 
 function Existing({ machineId }: { machineId: string }) {
   const machine = useMachine(machineId);
-  if (machine.isPending) return <Loading />;
+  const forms = useMachineForms();
+  if (machine.isPending || forms.isPending) return <Loading />;
   if (machine.isError) return <Failed problem={machine.error} />;
-  const { name, spec, spec_shown, spec_schema, tolerances, workshop_id } = machine.data;
+  if (forms.isError) return <Failed problem={forms.error} />;
   return (
     <Describe
-      start={{ name, spec, shown: spec_shown, schema: spec_schema, limits: tolerances }}
-      machineId={machineId}
-      workshopId={workshop_id}
+      start={{
+        name: machine.data.name,
+        spec: machine.data.spec,
+        shown: machine.data.spec_shown,
+        ghost: machine.data.ghost,
+      }}
+      schema={forms.data.form_schema}
+      machine={machine.data}
+      workshopId={machine.data.workshop_id}
     />
   );
 }
@@ -46,23 +54,37 @@ function New() {
           name: "",
           spec: picked.spec,
           shown: picked.spec_shown,
-          schema: picked.form_schema,
-          limits: {},
+          ghost: picked.ghost,
         }}
+        schema={forms.data.form_schema}
         workshopId={workshopId}
       />
     );
   return (
-    <Box sx={{ maxWidth: 720, mx: "auto", p: 3 }}>
+    <Box sx={{ maxWidth: 1060, mx: "auto", p: 3 }}>
       <Typography variant="h1" sx={{ mb: 1 }}>
         What stands in the shed?
       </Typography>
       <Typography sx={{ mb: 3 }}>
-        Start from the form that is nearest; every figure can be corrected.
+        Start from the form that is nearest; every figure and part can be corrected.
       </Typography>
-      <Box sx={{ display: "flex", flexWrap: "wrap", gap: 2 }}>
-        {forms.data.map((form) => (
-          <Button key={form.form} variant="outlined" size="large" onClick={() => setPicked(form)}>
+      <Box
+        sx={{
+          display: "grid",
+          gap: 2,
+          gridTemplateColumns: "repeat(auto-fill, minmax(220px, 1fr))",
+        }}
+      >
+        {forms.data.starts.map((form) => (
+          <Button
+            key={form.form}
+            variant="outlined"
+            onClick={() => setPicked(form)}
+            sx={{ flexDirection: "column", p: 1.5 }}
+          >
+            <Box aria-hidden sx={{ height: 130, width: "100%", color: "text.primary" }}>
+              <GhostFigure ghost={form.ghost} factor={1} name={form.title} views={["front"]} />
+            </Box>
             {form.title}
           </Button>
         ))}
@@ -75,32 +97,41 @@ interface Start {
   name: string;
   spec: JsonObject;
   shown: Record<string, Words>;
-  schema: Schema;
-  limits: Record<string, Record<string, number>>;
+  ghost: Schemas["Ghost"];
 }
 
 function Describe({
   start,
+  schema,
   workshopId,
-  machineId,
+  machine,
 }: {
   start: Start;
+  schema: Schema;
   workshopId: string;
-  machineId?: string;
+  machine?: Machine;
 }) {
   const [name, setName] = useState(start.name);
-  const [limits, setLimits] = useState(start.limits);
+  const [limits, setLimits] = useState(machine?.tolerances ?? {});
+  const [intervals, setIntervals] = useState(machine?.intervals);
   const { system } = useSettings();
   const go = useNavigate();
   const client = useQueryClient();
   const [id] = useState<string>(() => uuid());
+  const drawing = useDrawing(schema);
+  const keep = (kept: Machine) => {
+    client.setQueryData(keys.machine(kept.id), kept);
+    void client.invalidateQueries({ queryKey: ["workshop"] });
+    void client.invalidateQueries({ queryKey: ["check"] });
+    void client.invalidateQueries({ queryKey: ["calendar"] });
+  };
   const save = useMutation<Machine, ApiProblem, JsonObject>({
     mutationFn: (spec) =>
-      machineId
+      machine
         ? told(
             api.PUT("/api/v1/machines/{machine_id}", {
-              params: { path: { machine_id: machineId } },
-              body: { name, spec, tolerances: limits },
+              params: { path: { machine_id: machine.id } },
+              body: { name, spec, tolerances: limits, intervals },
             }),
           )
         : told(
@@ -109,44 +140,144 @@ function Describe({
               body: { id, name, spec, tolerances: {} },
             }),
           ),
-    onSuccess: (machine) => {
-      client.setQueryData(keys.machine(machine.id), machine);
-      void client.invalidateQueries({ queryKey: ["workshop"] });
-      void client.invalidateQueries({ queryKey: ["check"] });
-      go(`/machines/${machine.id}`);
+    onSuccess: (kept) => {
+      keep(kept);
+      go(`/machines/${kept.id}`);
+    },
+  });
+  const archive = useMutation<Machine, ApiProblem, boolean>({
+    mutationFn: (archived) =>
+      told(
+        api.PUT("/api/v1/machines/{machine_id}/archived", {
+          params: { path: { machine_id: machine?.id ?? "" } },
+          body: { archived },
+        }),
+      ),
+    onSuccess: (kept) => {
+      keep(kept);
+      go(kept.archived ? `/w/${workshopId}` : `/machines/${kept.id}`);
     },
   });
   const nameError = save.error?.errors.find((e) => e.field === "name");
   return (
-    <Box sx={{ maxWidth: 860, mx: "auto", p: 3 }}>
-      <Typography variant="h1" sx={{ mb: 2 }}>
-        {machineId ? `Describe ${start.name}` : "Describe the machine"}
-      </Typography>
-      <SchemaForm
-        key={system}
-        schema={start.schema}
-        values={start.spec}
-        shown={start.shown}
-        prefix="spec."
-        problem={save.error}
-        busy={save.isPending}
-        submit={machineId ? "Keep the changes" : "Add it"}
-        onSubmit={(spec) => save.mutate(spec)}
-        before={
-          <TextField
-            id="name"
-            label="Name"
-            value={name}
-            onChange={(e) => setName(e.target.value)}
-            error={nameError !== undefined}
-            helperText={nameError?.message ?? "What you call it in the shed."}
-            sx={{ mb: 2, maxWidth: 360 }}
+    <Box
+      sx={{
+        maxWidth: 1240,
+        mx: "auto",
+        p: { xs: 2, md: 3 },
+        display: "grid",
+        gap: 4,
+        gridTemplateColumns: { xs: "minmax(0, 1fr)", md: "minmax(0, 1.7fr) minmax(0, 1fr)" },
+      }}
+    >
+      <Box>
+        <Typography variant="h1" sx={{ mb: 2 }}>
+          {machine ? `Describe ${start.name}` : "Describe the machine"}
+        </Typography>
+        <SchemaForm
+          key={system}
+          schema={schema}
+          values={start.spec}
+          shown={start.shown}
+          prefix="spec."
+          problem={save.error}
+          busy={save.isPending}
+          submit={machine ? "Keep the changes" : "Add it"}
+          onChange={drawing.follow}
+          onSubmit={(spec) => save.mutate(spec)}
+          before={
+            <TextField
+              id="name"
+              label="Name"
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+              error={nameError !== undefined}
+              helperText={nameError?.message ?? "What you call it in the shed."}
+              sx={{ mb: 2, maxWidth: 360 }}
+            />
+          }
+          after={
+            machine && (
+              <>
+                <Limits limits={limits} change={setLimits} problem={save.error} />
+                <Intervals
+                  machine={machine}
+                  intervals={intervals ?? {}}
+                  change={setIntervals}
+                  problem={save.error}
+                />
+              </>
+            )
+          }
+        />
+        {machine && (
+          <Box sx={{ mt: 4 }}>
+            <Button
+              variant="outlined"
+              disabled={archive.isPending}
+              onClick={() => archive.mutate(!machine.archived)}
+            >
+              {machine.archived ? `Take ${start.name} out again` : `Put ${start.name} away`}
+            </Button>
+            <Typography sx={{ color: "text.secondary", mt: 0.5 }}>
+              Put away, it leaves the workshop's page; its logbook stays whole.
+            </Typography>
+          </Box>
+        )}
+      </Box>
+      <Box
+        sx={{
+          position: { md: "sticky" },
+          top: 16,
+          alignSelf: "start",
+          gridRow: { xs: 1, md: "auto" },
+        }}
+      >
+        <Box sx={{ height: { xs: 150, md: 280 } }}>
+          <GhostFigure
+            ghost={drawing.ghost ?? start.ghost}
+            factor={1}
+            name={name || "The machine"}
+            views={["front", "plan"]}
           />
-        }
-        after={<Limits limits={limits} change={setLimits} problem={save.error} />}
-      />
+        </Box>
+        <Box role="status" sx={{ minHeight: 48 }}>
+          {drawing.error ? (
+            <Remark tone="look">{drawing.error}</Remark>
+          ) : (
+            <Typography sx={{ color: "text.secondary" }}>
+              As described. It follows the figures as you type.
+            </Typography>
+          )}
+        </Box>
+      </Box>
     </Box>
   );
+}
+
+/** The drawing of what is typed; while that cannot be, the last one stays and the reason is told. */
+function useDrawing(schema: Schema) {
+  const { system } = useSettings();
+  const [typed, setTyped] = useState<JsonObject | null>(null);
+  const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const follow = useCallback(
+    (all: JsonObject) => {
+      clearTimeout(timer.current);
+      timer.current = setTimeout(() => setTyped(payload(schema, all, system)), 250);
+    },
+    [schema, system],
+  );
+  const drawn = useQuery({
+    queryKey: ["drawing", typed],
+    queryFn: () => told(api.POST("/api/v1/machine-drawing", { body: { spec: typed ?? {} } })),
+    enabled: typed !== null,
+    placeholderData: (before) => before,
+  });
+  const [ghost, setGhost] = useState<Schemas["Ghost"] | null>(null);
+  useEffect(() => {
+    if (drawn.data?.ghost) setGhost(drawn.data.ghost);
+  }, [drawn.data]);
+  return { follow, ghost, error: drawn.data?.errors[0]?.message };
 }
 
 const LIMIT_NAMES: Record<string, string> = {
@@ -188,6 +319,46 @@ function Limits({
                 change({ ...limits, [kind]: { ...limits[kind], [key]: Number(e.target.value) } })
               }
               slotProps={{ htmlInput: { step: "any" } }}
+              sx={{ maxWidth: 240 }}
+            />
+          );
+        })}
+      </Box>
+    </Box>
+  );
+}
+
+function Intervals({
+  machine,
+  intervals,
+  change,
+  problem,
+}: {
+  machine: Machine;
+  intervals: Record<string, number>;
+  change: (intervals: Record<string, number>) => void;
+  problem: ApiProblem | null;
+}) {
+  const rows = machine.checks.filter((c) => c.kind in intervals);
+  if (rows.length === 0) return null;
+  return (
+    <Box sx={{ mt: 3 }}>
+      <Typography variant="h3" component="h2" sx={{ mb: 1 }}>
+        Look again after
+      </Typography>
+      <Box sx={{ display: "flex", gap: 2, flexWrap: "wrap" }}>
+        {rows.map(({ kind, title }) => {
+          const error = problem?.errors.find((e) => e.field === `intervals.${kind}`);
+          return (
+            <TextField
+              key={kind}
+              id={`interval-${kind}`}
+              label={`${title} (days)`}
+              defaultValue={intervals[kind]}
+              error={error !== undefined}
+              helperText={error?.message ?? "0 for never."}
+              onChange={(e) => change({ ...intervals, [kind]: Number(e.target.value) || 0 })}
+              slotProps={{ htmlInput: { inputMode: "numeric" } }}
               sx={{ maxWidth: 240 }}
             />
           );

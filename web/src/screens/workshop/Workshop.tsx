@@ -7,10 +7,11 @@ import { useState } from "react";
 import { Link as RouterLink, useParams } from "react-router";
 import { type Machine, useWorkshop } from "../../api/queries";
 import { GhostFigure } from "../../figures/GhostFigure";
-import { useOpenCheck } from "../../parts/useOpenCheck";
+import { OpenCheck } from "../../parts/OpenCheck";
 import { VerdictMark } from "../../parts/VerdictMark";
-import { Failed, Loading, Remark } from "../../parts/Waiting";
+import { Failed, Loading } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
+import { LookAgain } from "./LookAgain";
 
 export default function Workshop() {
   const { workshopId = "" } = useParams();
@@ -18,7 +19,7 @@ export default function Workshop() {
   if (workshop.isPending) return <Loading />;
   if (workshop.isError)
     return <Failed problem={workshop.error} again={() => void workshop.refetch()} />;
-  const { machines, name, role } = workshop.data;
+  const { machines, archived, name, role } = workshop.data;
   return (
     <Box sx={{ maxWidth: 1280, mx: "auto", px: { xs: 2, md: 3 }, py: 3 }}>
       <Box sx={{ display: "flex", alignItems: "center", flexWrap: "wrap", gap: 2, mb: 2 }}>
@@ -50,8 +51,25 @@ export default function Workshop() {
       {machines.length > 0 && (
         <Typography sx={{ mt: 4, color: "text.secondary", maxWidth: 720 }}>
           Solid lines are measured and lean as they do, magnified; thin dashes are where they should
-          be; dotted parts have not been measured.
+          be; dotted parts have not been measured; what is stale is drawn in dashes.
         </Typography>
+      )}
+      {machines.length > 0 && <LookAgain workshopId={workshopId} write={role !== "viewer"} />}
+      {archived.length > 0 && (
+        <Box sx={{ mt: 4 }}>
+          <Typography variant="h2">Put away</Typography>
+          {archived.map((machine) => (
+            <Link
+              key={machine.id}
+              component={RouterLink}
+              to={`/machines/${machine.id}`}
+              color="inherit"
+              sx={{ mr: 2, display: "inline-flex", minHeight: 48, alignItems: "center" }}
+            >
+              {machine.name}
+            </Link>
+          ))}
+        </Box>
       )}
     </Box>
   );
@@ -59,11 +77,10 @@ export default function Workshop() {
 
 function Standing({ machine }: { machine: Machine }) {
   const { say } = useSettings();
-  const open = useOpenCheck(machine.id);
   const [factor, setFactor] = useState(machine.ghost.factor);
   const factors = machine.ghost.factors;
   const step = machine.next_step;
-  const lead = step ?? machine.checks[0];
+  const lead = machine.checks.find((c) => c.kind === step?.kind) ?? machine.checks[0];
   const measured = machine.ghost.worst_mm_per_m > 0;
   return (
     <Box
@@ -111,31 +128,38 @@ function Standing({ machine }: { machine: Machine }) {
         )}
       </Box>
       <Typography sx={{ minHeight: { md: 96 }, mb: 1.5 }}>
-        {lead?.sentence ? say(lead.sentence) : say(machine.next_reason)}
+        {step ? say(step.reason) : standing(machine)}
       </Typography>
       <Box sx={{ mt: "auto" }}>
         {step && machine.can_write ? (
-          <Button
-            variant={step.status === "true" ? "outlined" : "contained"}
-            disabled={open.isPending}
-            onClick={() => open.mutate(step.kind)}
-          >
-            {step.open_check
-              ? `Go on with the ${step.title.toLowerCase()}`
-              : `Measure the ${step.title.toLowerCase()}`}
-            &nbsp;· {step.minutes} min
-          </Button>
+          <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1 }}>
+            <OpenCheck
+              main
+              machineId={machine.id}
+              kind={step.kind}
+              detour={lead?.detour}
+              text={`${step.open_check ? "Go on with the" : "Measure the"} ${step.title.toLowerCase()} · ${step.minutes} min`}
+            />
+            {machine.evening && (
+              <Button component={RouterLink} to={`/machines/${machine.id}/evening`}>
+                The evening
+              </Button>
+            )}
+          </Box>
         ) : (
           <Button variant="outlined" component={RouterLink} to={`/machines/${machine.id}`}>
-            {step ? "Look at it" : "All measured true"}
+            Look at it
           </Button>
-        )}
-        {open.error && (
-          <Remark tone="error" role="alert">
-            {open.error.message}
-          </Remark>
         )}
       </Box>
     </Box>
   );
+}
+
+/** What to say of a machine on which nothing is open. */
+function standing(machine: Machine): string {
+  if (machine.checks.length === 0) return "None of its parts can be measured yet.";
+  const left = machine.checks.filter((c) => c.left);
+  if (left.length) return `Left as it is, by decision: ${left.map((c) => c.title).join(", ")}.`;
+  return "Everything that can be measured here is true.";
 }

@@ -1,0 +1,177 @@
+"""From the record to the course: what of each machine was read, touched, decided and accepted."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta, tzinfo
+from typing import Any
+from uuid import UUID
+from zoneinfo import ZoneInfo
+
+from django.db.models import Min, OuterRef, Subquery
+from django.db.models.fields.json import KT
+from django.utils import timezone
+
+from calmsquare.logbook import compute
+from calmsquare.logbook.models import Acceptance, Check, Decision, Event, Move, Reading, Round
+from calmsquare.logbook.schemas import Outcome
+from calmsquare.workshop.models import Machine
+from calmsquare.workshop.services import machine_spec
+from truing.check import registry
+from truing.course import course_kind
+from truing.course.events import event_said
+from truing.course.gates import gate_said
+from truing.course.standing import Decision as CoreDecision
+from truing.course.standing import Log, Ran, Result, Standing, Touch, standings
+from truing.mechanisms import ALL, touched
+
+
+@dataclass
+class MachineLog:
+    """One machine's record, in the core's terms where the core knows them."""
+
+    results: list[Result] = field(default_factory=list)
+    touches: list[Touch] = field(default_factory=list)
+    decisions: list[CoreDecision] = field(default_factory=list)
+    ran: list[Ran] = field(default_factory=list)
+    latest: dict[str, Round] = field(default_factory=dict)
+    outcomes: dict[str, Outcome] = field(default_factory=dict)
+    open_checks: dict[str, UUID] = field(default_factory=dict)
+    acceptance: Acceptance | None = None
+    first_read: dict[str, datetime] = field(default_factory=dict)
+    """When each kind was first judged."""
+    first_move: datetime | None = None
+
+    def standings(self, machine: Machine, zone: tzinfo) -> list[Standing]:
+        """How every check of the machine stands now."""
+        log = Log(
+            results=self.results,
+            touches=self.touches,
+            decisions=self.decisions,
+            ran=self.ran,
+            intervals=machine.intervals,
+        )
+        return standings(
+            machine_spec(machine), log, built=list(registry()), now=timezone.now(), zone=zone
+        )
+
+
+def zone_of(machine: Machine) -> tzinfo:
+    """The zone in which its workshop tells dates."""
+    return ZoneInfo(machine.workshop.time_zone)
+
+
+def logs_of(machines: Sequence[Machine]) -> dict[UUID, MachineLog]:
+    """The record of these machines, in a number of queries that does not grow with it."""
+    logs: dict[UUID, MachineLog] = {m.pk: MachineLog() for m in machines}
+    ids = list(logs)
+    _rounds(logs, ids)
+    _moves(logs, ids)
+    _events(logs, ids)
+    for decision in Decision.objects.filter(machine__in=ids, taken_back_at=None):
+        logs[decision.machine_id].decisions.append(
+            CoreDecision(
+                id=str(decision.pk), kind=decision.kind, at=decision.at, reason=decision.reason
+            )
+        )
+    accepted = Acceptance.objects.filter(machine__in=ids, taken_back_at=None)
+    for acceptance in (
+        accepted.order_by("machine_id", "-at").distinct("machine_id").select_related("by")
+    ):
+        logs[acceptance.machine_id].acceptance = acceptance
+    for check in Check.objects.filter(machine__in=ids, closed_at=None):
+        logs[check.machine_id].open_checks[check.kind] = check.pk
+    return logs
+
+
+def log_of(machine: Machine) -> MachineLog:
+    """The record of one machine."""
+    return logs_of([machine])[machine.pk]
+
+
+def _rounds(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
+    judged = Round.objects.filter(check_run__machine__in=ids).exclude(verdict="")
+    read = Reading.objects.filter(round=OuterRef("pk")).order_by("read_at").values("read_at")[:1]
+    latest = (
+        judged.order_by(
+            "check_run__machine_id", "check_run__kind", "-check_run__opened_at", "-number"
+        )
+        .distinct("check_run__machine_id", "check_run__kind")
+        .select_related("check_run")
+        .annotate(first_read=Subquery(read))
+    )
+    for round in latest:
+        log = logs[round.check_run.machine_id]
+        key = round.check_run.kind
+        outcome = compute.stored(round)
+        verdict: Any = round.verdict
+        log.latest[key], log.outcomes[key] = round, outcome
+        log.results.append(
+            Result(
+                kind=key,
+                at=round.first_read or round.opened_at,
+                verdict=verdict,
+                sentence=outcome.judgement.sentence if outcome.judgement else None,
+                times_limit=_times_limit(outcome),
+            )
+        )
+    for machine_id, kind, at in judged.values_list(
+        "check_run__machine_id", "check_run__kind"
+    ).annotate(first=Min("opened_at")):
+        logs[machine_id].first_read[kind] = at
+
+
+def _times_limit(outcome: Outcome) -> float | None:
+    if outcome.finding is None or outcome.judgement is None:
+        return None
+    limits = {j.quantity: j.tolerance for j in outcome.judgement.judged}
+    return max(
+        (abs(q.estimate.value) / limits[q.key] for q in outcome.finding.quantities), default=None
+    )
+
+
+def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
+    read = Reading.objects.filter(round=OuterRef("round")).order_by("-read_at").values("read_at")
+    moves = Move.objects.filter(round__check_run__machine__in=ids, taken_back_at=None)
+    for id, machine_id, kind, mechanism, said, at, last_read in moves.annotate(
+        mechanism=KT("made__mechanism"), last_read=Subquery(read[:1])
+    ).values_list(
+        "pk", "round__check_run__machine_id", "round__check_run__kind", "mechanism", "said",
+        "made_at", "last_read",
+    ):  # fmt: skip
+        log = logs[machine_id]
+        log.first_move = min(filter(None, (log.first_move, at)))
+        # a clock that lags must not put a move before the readings that it answered
+        when = max(at, last_read + timedelta(milliseconds=1)) if last_read else at
+        log.touches.append(
+            Touch(
+                id=str(id),
+                at=when,
+                mechanisms=[mechanism] if mechanism in ALL else list(course_kind(kind).adjusts),
+                said=touched(mechanism) if mechanism in ALL else f"“{said}” was done",
+            )
+        )
+
+
+def _events(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
+    for event in Event.objects.filter(machine__in=ids, taken_back_at=None):
+        log = logs[event.machine_id]
+        if event.kind == "hours":
+            log.ran.append(Ran(at=event.at, hours=event.hours or 0))
+        elif event.mechanisms:
+            log.touches.append(
+                Touch(
+                    id=str(event.pk),
+                    at=event.at,
+                    mechanisms=event.mechanisms,
+                    said=happened(event),
+                )
+            )
+
+
+def happened(event: Event) -> str:
+    """What is said of an event afterwards, without a capital."""
+    if event.gate:
+        return gate_said(event.gate["key"])
+    return event_said(event.kind, event.said, event.mechanisms)

@@ -1,0 +1,235 @@
+"""The logbook: sittings, events, decisions, acceptances and photos of a workshop, newest first."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable, Sequence
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from django.db.models import CharField, F, Model, Prefetch, Q, QuerySet, Value
+
+from calmsquare.logbook import compute
+from calmsquare.logbook.course import happened
+from calmsquare.logbook.models import Acceptance, Check, Decision, Event, Photo, Round
+from calmsquare.logbook.schemas import (
+    LogEntry,
+    LogItem,
+    LogPage,
+    LogRecord,
+    LogRound,
+    LogValue,
+)
+from calmsquare.logbook.state import move_out, name_of, note_out, photo_out
+from calmsquare.problems import FieldError, Invalid
+from calmsquare.workshop.models import Machine
+from calmsquare.workshop.scope import Scope
+from truing.check import kind
+from truing.course import course_kind
+from truing.course.events import event_kind
+from truing.course.gates import OpenItem
+from truing.course.standing import Status
+from truing.mechanisms import title
+from truing.words import Words, plain, say
+
+PAGE = 20
+LATEST = 5
+
+
+def round_status(r: Round) -> Status:
+    """How a round stands: its verdict, or stale once something was moved after it."""
+    if not r.verdict:
+        return "unmeasured"
+    if compute.move_of(r) is not None:
+        return "stale"
+    verdict: Any = r.verdict
+    return verdict  # type: ignore[no-any-return]
+
+
+def logbook(
+    scope: Scope, workshop_id: UUID, *, machine_id: UUID | None = None, after: str | None = None
+) -> LogPage:
+    """Everything logged, newest first, a page at a time."""
+    scope.role(workshop_id)
+    machine = scope.get(Machine, machine_id) if machine_id else None
+    page = _page(scope, workshop_id, machine, _older_than(after) if after else Q(), PAGE + 1)
+    last = page[PAGE - 1] if len(page) > PAGE else None
+    return LogPage(
+        entries=_items(scope, page[:PAGE]),
+        next=f"{last[0].isoformat()}|{last[1]}" if last else None,
+    )
+
+
+def latest_items(scope: Scope, machine: Machine) -> list[LogItem]:
+    """The newest lines of one machine's logbook."""
+    return _items(scope, _page(scope, machine.workshop_id, machine, Q(), LATEST))
+
+
+def _page(
+    scope: Scope, workshop_id: UUID, machine: Machine | None, older: Q, size: int
+) -> list[tuple[datetime, UUID, str]]:
+    """(time, id, what) of the newest lines."""
+
+    def rows(model: type[Model], name: str, at: str, **only: Any) -> QuerySet[Any, Any]:
+        found = scope.all(model).filter(machine__workshop_id=workshop_id, **only)
+        if machine:
+            found = found.filter(machine=machine)
+        told = found.annotate(when=F(at), what=Value(name, output_field=CharField()))
+        lines: QuerySet[Any, Any] = told.filter(older).order_by().values_list("when", "pk", "what")
+        return lines
+
+    wanted = rows(Check, "checks", "opened_at").union(
+        rows(Event, "events", "at"),
+        rows(Decision, "decisions", "at"),
+        rows(Acceptance, "acceptances", "at"),
+        rows(Photo, "photos", "at", round=None, event=None),
+        all=True,
+    )
+    return list(wanted.order_by("-when", "-pk")[:size])
+
+
+def _older_than(cursor: str) -> Q:
+    try:
+        at, _, id = cursor.partition("|")
+        return Q(when__lt=datetime.fromisoformat(at)) | Q(
+            when=datetime.fromisoformat(at), pk__lt=UUID(id)
+        )
+    except ValueError:
+        raise Invalid(
+            [FieldError(field="after", message="Use the “next” of the page before.")]
+        ) from None
+
+
+def _items(scope: Scope, page: Sequence[tuple[datetime, UUID, str]]) -> list[LogItem]:
+    ids: dict[str, list[UUID]] = defaultdict(list)
+    for _, id, what in page:
+        ids[what].append(id)
+    found: dict[UUID, Any] = {c.pk: {"sitting": _sitting(c)} for c in _checks(scope, ids["checks"])}
+    for name, model in (
+        ("events", Event), ("decisions", Decision), ("acceptances", Acceptance), ("photos", Photo),
+    ):  # fmt: skip
+        records: QuerySet[Any] = scope.all(model).filter(pk__in=ids[name])
+        records = records.select_related("machine", "by")
+        if model is Event:
+            records = records.prefetch_related("photos__by")
+        found |= {r.pk: {"record": _record(r)} for r in records}
+    return [LogItem(at=at, **found[id]) for at, id, _ in page]
+
+
+def _checks(scope: Scope, ids: list[UUID]) -> QuerySet[Check]:
+    rounds = Round.objects.select_related("move__by", "by").prefetch_related(
+        "notes__by", "photos__by"
+    )
+    found = scope.all(Check).filter(pk__in=ids)
+    return found.select_related("machine").prefetch_related(Prefetch("rounds", rounds))
+
+
+def _sitting(check: Check) -> LogEntry:
+    rounds = list(check.rounds.all())
+    logged = [_round(r) for r in rounds]
+    read = [r for r in logged if r.values]
+    latest = [r for r in rounds if r.verdict]
+    return LogEntry(
+        id=check.pk,
+        machine_id=check.machine_id,
+        machine_name=check.machine.name,
+        kind=check.kind,
+        title=kind(check.kind).course.title,
+        opened_at=check.opened_at,
+        closed_at=check.closed_at,
+        status=round_status(latest[-1]) if latest else "unmeasured",
+        before=read[0].values if read else [],
+        after=read[-1].values if len(read) > 1 else [],
+        rounds=logged,
+    )
+
+
+def _round(r: Round) -> LogRound:
+    outcome = compute.stored(r)
+    move = getattr(r, "move", None)
+    return LogRound(
+        id=r.pk,
+        number=r.number,
+        opened_at=r.opened_at,
+        status=r.verdict or "unmeasured",
+        sentence=outcome.judgement.sentence if outcome.judgement else None,
+        values=compute.values_of(outcome),
+        move=move_out(move) if move else None,
+        notes=[note_out(n) for n in r.notes.all()],
+        photos=[photo_out(p) for p in r.photos.all()],
+        by=name_of(r.by),
+        core_version=r.core_version,
+    )
+
+
+def _record(record: Any) -> LogRecord:
+    told: dict[type, Callable[[Any], dict[str, Any]]] = {
+        Event: _event,
+        Decision: _decision,
+        Acceptance: _acceptance,
+        Photo: _photo,
+    }
+    return LogRecord(
+        id=record.pk,
+        machine_id=record.machine_id,
+        machine_name=record.machine.name,
+        at=record.at,
+        by=name_of(record.by),
+        taken_back=record.taken_back_at is not None,
+        **told[type(record)](record),
+    )
+
+
+def _event(event: Event) -> dict[str, Any]:
+    lines: list[Words] = []
+    if event.hours:
+        lines.append(plain(f"{event.hours:g} hours"))
+    if event.kind in ("replaced", "other") and event.mechanisms:
+        lines.append(plain("Parts: " + ", ".join(title(m) for m in event.mechanisms)))
+    if event.gate:
+        opened = [OpenItem.model_validate(i) for i in event.gate["open"]]
+        lines += [say("{title}: {text}", title=i.title, text=i.text) for i in opened]
+        name = event.gate["title"]
+    else:
+        name = event_kind(event.kind).title
+    said = happened(event)
+    return {
+        "type": "events",
+        "title": name,
+        "text": event.said or f"{said[:1].upper()}{said[1:]}.",
+        "lines": lines,
+        "photos": [photo_out(p) for p in event.photos.all()],
+    }
+
+
+def _decision(decision: Decision) -> dict[str, Any]:
+    figures = [LogValue.model_validate(f) for f in decision.figures]
+    return {
+        "type": "decisions",
+        "title": f"{course_kind(decision.kind).title} left as it is",
+        "text": decision.reason,
+        "lines": [say("{label}: {words}", label=f.label, words=f.words) for f in figures],
+        "photos": [],
+    }
+
+
+def _acceptance(acceptance: Acceptance) -> dict[str, Any]:
+    items = [OpenItem.model_validate(i) for i in acceptance.open_items]
+    return {
+        "type": "acceptances",
+        "title": "Accepted, with open items" if items else "Accepted",
+        "text": acceptance.note,
+        "lines": [say("{title}: {text}", title=i.title, text=i.text) for i in items],
+        "photos": [],
+    }
+
+
+def _photo(photo: Photo) -> dict[str, Any]:
+    return {
+        "type": "photos",
+        "title": "Photo",
+        "text": photo.caption,
+        "lines": [],
+        "photos": [photo_out(photo)],
+    }

@@ -1,0 +1,145 @@
+"""What the kit screen shows: instruments, shim stock, and what is put into a spindle."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import UUID
+
+from pydantic import BaseModel
+
+from calmsquare.workshop.models import Instrument, Piece, Role, ShimStock
+from calmsquare.workshop.scope import Scope
+from calmsquare.workshop.services import ShimForm, instrument_spec, piece_spec
+from truing.fields import exact, shown_lengths
+from truing.instruments import INSTRUMENT_TITLES
+from truing.instruments import Instrument as InstrumentSpec
+from truing.tooling import PIECE_TITLES
+from truing.tooling import Piece as PieceSpec
+from truing.words import Words, show
+
+
+class InstrumentOut(BaseModel):
+    """An instrument of the kit."""
+
+    id: UUID
+    name: str
+    type: str
+    type_title: str
+    spec: InstrumentSpec
+    shown: dict[str, Words]
+    reads: Words
+    """The smallest difference it shows."""
+    archived: bool
+
+
+class PieceOut(BaseModel):
+    """A holder, collet or tool."""
+
+    id: UUID
+    name: str
+    type: str
+    type_title: str
+    spec: PieceSpec
+    shown: dict[str, Words]
+    archived: bool
+
+
+class ShimOut(BaseModel):
+    """A thickness in the tin."""
+
+    id: UUID
+    thickness_mm: float
+    words: Words
+    count: int
+    material: str
+
+
+class KitForm(BaseModel):
+    """The form for one type of instrument or piece."""
+
+    type: str
+    title: str
+    form_schema: dict[str, Any]
+    shown: dict[str, Words]
+
+
+class KitOut(BaseModel):
+    """Instruments, shim stock and spindle tooling, and the forms to add to them."""
+
+    instruments: list[InstrumentOut]
+    """Also those put away, which come last."""
+    shims: list[ShimOut]
+    pieces: list[PieceOut]
+    forms: list[KitForm]
+    piece_forms: list[KitForm]
+    shim_schema: dict[str, Any]
+    can_write: bool
+
+
+def instrument_out(instrument: Instrument) -> InstrumentOut:
+    """An instrument as shown."""
+    spec = instrument_spec(instrument.spec)
+    return InstrumentOut(
+        id=instrument.pk,
+        name=instrument.name,
+        type=spec.type,
+        type_title=INSTRUMENT_TITLES[spec.type],
+        spec=spec,
+        shown=shown_lengths(spec),
+        reads=exact(spec.step_mm),
+        archived=instrument.archived,
+    )
+
+
+def piece_out(piece: Piece) -> PieceOut:
+    """A holder, collet or tool as shown."""
+    spec = piece_spec(piece.spec)
+    return PieceOut(
+        id=piece.pk,
+        name=piece.name,
+        type=spec.type,
+        type_title=PIECE_TITLES[spec.type],
+        spec=spec,
+        shown=shown_lengths(spec),
+        archived=piece.archived,
+    )
+
+
+def shim_out(shim: ShimStock) -> ShimOut:
+    """A thickness as shown."""
+    return ShimOut(
+        id=shim.pk,
+        thickness_mm=shim.thickness_mm,
+        words=show(shim.thickness_mm, 0.001),
+        count=shim.count,
+        material=shim.material,
+    )
+
+
+def kit(scope: Scope, workshop_id: UUID) -> KitOut:
+    """The kit of a workshop."""
+    role = scope.role(workshop_id)
+    instruments = scope.all(Instrument).filter(workshop_id=workshop_id)
+    pieces = scope.all(Piece).filter(workshop_id=workshop_id)
+    shims = scope.all(ShimStock).filter(workshop_id=workshop_id)
+    in_order = ("archived", "created_at", "pk")
+    return KitOut(
+        instruments=[instrument_out(i) for i in instruments.order_by(*in_order)],
+        shims=[shim_out(s) for s in shims],
+        pieces=[piece_out(p) for p in pieces.order_by(*in_order)],
+        forms=[
+            _form(instrument_spec({"type": t}), INSTRUMENT_TITLES[t]) for t in INSTRUMENT_TITLES
+        ],
+        piece_forms=[_form(piece_spec({"type": t}), PIECE_TITLES[t]) for t in PIECE_TITLES],
+        shim_schema=ShimForm.model_json_schema(mode="validation"),
+        can_write=role != Role.VIEWER,
+    )
+
+
+def _form(usual: InstrumentSpec | PieceSpec, title: str) -> KitForm:
+    return KitForm(
+        type=usual.type,
+        title=title,
+        form_schema=type(usual).model_json_schema(mode="validation"),
+        shown=shown_lengths(usual),
+    )

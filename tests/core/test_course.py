@@ -1,0 +1,301 @@
+"""The course: what goes stale, what comes next, what fits into an evening."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from truing.course import KINDS, STAGES, course_kind
+from truing.course.events import EVENTS, touched_by
+from truing.course.gates import gates, open_items
+from truing.course.kinds import place_of, suiting, upstream_of
+from truing.course.plan import AIMS, LAY_OUT_MINUTES, changes, plan
+from truing.course.standing import Decision, Log, Ran, Result, Standing, Touch, standings
+from truing.course.step import detour, next_step
+from truing.guide import FOLDER, guide, read_guide
+from truing.machine import FORM_TITLES, Machine, starting_point
+from truing.mechanisms import ALL, mechanisms_of
+from truing.problem import Problem
+
+DAY = datetime(2026, 3, 1, 18, tzinfo=UTC)
+KEYS = [k.key for k in KINDS]
+EVERYTHING = tuple(KEYS)
+MILL = starting_point("column_mill")
+
+
+def at(hours: float) -> datetime:
+    return DAY + timedelta(hours=hours)
+
+
+def stand(machine: Machine, log: Log, now: float = 1000, built: Any = EVERYTHING) -> list[Standing]:
+    return standings(machine, log, built=built, now=at(now))
+
+
+def by_kind(found: list[Standing]) -> dict[str, Standing]:
+    return {s.kind: s for s in found}
+
+
+# --- an independent model: walk from a mechanism to everything that stands on it ------------------
+
+
+def stands_on(mechanism: str) -> set[str]:
+    """Kinds whose reading a touch of this mechanism undoes, found by walking upwards: who names
+    it; whatever such a kind sets moves with it; who names that; and so on."""
+    shaken, undone = {mechanism}, set()
+    again = True
+    while again:
+        again = False
+        for k in KINDS:
+            # a check that is merely re-read passes the shake on to what it sets, further down only
+            if k.key not in undone and any(
+                m == mechanism
+                or any(
+                    place_of(u) < place_of(k.key) and m in course_kind(u).adjusts for u in undone
+                )
+                for m in k.rests_on
+                if m in shaken
+            ):
+                undone.add(k.key)
+                shaken.update(k.adjusts)
+                again = True
+    return undone
+
+
+LOGGED = st.lists(
+    st.one_of(
+        st.tuples(
+            st.just("read"), st.sampled_from(KEYS), st.sampled_from(["true", "out", "too_close"])
+        ),
+        st.tuples(st.just("touch"), st.lists(st.sampled_from(ALL), min_size=1, max_size=3)),
+        st.tuples(st.just("event"), st.sampled_from([e.key for e in EVENTS])),
+        st.tuples(st.just("leave"), st.sampled_from(KEYS)),
+    ),
+    max_size=30,
+)  # fmt: skip
+
+
+def log_of(history: list[Any]) -> Log:
+    results, touches, decisions = [], [], []
+    for i, (what, *rest) in enumerate(history):
+        if what == "read":
+            results.append(Result(kind=rest[0], at=at(i), verdict=rest[1]))
+        elif what == "leave":
+            decisions.append(Decision(id=str(i), kind=rest[0], at=at(i), reason="no part shows it"))
+        else:
+            named = rest[0] if what == "touch" else touched_by(rest[0], [])
+            touches.append(Touch(id=str(i), at=at(i), mechanisms=named, said="it was touched"))
+    return Log(results=results, touches=touches, decisions=decisions)
+
+
+FORMS = st.sampled_from(list(FORM_TITLES))
+
+
+@given(FORMS, LOGGED)
+def test_nothing_that_stands_on_a_newer_touch_is_shown_as_true(form: Any, history: Any) -> None:
+    log = log_of(history)
+    for s in stand(starting_point(form), log):
+        last = max((r.at for r in log.results if r.kind == s.kind), default=None)
+        undone = [t for t in log.touches if last and t.at > last
+                  and any(s.kind in stands_on(m) for m in t.mechanisms)]  # fmt: skip
+        if last is None:
+            assert s.status == "unmeasured"
+        elif undone:
+            assert s.status == "stale"
+            assert s.touch == min(undone, key=lambda t: t.at)
+            assert s.why is not None
+            assert "1 March 2026" in s.why.metric or "2 March 2026" in s.why.metric
+        else:
+            assert s.status in ("true", "out", "too_close")
+
+
+@given(FORMS, LOGGED, st.sets(st.sampled_from(KEYS)))
+def test_the_next_step_stands_on_nothing_that_is_amiss(form: Any, history: Any, built: Any) -> None:
+    found = stand(starting_point(form), log_of(history), built=built)
+    step = next_step(found)
+    amiss = [s for s in found if s.built and s.matters and s.status != "true"]
+    if step is None:
+        assert not amiss
+        return
+    assert step.kind in built
+    assert step.kind in {s.kind for s in amiss}
+    under = [s for s in amiss if any(step.kind in stands_on(m) for m in course_kind(s.kind).adjusts)
+             and place_of(s.kind) < place_of(step.kind)]  # fmt: skip
+    assert under == []
+    assert detour(step.kind, found) is None
+
+
+@given(FORMS, LOGGED, st.integers(5, 400), st.sampled_from([a.key for a in AIMS]),
+       st.sets(st.sampled_from(KEYS), max_size=3))  # fmt: skip
+def test_a_plan_keeps_to_its_time_and_to_the_order(
+    form: Any, history: Any, minutes: int, aim: Any, skip: set[str]
+) -> None:
+    machine = starting_point(form)
+    found = stand(machine, log_of(history))
+    made = plan(machine, found, minutes, aim, skip=skip)
+    assert made.used <= minutes
+    assert made.used == (LAY_OUT_MINUTES + sum(s.minutes for s in made.steps) if made.steps else 0)
+    chosen = [s.kind for s in made.steps]
+    open_ = {s.kind for s in made.left}
+    assert not skip.intersection(chosen)
+    assert not open_.intersection(chosen)
+    assert {s.kind for s in found if s.amiss} == (open_ | set(chosen))
+    waits = {i.kind for i in made.left if i.reason.metric != "Not needed for this aim."}
+    for n, key in enumerate(chosen):
+        below = {k for k in KEYS if place_of(k) < place_of(key)
+                 and any(key in stands_on(m) for m in course_kind(k).adjusts)}  # fmt: skip
+        assert not below.intersection(chosen[n + 1 :])
+        assert not {k for k in below & waits if not course_kind(k).when_needed}
+    for step in made.steps:
+        assert set(guide(step.kind).kit) <= set(made.kit)
+        assert set(guide(step.kind).cautions) <= set(made.cautions)
+
+
+def test_what_a_kind_moves_it_rests_on_and_every_stage_has_a_guide() -> None:
+    for k in KINDS:
+        assert set(k.adjusts) <= set(k.rests_on), k.key
+        assert guide(k.key).minutes > 0
+    assert {k.stage for k in KINDS} == {s.key for s in STAGES}
+    assert [k.stage for k in KINDS] == sorted(
+        (k.stage for k in KINDS), key=[s.key for s in STAGES].index
+    )
+    assert {p.stem for p in FOLDER.glob("*.yaml")} == set(KEYS)
+
+
+@pytest.mark.parametrize(("change", "words"), [
+    ("moving:\n  flux_capacitor: Hold it.\n", "flux_capacitor"),
+    ("kit: nothing\n", "kit"),
+    ("minutes: 0\n", "minutes"),
+    ("colour: red\n", "colour"),
+    ("steps: [\n", "cannot be read"),
+])  # fmt: skip
+def test_a_guide_that_cannot_be_used_is_refused_by_name(
+    tmp_path: Path, change: str, words: str
+) -> None:
+    text = (FOLDER / "lost_motion.yaml").read_text()
+    head = change.partition(":")[0]
+    kept, skipping = [], False
+    for line in text.splitlines(keepends=True):
+        if line[:1].isalpha():
+            skipping = line.startswith(f"{head}:")
+        kept += [] if skipping else [line]
+    bad = tmp_path / "lost_motion.yaml"
+    bad.write_text("".join(kept) + change)
+    with pytest.raises(Problem, match=words):
+        read_guide(bad)
+    bad.write_text(text.replace("purpose:", "porpoise:"))
+    with pytest.raises(Problem, match="purpose"):
+        read_guide(bad)
+    with pytest.raises(Problem, match=r"no guide nowhere\.yaml"):
+        read_guide(tmp_path / "nowhere.yaml")
+
+
+def test_only_machines_with_the_part_are_asked() -> None:
+    frame, knee = starting_point("frame"), starting_point("knee_mill")
+    assert "spindle_tram" not in {k.key for k in suiting(frame)}
+    assert "rail_twist" in {k.key for k in suiting(frame)}
+    assert {"gantry_level", "rail_twist", "bed_map"}.isdisjoint(k.key for k in suiting(knee))
+    assert "head_pivot" in mechanisms_of(knee)
+    assert "head_pivot" not in mechanisms_of(frame)
+    told = guide("spindle_tram").cautions_for(mechanisms_of(knee))
+    assert any("head swings down" in t for t in told)
+    assert not any("end plate" in t for t in told)
+
+
+def test_a_shim_under_the_column_undoes_the_tram_and_says_so() -> None:
+    log = Log(
+        results=[Result(kind="spindle_tram", at=at(0), verdict="true"),
+                 Result(kind="tool_runout", at=at(0), verdict="true")],
+        touches=[Touch(id="m", at=at(48), mechanisms=["column_base"],
+                       said="the column was shimmed")],
+    )  # fmt: skip
+    found = by_kind(stand(MILL, log))
+    assert found["spindle_tram"].status == "stale"
+    assert found["spindle_tram"].why
+    assert found["spindle_tram"].why.metric == (
+        "The column was shimmed on 3 March 2026, after this was read."
+    )
+    assert found["tool_runout"].status == "true"
+
+
+def test_kinds_that_are_not_built_block_nothing() -> None:
+    found = stand(MILL, Log(), built=["spindle_tram"])
+    step = next_step(found)
+    assert step
+    assert step.kind == "spindle_tram"
+    assert detour("spindle_tram", found) is None
+    everything = stand(MILL, Log())
+    assert next_step(everything).kind == "inspection"  # type: ignore[union-attr]
+    told = detour("spindle_tram", everything)
+    assert told
+    assert "“Level and twist”, which has not been measured" in told.metric
+
+
+def test_a_decision_to_leave_it_stands_until_something_it_rests_on_is_touched() -> None:
+    results = [Result(kind=k.key, at=at(0), verdict="true") for k in suiting(MILL)]
+    results = [r for r in results if r.kind != "travel_square"]
+    results.append(Result(kind="travel_square", at=at(0), verdict="out", times_limit=3))
+    left = [Decision(id="d", kind="travel_square", at=at(1), reason="nothing here is deep")]
+    found = stand(MILL, Log(results=results, decisions=left), now=10)
+    assert by_kind(found)["travel_square"].left == left[0]
+    assert next_step(found) is None
+    assert [i.text.metric for i in open_items(found)] == ["Left as it is: nothing here is deep"]
+    moved = [Touch(id="e", at=at(5), mechanisms=["feet"], said="it was moved")]
+    later = by_kind(stand(MILL, Log(results=results, decisions=left, touches=moved), now=10))
+    assert later["travel_square"].left is None
+    assert later["travel_square"].lapsed
+    assert "since then it was moved" in later["travel_square"].lapsed.metric
+
+
+def test_looking_again_by_days_and_by_hours() -> None:
+    read = [Result(kind=k.key, at=at(0), verdict="true") for k in suiting(MILL)]
+    log = Log(results=read, intervals={"spindle_tram": 10})
+    assert next_step(stand(MILL, log, now=9 * 24)) is None
+    soon = next_step(stand(MILL, log, now=10 * 24))
+    assert soon
+    assert soon.kind == "spindle_tram"
+    assert "time to look again" in soon.reason.metric
+    worked = Log(results=read, ran=[Ran(at=at(5), hours=20), Ran(at=at(9), hours=15)])
+    due = {s.kind for s in stand(MILL, worked, now=12) if s.is_due}
+    assert due == {k.key for k in suiting(MILL) if 0 < guide(k.key).recheck_hours <= 35}
+    never = Log(results=read, intervals=dict.fromkeys(KEYS, 0))
+    assert not [s for s in stand(MILL, never, now=24 * 999) if s.due]
+
+
+def test_a_gate_names_what_the_step_would_freeze() -> None:
+    router = starting_point("gantry_router")
+    fresh = [Result(kind="spindle_tram", at=at(0), verdict="true")]
+    found = stand(router, Log(results=fresh))
+    surface = next(g for g in gates(router, found) if g.key == "surface")
+    assert surface.fresh == ["Tram"]
+    assert [i.kind for i in surface.open] == ["gantry_level"]
+    touched = [Touch(id="e", at=at(3), mechanisms=["rails"], said="a rail was moved")]
+    again = gates(router, stand(router, Log(results=fresh, touches=touched)))
+    assert {i.kind for g in again if g.key == "surface" for i in g.open} == {
+        "gantry_level", "spindle_tram",
+    }  # fmt: skip
+    tram_only = gates(router, stand(router, Log(results=fresh), built=["spindle_tram"]))
+    assert all(i.kind == "spindle_tram" for g in tram_only for i in g.open)
+    assert "old_shims" not in {g.key for g in tram_only}
+
+
+def test_a_plan_says_what_became_of_it() -> None:
+    before = plan(MILL, stand(MILL, Log()), 150)
+    order = [s.kind for s in before.steps]
+    assert order[:2] == ["inspection", "base_level"]
+    read = [Result(kind="inspection", at=at(0), verdict="true"),
+            Result(kind="base_level", at=at(1), verdict="out", times_limit=4.0)]  # fmt: skip
+    after = plan(MILL, stand(MILL, Log(results=read)), 70, laid_out=True)
+    assert after.steps[0].kind == "base_level"
+    assert after.steps[0].rounds == 2
+    told = " ".join(w.metric for w in changes(order, after, ["inspection"]))
+    assert "has dropped out" in told
+    assert "“Inspection”" not in told
+    assert plan(MILL, stand(MILL, Log()), 10).steps == []
+    done = stand(MILL, Log(results=[Result(kind=k, at=at(0), verdict="true") for k in KEYS]), 2)
+    assert "Nothing is missing" in plan(MILL, done, 60).sentence.metric
+    assert upstream_of("tool_runout") == ("spindle_play", "spindle_runout")

@@ -1,0 +1,99 @@
+"""What can happen to a machine between measurements, and what each happening touches."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel
+
+from truing.machine import Machine
+from truing.mechanisms import ALL, Mechanism, mechanisms_of, title
+
+EventKey = Literal["moved", "crash", "replaced", "season", "hours", "other", "note", "gate"]
+
+
+class EventKind(BaseModel):
+    """A kind of happening, as offered."""
+
+    key: EventKey
+    title: str
+    said: str
+    """What is said of it afterwards, without a capital."""
+    hint: str
+    touches: list[Mechanism]
+    asks: Literal["", "parts", "hours"]
+    """What has to be told with it: which parts, or how many hours."""
+
+
+_SET_BY_HAND: list[Mechanism] = [
+    "head_pivot", "bracket", "bracket_pivot", "end_plate_left", "end_plate_right", "column_pivot",
+    "column_base", "lift_home", "drive_home", "vice", "spindle_bearing", "holder", "collet", "tool",
+]  # fmt: skip
+
+EVENTS: tuple[EventKind, ...] = (
+    EventKind(
+        key="moved", title="It was moved", said="it was moved",
+        hint="To another place, or lifted. Everything that rests on the stand is stale.",
+        touches=["feet"], asks="",
+    ),
+    EventKind(
+        key="crash", title="It crashed", said="it crashed",
+        hint="Cutter or head ran into something. All that could be knocked is stale.",
+        touches=_SET_BY_HAND, asks="",
+    ),
+    EventKind(
+        key="replaced", title="A part was replaced or taken apart", said="a part was replaced",
+        hint="What rests on that part is stale.", touches=[], asks="parts",
+    ),
+    EventKind(
+        key="season", title="The season changed", said="the season changed",
+        hint="Wood, concrete and long frames move with heat and damp.",
+        touches=["feet", "rails", "board"], asks="",
+    ),
+    EventKind(
+        key="hours", title="It has run", said="it has run",
+        hint="Counts towards looking again after so many hours.", touches=[], asks="hours",
+    ),
+    EventKind(
+        key="other", title="Something else", said="something happened",
+        hint="Say what, and which parts it may have moved.", touches=[], asks="parts",
+    ),
+    EventKind(
+        key="note", title="Just a note", said="noted", hint="Touches nothing.", touches=[], asks="",
+    ),
+)  # fmt: skip
+
+_BY_KEY = {e.key: e for e in EVENTS}
+
+
+class PartChoice(BaseModel):
+    """A mechanism that this machine has, for choosing what was touched."""
+
+    key: Mechanism
+    title: str
+
+
+def parts_of(machine: Machine) -> list[PartChoice]:
+    """The mechanisms of a machine by name."""
+    return [PartChoice(key=m, title=title(m)) for m in mechanisms_of(machine)]
+
+
+def event_kind(key: str) -> EventKind:
+    """The kind of happening with this key; KeyError if there is none."""
+    return _BY_KEY[key]  # type: ignore[index]
+
+
+def event_said(key: str, said: str, named: list[Mechanism]) -> str:
+    """What is said of a happening afterwards, without a capital."""
+    text = said.strip()
+    if key == "replaced" and named:
+        return f"parts were replaced or taken apart ({', '.join(title(m).lower() for m in named)})"
+    if key == "other" and text:
+        return f"“{text}” was logged"
+    return event_kind(key).said
+
+
+def touched_by(key: str, named: list[Mechanism]) -> list[Mechanism]:
+    """What a happening touches: what it always does, and the parts named with it."""
+    always = set(_BY_KEY[key].touches) if key in _BY_KEY else set()
+    return [m for m in ALL if m in always or m in named]

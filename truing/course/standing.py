@@ -1,0 +1,175 @@
+"""How each check of a machine stands, derived from what was read and what was touched since."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import UTC, date, datetime, timedelta, tzinfo
+from typing import Literal
+
+from pydantic import BaseModel
+
+from truing.course.kinds import CourseKind, foundation, suiting
+from truing.guide import guide
+from truing.machine import Machine
+from truing.mechanisms import Mechanism
+from truing.verdict import Verdict
+from truing.words import Words, plain
+
+Status = Literal["true", "out", "too_close", "stale", "unmeasured"]
+
+
+class Result(BaseModel):
+    """The latest finding of one kind: when its first reading was taken, and how it was judged."""
+
+    kind: str
+    at: datetime
+    verdict: Verdict
+    sentence: Words | None = None
+    times_limit: float | None = None
+    """The worst quantity as a multiple of its limit."""
+
+
+class Touch(BaseModel):
+    """Something was moved, or happened: a move or an event that has not been taken back."""
+
+    id: str
+    at: datetime
+    mechanisms: list[Mechanism]
+    said: str
+    """As in “the column was shimmed”."""
+
+
+class Decision(BaseModel):
+    """Somebody decided to leave a check as it is, with the figures of that moment."""
+
+    id: str
+    kind: str
+    at: datetime
+    reason: str
+
+
+class Ran(BaseModel):
+    """Hours that the machine ran, told at a time."""
+
+    at: datetime
+    hours: float
+
+
+@dataclass(frozen=True)
+class Log:
+    """Everything about one machine that its course is derived from."""
+
+    results: Sequence[Result] = ()
+    touches: Sequence[Touch] = ()
+    decisions: Sequence[Decision] = ()
+    ran: Sequence[Ran] = ()
+    intervals: dict[str, int] = field(default_factory=dict)
+    """Days between looks that the owner set, by kind; 0 for never."""
+
+
+class Standing(BaseModel):
+    """How one kind of check stands on a machine, and why."""
+
+    kind: str
+    status: Status
+    why: Words | None
+    """What is out, what made it stale, or since when it is due; None when nothing is to be said."""
+    built: bool
+    matters: bool
+    """False while somebody has decided to leave it, and for checks that are read when needed."""
+    result: Result | None
+    touch: Touch | None
+    """What made it stale."""
+    left: Decision | None
+    """The decision that stands."""
+    lapsed: Words | None
+    """Why an earlier decision to leave it no longer stands."""
+    due: date | None
+    """When it should be looked at again, though nothing is known to have moved."""
+    is_due: bool
+
+    @property
+    def amiss(self) -> bool:
+        """Whether it calls for something to be done."""
+        return self.built and self.matters and self.status != "true"
+
+
+def day(at: datetime, zone: tzinfo = UTC) -> str:
+    """A date as it is said, in the workshop's zone: 3 March 2026."""
+    local = at.astimezone(zone)
+    return f"{local.day} {local:%B %Y}"
+
+
+def first_touch(kind: str, after: datetime, touches: Sequence[Touch]) -> Touch | None:
+    """The first touch after a time on anything the kind rests on."""
+    under = foundation(kind)
+    later = [t for t in touches if t.at > after and under.intersection(t.mechanisms)]
+    return min(later, key=lambda t: t.at, default=None)
+
+
+def standings(
+    machine: Machine, log: Log, *, built: Sequence[str], now: datetime, zone: tzinfo = UTC
+) -> list[Standing]:
+    """Every kind that suits the machine, in the order of the work.
+
+    `built` names the kinds that can be read at all; the others are unmeasured and matter to nobody.
+    """
+    return [_standing(k, log, k.key in built, now, zone) for k in suiting(machine)]
+
+
+def _standing(k: CourseKind, log: Log, built: bool, now: datetime, zone: tzinfo) -> Standing:
+    result = max((r for r in log.results if r.kind == k.key), key=lambda r: r.at, default=None)
+    touch = first_touch(k.key, result.at, log.touches) if result else None
+    status: Status = "unmeasured" if result is None else "stale" if touch else result.verdict
+    left, lapsed = _decided(k.key, log, zone)
+    due = _due(k.key, result, log) if status == "true" else None
+    is_due = due is not None and due <= now.astimezone(zone).date()
+    why = None
+    if touch is not None:
+        why = _stale_because(touch, zone)
+    elif result is not None and status != "true":
+        why = result.sentence
+    elif result is not None and is_due:
+        why = plain(f"True when it was read on {day(result.at, zone)}; it is time to look again.")
+    return Standing(
+        kind=k.key,
+        status=status,
+        why=why,
+        built=built,
+        matters=built and left is None and (not k.when_needed or status in ("out", "too_close")),
+        result=result,
+        touch=touch,
+        left=left,
+        lapsed=lapsed,
+        due=due,
+        is_due=is_due,
+    )
+
+
+def _stale_because(touch: Touch, zone: tzinfo) -> Words:
+    said = touch.said[:1].upper() + touch.said[1:]
+    return plain(f"{said} on {day(touch.at, zone)}, after this was read.")
+
+
+def _decided(kind: str, log: Log, zone: tzinfo) -> tuple[Decision | None, Words | None]:
+    latest = max((d for d in log.decisions if d.kind == kind), key=lambda d: d.at, default=None)
+    if latest is None:
+        return None, None
+    touch = first_touch(kind, latest.at, log.touches)
+    if touch is None:
+        return latest, None
+    return None, plain(
+        f"Left as it was on {day(latest.at, zone)}; since then {touch.said}, so it is open again."
+    )
+
+
+def _due(kind: str, result: Result | None, log: Log) -> date | None:
+    if result is None:
+        return None
+    about = guide(kind)
+    days = log.intervals.get(kind, about.recheck_days)
+    ran = sum(r.hours for r in log.ran if r.at > result.at)
+    if about.recheck_hours and ran >= about.recheck_hours:
+        return max(r.at for r in log.ran).date()
+    return (result.at + timedelta(days=days)).date() if days else None

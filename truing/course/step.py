@@ -1,0 +1,73 @@
+"""What to do next and why, and what it costs to go elsewhere first."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from pydantic import BaseModel
+
+from truing.course.kinds import course_kind, is_upstream
+from truing.course.standing import Standing
+from truing.guide import guide
+from truing.words import Words, join, plain, say
+
+
+class Step(BaseModel):
+    """One check to be made: why now, how long it takes, and what to have at hand."""
+
+    kind: str
+    title: str
+    reason: Words
+    minutes: int
+    kit: list[str]
+
+
+def next_step(found: Sequence[Standing]) -> Step | None:
+    """The upstream-most check that is missing, stale or out and matters; then one that is due."""
+    for standing in found:
+        if standing.amiss:
+            return step(standing)
+    overdue = [s for s in found if s.built and s.matters and s.is_due]
+    return step(min(overdue, key=lambda s: str(s.due))) if overdue else None
+
+
+def step(standing: Standing) -> Step:
+    """A check as something to be done now."""
+    about = guide(standing.kind)
+    return Step(
+        kind=standing.kind,
+        title=course_kind(standing.kind).title,
+        reason=reason(standing),
+        minutes=about.minutes,
+        kit=about.kit,
+    )
+
+
+def reason(standing: Standing) -> Words:
+    """One sentence: why this check calls for attention."""
+    told = [standing.lapsed] if standing.lapsed else []
+    if standing.status == "unmeasured":
+        return join([*told, plain(f"Not measured yet. {guide(standing.kind).purpose}")])
+    return join([*told, *([standing.why] if standing.why else [])])
+
+
+def detour(kind: str, found: Sequence[Standing]) -> Words | None:
+    """What it costs to read this kind before something it rests on has been put right."""
+    before = [s for s in found if s.amiss and is_upstream(s.kind, kind)]
+    if not before:
+        return None
+    first = before[0]
+    state = {
+        "unmeasured": "has not been measured",
+        "stale": "is stale",
+        "out": "is out",
+        "too_close": "is too close to call",
+    }[first.status]
+    return say(
+        "“{this}” rests on “{other}”, which {state}. If that has to be put right, this is to be "
+        "read again: about {minutes} minutes twice.",
+        this=course_kind(kind).title,
+        other=course_kind(first.kind).title,
+        state=state,
+        minutes=guide(kind).minutes,
+    )

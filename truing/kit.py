@@ -1,0 +1,73 @@
+"""Which instrument of the kit can decide a check, told before the first reading."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from pydantic import BaseModel
+
+from truing.check import Check, Tolerances
+from truing.instruments import Instrument
+from truing.problem import Problem
+from truing.words import Words, join, plain, say, show
+
+
+class Choice(BaseModel):
+    """An instrument for a set-up: what to expect of it against the limit."""
+
+    id: str
+    name: str
+    enough: bool
+    share: float
+    """U to be expected as a share of the limit; a quarter or less decides."""
+    words: Words
+
+
+class Suggestion(BaseModel):
+    """The instruments that suit, finest first, and a warning when none can decide."""
+
+    choices: list[Choice]
+    none: Words | None
+
+
+def suggest(
+    check: Check[Any, Any],
+    setup: Any,
+    kit: Sequence[tuple[str, str, Instrument]],
+    tolerances: Tolerances,
+) -> Suggestion:
+    """Rank the (id, name, instrument) of a kit for one set-up by U against the limit.
+
+    Problem, naming the field, when the set-up itself cannot be read with any instrument.
+    """
+    takes = check.takes(setup)
+    found = []
+    for id, name, instrument in kit:
+        if instrument.type not in takes:
+            continue
+        told = check.expect(setup, instrument, tolerances)
+        share = told.expanded / told.tolerance
+        words = say(
+            "±{u} of {t}",
+            u=show(told.expanded, told.expanded / 10, "slope"),
+            t=show(told.tolerance, told.tolerance / 10, "slope"),
+        )
+        found.append((share, told, Choice(
+            id=id, name=name, enough=told.enough, share=share, words=words
+        )))  # fmt: skip
+    found.sort(key=lambda item: item[0])
+    if not found:
+        raise Problem(
+            "There is no instrument for this way of reading in the kit.",
+            expected="Add one under Kit, or read it another way.",
+            field="instrument",
+        )
+    _, best, first = found[0]
+    none = None
+    if not best.enough:
+        none = join(
+            [plain(f"Nothing in the kit can decide this yet; {first.name} comes nearest."),
+             best.text]
+        )  # fmt: skip
+    return Suggestion(choices=[c for *_, c in found], none=none)

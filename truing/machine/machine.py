@@ -1,0 +1,131 @@
+"""A machine as the job sees it: described by the parts that can be moved on it, not by a brand."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from truing.fields import Mm, choice, hint, length
+from truing.machine.parts import (
+    DIRECTIONS,
+    Board,
+    BoltedBase,
+    Bracket,
+    Column,
+    Direction,
+    Feet,
+    Gantry,
+    GantryDrive,
+    Head,
+    Lift,
+    Part,
+    Rails,
+    Slide,
+)
+
+Form = Literal[
+    "column_mill",
+    "round_column",
+    "knee_mill",
+    "micro_mill",
+    "gantry_router",
+    "fixed_gantry",
+    "frame",
+]
+Work = Literal["metal", "board"]
+
+FORM_TITLES: dict[Form, str] = {
+    "column_mill": "Column mill",
+    "round_column": "Round-column mill",
+    "knee_mill": "Knee mill",
+    "micro_mill": "Micro mill",
+    "gantry_router": "Router, the gantry is lifted",
+    "fixed_gantry": "Router, the gantry stands fast",
+    "frame": "Frame under construction",
+}
+
+GANTRY_FORMS: tuple[Form, ...] = ("gantry_router", "fixed_gantry", "frame")
+"""Forms that are drawn with a beam across a bed."""
+
+
+class Machine(Part):
+    """A machine described by the parts that can be moved on it; a part it lacks is None."""
+
+    form: Form = choice("Form", "column_mill", FORM_TITLES)
+    work: Work = choice("Mostly cuts", "metal", {"metal": "metal", "board": "board"})
+    control: Literal["handwheels", "readout", "controller"] = choice(
+        "Moved by",
+        "handwheels",
+        {
+            "handwheels": "handwheels",
+            "readout": "handwheels with a scale readout",
+            "controller": "a controller",
+        },
+    )
+    spindle: bool = Field(
+        True,
+        title="A spindle is fitted",
+        json_schema_extra=hint("Not yet, on a frame that is being built.", field="switch"),
+    )
+    table_x_mm: Mm = length("Table or bed, left to right", 500.0, ge=40, le=6000)
+    table_y_mm: Mm = length("Table or bed, front to rear", 160.0, ge=40, le=6000)
+    cutter_mm: Mm = length(
+        "Widest cutter you surface with",
+        50.0,
+        gt=0,
+        le=500,
+        prompt="What a lean does to the part is told for this cutter.",
+    )
+    slides: list[Slide] = Field(
+        default_factory=list,
+        max_length=3,
+        title="Slides",
+        json_schema_extra=hint(
+            "One for each direction. Screens say left–right; the letter is the machine's own.",
+            field="rows",
+        ),
+    )
+    feet: Feet | None = Field(None, title="Levelling feet")
+    column: Column | None = Field(None, title="Column")
+    base: BoltedBase | None = Field(None, title="Column on a bolted base")
+    head: Head | None = Field(None, title="Tilting head")
+    rails: Rails | None = Field(None, title="Rails screwed down by their bolts")
+    gantry: Gantry | None = Field(None, title="Gantry with end plates")
+    lift: Lift | None = Field(None, title="Two motors lift the gantry")
+    gantry_drive: GantryDrive | None = Field(None, title="Two motors drive the gantry")
+    bracket: Bracket | None = Field(None, title="Spindle bracket")
+    board: Board | None = Field(None, title="Sacrificial board")
+
+    @model_validator(mode="after")
+    def _fits_together(self) -> Machine:
+        seen: set[Direction] = set()
+        for slide in self.slides:
+            if slide.direction in seen:
+                raise ValueError(
+                    f"Two slides move {DIRECTIONS[slide.direction]}. Keep one for each direction."
+                )
+            seen.add(slide.direction)
+        letters = [s.letter.strip().upper() for s in self.slides if s.letter.strip()]
+        if len(set(letters)) < len(letters):
+            raise ValueError("Two slides have the same letter.")
+        if self.gantry is None and (self.lift or self.gantry_drive):
+            raise ValueError("Two motors carry a gantry: say that it has one, or leave them out.")
+        if self.head is not None and not self.spindle:
+            raise ValueError("A tilting head carries a spindle: say that one is fitted.")
+        if self.cutter_mm > max(self.table_x_mm, self.table_y_mm):
+            raise ValueError("The widest cutter is wider than the table: one of the two is wrong.")
+        return self
+
+    def slide(self, direction: Direction) -> Slide | None:
+        """The slide that moves this way, if the machine has one."""
+        return next((s for s in self.slides if s.direction == direction), None)
+
+    def letter(self, direction: Direction) -> str:
+        """What the machine calls this direction, or an empty text."""
+        slide = self.slide(direction)
+        return slide.letter.strip() if slide else ""
+
+
+TOLERANCE_MM_PER_M: dict[Work, float] = {"metal": 0.1, "board": 0.3}
+"""Usual limits of lean and nod until the owner sets their own."""

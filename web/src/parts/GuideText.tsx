@@ -1,0 +1,44 @@
+import Box from "@mui/material/Box";
+import Typography from "@mui/material/Typography";
+import type { Schemas } from "../api/client";
+
+type Guide = Schemas["Guide"];
+
+/** How a check is made, told for one machine: cautions first, then steps, ways and limits. */
+export function GuideText({ guide, cautions }: { guide: Guide; cautions: string[] }) {
+  return (
+    <>
+      <Typography variant="h3">Before hands go in</Typography>
+      <Lines lines={cautions} />
+      <Typography variant="h3">Steps</Typography>
+      <Lines lines={guide.steps} ordered />
+      <Box component="details">
+        <Box component="summary" sx={{ cursor: "pointer", minHeight: 32 }}>
+          Ways of reading, and their price
+        </Box>
+        {guide.schools.map((school) => (
+          <Typography key={school.way} sx={{ mb: 1 }}>
+            <b>{school.way}</b>: {school.gives}; {school.costs}.
+          </Typography>
+        ))}
+      </Box>
+      <Box component="details">
+        <Box component="summary" sx={{ cursor: "pointer", minHeight: 32 }}>
+          What this does not test, and when to stop
+        </Box>
+        <Lines lines={guide.not_tested} />
+        <Typography>{guide.stop}</Typography>
+      </Box>
+    </>
+  );
+}
+
+export function Lines({ lines, ordered = false }: { lines: string[]; ordered?: boolean }) {
+  return (
+    <Box component={ordered ? "ol" : "ul"} sx={{ mt: 0.5, pl: 3 }}>
+      {lines.map((line) => (
+        <li key={line}>{line}</li>
+      ))}
+    </Box>
+  );
+}

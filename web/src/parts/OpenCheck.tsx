@@ -1,0 +1,55 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import { useState } from "react";
+import type { Words } from "../api/client";
+import { useSettings } from "../settings";
+import { useOpenCheck } from "./useOpenCheck";
+import { Remark } from "./Waiting";
+
+/** Told once a sitting for each machine and kind: going on all the same needs no second telling. */
+const told = new Set<string>();
+
+/** Opens a check; where something it rests on is amiss, it first says once what that costs. */
+export function OpenCheck({
+  machineId,
+  kind,
+  text,
+  detour,
+  main = false,
+}: {
+  machineId: string;
+  kind: string;
+  text: string;
+  detour?: Words | null;
+  main?: boolean;
+}) {
+  const { say } = useSettings();
+  const open = useOpenCheck(machineId);
+  const [asking, setAsking] = useState(false);
+  const key = `${machineId} ${kind}`;
+  const press = () => {
+    if (detour && !told.has(key) && !asking) {
+      told.add(key);
+      return setAsking(true);
+    }
+    open.mutate(kind);
+  };
+  return (
+    <Box>
+      {asking && <Remark tone="look">{say(detour)}</Remark>}
+      <Button
+        variant={main ? "contained" : "outlined"}
+        disabled={open.isPending}
+        onClick={press}
+        sx={{ whiteSpace: "nowrap" }}
+      >
+        {asking ? "Measure it all the same" : text}
+      </Button>
+      {open.error && (
+        <Remark tone="error" role="alert">
+          {open.error.message}
+        </Remark>
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,139 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import Typography from "@mui/material/Typography";
+import { type FormEvent, useState } from "react";
+import { v4 as uuid } from "uuid";
+import { api, type Schemas, told } from "../../api/client";
+import { type Machine, useMachineChange } from "../../api/queries";
+import { OpenCheck } from "../../parts/OpenCheck";
+import { TakeBack } from "../../parts/TakeBack";
+import { useDay, useWhen } from "../../parts/useWhen";
+import { STATUS_WORDS, VerdictMark } from "../../parts/VerdictMark";
+import { Remark } from "../../parts/Waiting";
+import { useSettings } from "../../settings";
+import { mono } from "../../theme";
+
+type CheckStatus = Schemas["CheckStatus"];
+
+/** How one check stands: its mark, its figures, why it is as it is, and what can be done. */
+export function CheckLine({ machine, check }: { machine: Machine; check: CheckStatus }) {
+  const { say } = useSettings();
+  const when = useWhen();
+  const day = useDay();
+  const [leaving, setLeaving] = useState(false);
+  const limit = Object.values(machine.limits_shown[check.kind] ?? {})[0];
+  // the sentence of an out check repeats its figures; what made it stale is said nowhere else
+  const why = check.status === "stale" || check.is_due ? check.why : null;
+  const canLeave = machine.can_write && check.status !== "true" && !check.left;
+  return (
+    <Box
+      sx={(t) => ({
+        borderTop: `1px solid ${t.palette.rule}`,
+        py: 1.5,
+        display: "grid",
+        columnGap: 1.5,
+        rowGap: 1,
+        alignItems: "start",
+        gridTemplateColumns: { md: "190px 1fr auto" },
+      })}
+    >
+      <VerdictMark status={check.status} />
+      <Box>
+        <Typography variant="h3">{check.question}</Typography>
+        {check.values.map((value) => (
+          <Box key={value.label} sx={{ display: "flex", gap: 1.5, flexWrap: "wrap" }}>
+            <Box sx={{ minWidth: 130 }}>{value.label}</Box>
+            <Box sx={{ fontFamily: mono }}>{say(value.words)}</Box>
+            <Box sx={{ color: "text.secondary" }}>
+              {STATUS_WORDS[value.status]}
+              {check.status === "stale" && " then"}
+            </Box>
+          </Box>
+        ))}
+        {why && <Remark tone="look">{say(why)}</Remark>}
+        {check.lapsed && <Remark tone="look">{say(check.lapsed)}</Remark>}
+        {check.left && (
+          <Remark>
+            Left as it is on {day(check.left.at)}: {check.left.reason}{" "}
+            {machine.can_write && (
+              <TakeBack
+                type="decisions"
+                id={check.left.id}
+                taken={false}
+                what={`leaving the ${check.title.toLowerCase()}`}
+              />
+            )}
+          </Remark>
+        )}
+        <Typography sx={{ color: "text.secondary" }}>
+          Limit {say(limit)}
+          {check.measured_at && ` · last read ${when(check.measured_at)}`}
+          {check.due && !check.is_due && ` · look again ${day(check.due)}`}
+        </Typography>
+        {leaving && <Leave machine={machine} check={check} done={() => setLeaving(false)} />}
+      </Box>
+      {machine.can_write && (
+        <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1 }}>
+          {canLeave && !leaving && (
+            <Button onClick={() => setLeaving(true)} aria-expanded={leaving}>
+              Leave it
+            </Button>
+          )}
+          <OpenCheck
+            machineId={machine.id}
+            kind={check.kind}
+            detour={check.detour}
+            text={check.open_check ? "Go on" : "Measure"}
+          />
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+function Leave({
+  machine,
+  check,
+  done,
+}: {
+  machine: Machine;
+  check: CheckStatus;
+  done: () => void;
+}) {
+  const leave = useMachineChange((reason: string) =>
+    told(
+      api.POST("/api/v1/machines/{machine_id}/decisions", {
+        params: { path: { machine_id: machine.id } },
+        body: { id: uuid(), kind: check.kind, reason, at: new Date().toISOString() },
+      }),
+    ),
+  );
+  const submit = (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault();
+    const reason = String(new FormData(event.currentTarget).get("reason") ?? "");
+    leave.mutate(reason, { onSuccess: done });
+  };
+  return (
+    <Box component="form" noValidate onSubmit={submit} sx={{ mt: 1, maxWidth: 560 }}>
+      <TextField
+        name="reason"
+        id={`leave-${check.kind}`}
+        label="Why it may stay as it is"
+        autoFocus
+        error={leave.error !== null}
+        helperText={
+          leave.error
+            ? [leave.error.message, leave.error.errors[0]?.expected].filter(Boolean).join(" ")
+            : "Kept with today's figures. It stays visible, and is open again once something it rests on is touched."
+        }
+      />
+      <Box sx={{ display: "flex", gap: 1, mt: 1 }}>
+        <Button type="submit" variant="contained" disabled={leave.isPending}>
+          Leave it as it is
+        </Button>
+        <Button onClick={done}>Not after all</Button>
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,194 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import Checkbox from "@mui/material/Checkbox";
+import FormControlLabel from "@mui/material/FormControlLabel";
+import Menu from "@mui/material/Menu";
+import MenuItem from "@mui/material/MenuItem";
+import TextField from "@mui/material/TextField";
+import Typography from "@mui/material/Typography";
+import { type FormEvent, type ReactNode, useState } from "react";
+import { v4 as uuid } from "uuid";
+import { api, type Schemas, told } from "../../api/client";
+import { type Machine, useCourse, useMachineChange } from "../../api/queries";
+import { Remark } from "../../parts/Waiting";
+
+type Kind = Schemas["EventKind"];
+type Sent = Omit<Schemas["EventIn"], "id" | "at">;
+
+/** Logs that something happened: two presses, and a question only where one is needed. */
+export function Happened({ machine, children }: { machine: Machine; children: ReactNode }) {
+  const course = useCourse();
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const [asking, setAsking] = useState<Kind | null>(null);
+  const [logged, setLogged] = useState<Kind | null>(null);
+  const log = useMachineChange((body: Sent) =>
+    told(
+      api.POST("/api/v1/machines/{machine_id}/events", {
+        params: { path: { machine_id: machine.id } },
+        body: { id: uuid(), at: new Date().toISOString(), ...body },
+      }),
+    ),
+  );
+  const pick = (kind: Kind) => {
+    setAnchor(null);
+    setLogged(null);
+    log.reset();
+    if (kind.asks || kind.key === "note") return setAsking(kind);
+    setAsking(null);
+    log.mutate({ kind: kind.key, said: "", mechanisms: [] }, { onSuccess: () => setLogged(kind) });
+  };
+  return (
+    <>
+      <Button
+        variant="outlined"
+        aria-haspopup="menu"
+        aria-expanded={anchor !== null}
+        disabled={log.isPending}
+        onClick={(e) => setAnchor(e.currentTarget)}
+      >
+        Something happened
+      </Button>
+      {children}
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
+        {(course.data?.events ?? []).map((kind) => (
+          <MenuItem key={kind.key} onClick={() => pick(kind)} sx={{ minHeight: 56 }}>
+            <Box>
+              {kind.title}
+              <Box sx={{ color: "text.secondary", fontSize: ".85rem", whiteSpace: "normal" }}>
+                {kind.hint}
+              </Box>
+            </Box>
+          </MenuItem>
+        ))}
+      </Menu>
+      {asking && (
+        <Ask
+          key={asking.key}
+          kind={asking}
+          machine={machine}
+          log={log}
+          done={() => {
+            setLogged(asking);
+            setAsking(null);
+          }}
+          leave={() => setAsking(null)}
+        />
+      )}
+      <Box role="status" sx={{ flexBasis: "100%" }}>
+        {logged && (
+          <Remark>
+            Logged: {logged.title.toLowerCase()}. If that was wrong, it can be taken back in its
+            logbook.
+          </Remark>
+        )}
+        {log.error && !asking && <Remark tone="error">{log.error.message}</Remark>}
+      </Box>
+    </>
+  );
+}
+
+function Ask({
+  kind,
+  machine,
+  log,
+  done,
+  leave,
+}: {
+  kind: Kind;
+  machine: Machine;
+  log: ReturnType<typeof useMachineChange<Sent>>;
+  done: () => void;
+  leave: () => void;
+}) {
+  const [parts, setParts] = useState<Schemas["PartChoice"]["key"][]>([]);
+  const problem = (field: string) => log.error?.errors.find((e) => e.field === field);
+  const words = (field: string) => {
+    const found = problem(field);
+    return found ? `${found.message} ${found.expected}` : undefined;
+  };
+  const submit = (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault();
+    const data = new FormData(event.currentTarget);
+    const hours = Number(String(data.get("hours") ?? "").replace(",", "."));
+    log.mutate(
+      {
+        kind: kind.key,
+        said: String(data.get("said") ?? ""),
+        mechanisms: parts,
+        hours: kind.asks === "hours" && hours > 0 ? hours : null,
+      },
+      { onSuccess: done },
+    );
+  };
+  return (
+    <Box
+      component="form"
+      noValidate
+      onSubmit={submit}
+      aria-label={kind.title}
+      sx={(t) => ({
+        flexBasis: "100%",
+        borderLeft: `2px solid ${t.palette.rule}`,
+        pl: 2,
+        py: 1,
+        maxWidth: 640,
+      })}
+    >
+      <Typography variant="h3">{kind.title}</Typography>
+      <Typography sx={{ color: "text.secondary", mb: 1 }}>{kind.hint}</Typography>
+      {kind.asks === "parts" && (
+        <Box sx={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(180px, 1fr))" }}>
+          {machine.parts.map((part) => (
+            <FormControlLabel
+              key={part.key}
+              label={part.title}
+              control={
+                <Checkbox
+                  checked={parts.includes(part.key)}
+                  onChange={(e) =>
+                    setParts(
+                      e.target.checked
+                        ? [...parts, part.key]
+                        : parts.filter((key) => key !== part.key),
+                    )
+                  }
+                />
+              }
+            />
+          ))}
+          {words("mechanisms") && (
+            <Remark tone="error" role="alert">
+              {words("mechanisms")}
+            </Remark>
+          )}
+        </Box>
+      )}
+      {kind.asks === "hours" ? (
+        <TextField
+          name="hours"
+          id="event-hours"
+          label="Hours since it was last told"
+          error={problem("hours") !== undefined}
+          helperText={words("hours")}
+          slotProps={{ htmlInput: { inputMode: "decimal" } }}
+          sx={{ maxWidth: 300, mt: 1 }}
+        />
+      ) : (
+        <TextField
+          name="said"
+          id="event-said"
+          label="In a few words"
+          error={problem("said") !== undefined}
+          helperText={words("said")}
+          sx={{ mt: 1 }}
+        />
+      )}
+      <Box sx={{ display: "flex", gap: 1, mt: 1 }}>
+        <Button type="submit" variant="contained" disabled={log.isPending}>
+          Log it
+        </Button>
+        <Button onClick={leave}>Not after all</Button>
+      </Box>
+    </Box>
+  );
+}

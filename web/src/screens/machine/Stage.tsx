@@ -1,0 +1,86 @@
+import Box from "@mui/material/Box";
+import Link from "@mui/material/Link";
+import Typography from "@mui/material/Typography";
+import { Link as RouterLink, useParams } from "react-router";
+import type { Schemas } from "../../api/client";
+import { type Machine, useCourse, useMachine } from "../../api/queries";
+import { GuideText } from "../../parts/GuideText";
+import { PlumbLine } from "../../parts/PlumbLine";
+import { Failed, Loading, Remark } from "../../parts/Waiting";
+import { useSettings } from "../../settings";
+import { CheckLine } from "./CheckLine";
+
+type CourseKind = Schemas["CourseKindOut"];
+
+/** One knot of the plumb line: what it settles, how its checks stand, and how they are made. */
+export default function Stage() {
+  const { machineId = "", stage = "" } = useParams();
+  const machine = useMachine(machineId);
+  const course = useCourse();
+  const { say } = useSettings();
+  if (machine.isPending || course.isPending) return <Loading />;
+  if (machine.isError) return <Failed problem={machine.error} />;
+  if (course.isError) return <Failed problem={course.error} />;
+  const here = machine.data.stages.find((s) => s.key === stage);
+  const kinds = course.data.kinds.filter(
+    (k) => k.stage === stage && machine.data.suits.includes(k.key),
+  );
+  return (
+    <Box sx={{ display: "flex", flexDirection: { xs: "column", md: "row" }, gap: { md: 3 } }}>
+      <PlumbLine machineId={machineId} stages={machine.data.stages} at={stage} />
+      <Box sx={{ flex: 1, minWidth: 0, px: 2, py: 3, maxWidth: 900 }}>
+        <Typography variant="h1">{here?.title ?? "There is no such stage"}</Typography>
+        <Typography sx={{ color: "text.secondary", mb: 2 }}>
+          {here?.settles} ·{" "}
+          <Link component={RouterLink} to={`/machines/${machineId}`} color="inherit">
+            {machine.data.name}
+          </Link>
+        </Typography>
+        {stage === "found" && <Remark>{say(machine.data.as_found.text)}</Remark>}
+        {kinds.length === 0 && (
+          <Typography>Nothing here for this machine: it has none of the parts.</Typography>
+        )}
+        {kinds.map((kind) => (
+          <KindSection key={kind.key} kind={kind} machine={machine.data} />
+        ))}
+      </Box>
+    </Box>
+  );
+}
+
+function KindSection({ kind, machine }: { kind: CourseKind; machine: Machine }) {
+  const check = machine.checks.find((c) => c.kind === kind.key);
+  const parts = new Set<string>(machine.parts.map((p) => p.key));
+  const moving = Object.entries(kind.guide.moving ?? {}).filter(([key]) => parts.has(key));
+  return (
+    <Box component="section" sx={{ mb: 4 }}>
+      {check ? (
+        <CheckLine machine={machine} check={check} />
+      ) : (
+        <Typography
+          variant="h3"
+          component="h2"
+          sx={(t) => ({ borderTop: `1px solid ${t.palette.rule}`, pt: 1.5 })}
+        >
+          {kind.question}
+        </Typography>
+      )}
+      <Typography sx={{ mt: 1 }}>{kind.guide.purpose}</Typography>
+      <Typography sx={{ mb: 1 }}>{kind.guide.costs}</Typography>
+      <Typography sx={{ color: "text.secondary", mb: 1 }}>
+        {kind.title}, about {kind.guide.minutes} minutes. At hand: {kind.guide.kit.join("; ")}.
+        {kind.when_needed && " Read when another check asks for it."}
+        {!kind.built && " By hand for now: its readings cannot be kept here yet."}
+      </Typography>
+      <Box component="details" open={!kind.when_needed && kind.built}>
+        <Box component="summary" sx={{ cursor: "pointer", minHeight: 40 }}>
+          How it is done
+        </Box>
+        <GuideText
+          guide={kind.guide}
+          cautions={[...kind.guide.cautions, ...moving.map(([, text]) => text)]}
+        />
+      </Box>
+    </Box>
+  );
+}
