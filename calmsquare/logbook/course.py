@@ -9,7 +9,7 @@ from typing import Any
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from django.db.models import Min, OuterRef, Subquery
+from django.db.models import Min, Q
 from django.db.models.fields.json import KT
 from django.utils import timezone
 
@@ -67,8 +67,6 @@ def logs_of(machines: Sequence[Machine]) -> dict[UUID, MachineLog]:
     logs: dict[UUID, MachineLog] = {m.pk: MachineLog() for m in machines}
     ids = list(logs)
     _rounds(logs, ids)
-    _moves(logs, ids)
-    _events(logs, ids)
     for decision in Decision.objects.filter(machine__in=ids, taken_back_at=None):
         logs[decision.machine_id].decisions.append(
             CoreDecision(
@@ -82,7 +80,21 @@ def logs_of(machines: Sequence[Machine]) -> dict[UUID, MachineLog]:
         logs[acceptance.machine_id].acceptance = acceptance
     for check in Check.objects.filter(machine__in=ids, closed_at=None):
         logs[check.machine_id].open_checks[check.kind] = check.pk
+    _moves(logs, ids)
+    _events(logs)
     return logs
+
+
+def _since(logs: dict[UUID, MachineLog], machine: str, at: str) -> Q:
+    """What can still matter: on each machine, later than the oldest thing it could undo."""
+    found = Q(pk__in=[])
+    for id, log in logs.items():
+        undone = [r.at for r in log.results] + [d.at for d in log.decisions]
+        if log.acceptance:
+            undone.append(log.acceptance.at)
+        if undone:
+            found |= Q(**{machine: id, f"{at}__gt": min(undone)})
+    return found
 
 
 def log_of(machine: Machine) -> MachineLog:
@@ -92,16 +104,14 @@ def log_of(machine: Machine) -> MachineLog:
 
 def _rounds(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
     judged = Round.objects.filter(check_run__machine__in=ids).exclude(verdict="")
-    read = Reading.objects.filter(round=OuterRef("pk")).order_by("read_at").values("read_at")[:1]
-    latest = (
-        judged.order_by(
-            "check_run__machine_id", "check_run__kind", "-check_run__opened_at", "-number"
-        )
-        .distinct("check_run__machine_id", "check_run__kind")
-        .select_related("check_run")
-        .annotate(first_read=Subquery(read))
-    )
-    for round in latest:
+    latest = judged.order_by(
+        "check_run__machine_id", "check_run__kind", "-check_run__opened_at", "-number"
+    ).distinct("check_run__machine_id", "check_run__kind")
+    # by id first: findings are large, and only one of each kind is wanted
+    wanted = list(latest.values_list("pk", flat=True))
+    read = Reading.objects.filter(round__in=wanted).order_by("round_id").values_list("round_id")
+    first_read = dict(read.annotate(first=Min("read_at")))
+    for round in Round.objects.filter(pk__in=wanted).select_related("check_run"):
         log = logs[round.check_run.machine_id]
         key = round.check_run.kind
         outcome = compute.stored(round)
@@ -110,13 +120,14 @@ def _rounds(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
         log.results.append(
             Result(
                 kind=key,
-                at=round.first_read or round.opened_at,
+                at=first_read.get(round.pk, round.opened_at),
                 verdict=verdict,
                 sentence=outcome.judgement.sentence if outcome.judgement else None,
                 times_limit=_times_limit(outcome),
             )
         )
-    for machine_id, kind, at in judged.values_list(
+    firsts = judged.order_by("check_run__machine_id", "check_run__kind")
+    for machine_id, kind, at in firsts.values_list(
         "check_run__machine_id", "check_run__kind"
     ).annotate(first=Min("opened_at")):
         logs[machine_id].first_read[kind] = at
@@ -132,18 +143,22 @@ def _times_limit(outcome: Outcome) -> float | None:
 
 
 def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
-    read = Reading.objects.filter(round=OuterRef("round")).order_by("-read_at").values("read_at")
     moves = Move.objects.filter(round__check_run__machine__in=ids, taken_back_at=None)
-    for id, machine_id, kind, mechanism, said, at, last_read in moves.annotate(
-        mechanism=KT("made__mechanism"), last_read=Subquery(read[:1])
+    machine = "round__check_run__machine_id"
+    for machine_id, first in moves.order_by().values_list(machine).annotate(first=Min("made_at")):
+        logs[machine_id].first_move = first
+    latest = {r.pk for log in logs.values() for r in log.latest.values()}
+    recent = moves.filter(_since(logs, machine, "made_at") | Q(round__in=latest))
+    for id, round_id, machine_id, kind, mechanism, said, at in recent.annotate(
+        mechanism=KT("made__mechanism")
     ).values_list(
-        "pk", "round__check_run__machine_id", "round__check_run__kind", "mechanism", "said",
-        "made_at", "last_read",
-    ):  # fmt: skip
-        log = logs[machine_id]
-        log.first_move = min(filter(None, (log.first_move, at)))
-        # a clock that lags must not put a move before the readings that it answered
-        when = max(at, last_read + timedelta(milliseconds=1)) if last_read else at
+        "pk", "round_id", machine, "round__check_run__kind", "mechanism", "said", "made_at"
+    ):
+        log, when = logs[machine_id], at
+        if round_id in latest:
+            # a clock that lags must not put a move before the readings that it answered
+            read = max(r.at for r in log.results if r.kind == kind)
+            when = max(at, read + timedelta(milliseconds=1))
         log.touches.append(
             Touch(
                 id=str(id),
@@ -154,8 +169,9 @@ def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
         )
 
 
-def _events(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
-    for event in Event.objects.filter(machine__in=ids, taken_back_at=None):
+def _events(logs: dict[UUID, MachineLog]) -> None:
+    events = Event.objects.filter(_since(logs, "machine_id", "at"), taken_back_at=None)
+    for event in events:
         log = logs[event.machine_id]
         if event.kind == "hours":
             log.ran.append(Ran(at=event.at, hours=event.hours or 0))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Callable, Sequence
 from datetime import datetime
 from typing import Any
@@ -11,11 +10,11 @@ from uuid import UUID
 from django.db.models import CharField, F, Model, Prefetch, Q, QuerySet, Value
 
 from calmsquare.logbook import compute
-from calmsquare.logbook.course import happened
 from calmsquare.logbook.models import Acceptance, Check, Decision, Event, Photo, Round
 from calmsquare.logbook.schemas import (
     LogEntry,
     LogItem,
+    LogLine,
     LogPage,
     LogRecord,
     LogRound,
@@ -61,9 +60,39 @@ def logbook(
     )
 
 
-def latest_items(scope: Scope, machine: Machine) -> list[LogItem]:
-    """The newest lines of one machine's logbook."""
-    return _items(scope, _page(scope, machine.workshop_id, machine, Q(), LATEST))
+def latest_lines(scope: Scope, machine: Machine) -> list[LogLine]:
+    """The newest lines of one machine's logbook, without the findings that sittings carry."""
+    page = _page(scope, machine.workshop_id, machine, Q(), LATEST)
+    light = Round.objects.select_related("move").only("number", "verdict", "check_run", "move")
+    sittings = Check.objects.filter(pk__in=[id for _, id, what in page if what == "checks"])
+    lines = {c.pk: _sitting_line(c) for c in sittings.prefetch_related(Prefetch("rounds", light))}
+    for record in _records(scope, page).values():
+        lines[record.id] = LogLine(
+            id=record.id,
+            at=record.at,
+            title=record.title,
+            text=" · ".join(filter(None, [record.text, *(w.metric for w in record.lines[:1])])),
+            status=None,
+            rounds=0,
+            taken_back=record.taken_back,
+            photos=record.photos,
+        )
+    return [lines[id] for _, id, _ in page]
+
+
+def _sitting_line(check: Check) -> LogLine:
+    rounds = list(check.rounds.all())
+    judged = [r for r in rounds if r.verdict]
+    return LogLine(
+        id=check.pk,
+        at=check.opened_at,
+        title=kind(check.kind).course.title,
+        text="",
+        status=round_status(judged[-1]) if judged else "unmeasured",
+        rounds=len(rounds),
+        taken_back=False,
+        photos=[],
+    )
 
 
 def _page(
@@ -102,19 +131,25 @@ def _older_than(cursor: str) -> Q:
 
 
 def _items(scope: Scope, page: Sequence[tuple[datetime, UUID, str]]) -> list[LogItem]:
-    ids: dict[str, list[UUID]] = defaultdict(list)
-    for _, id, what in page:
-        ids[what].append(id)
-    found: dict[UUID, Any] = {c.pk: {"sitting": _sitting(c)} for c in _checks(scope, ids["checks"])}
+    ids = [id for _, id, what in page if what == "checks"]
+    sittings = {c.pk: _sitting(c) for c in _checks(scope, ids)}
+    records = _records(scope, page)
+    return [LogItem(at=at, sitting=sittings.get(id), record=records.get(id)) for at, id, _ in page]
+
+
+def _records(scope: Scope, page: Sequence[tuple[datetime, UUID, str]]) -> dict[UUID, LogRecord]:
+    found: dict[UUID, LogRecord] = {}
     for name, model in (
         ("events", Event), ("decisions", Decision), ("acceptances", Acceptance), ("photos", Photo),
     ):  # fmt: skip
-        records: QuerySet[Any] = scope.all(model).filter(pk__in=ids[name])
-        records = records.select_related("machine", "by")
+        ids = [id for _, id, what in page if what == name]
+        if not ids:
+            continue
+        records: QuerySet[Any] = scope.all(model).filter(pk__in=ids).select_related("machine", "by")
         if model is Event:
             records = records.prefetch_related("photos__by")
-        found |= {r.pk: {"record": _record(r)} for r in records}
-    return [LogItem(at=at, **found[id]) for at, id, _ in page]
+        found |= {r.pk: _record(r) for r in records}
+    return found
 
 
 def _checks(scope: Scope, ids: list[UUID]) -> QuerySet[Check]:
@@ -193,11 +228,10 @@ def _event(event: Event) -> dict[str, Any]:
         name = event.gate["title"]
     else:
         name = event_kind(event.kind).title
-    said = happened(event)
     return {
         "type": "events",
         "title": name,
-        "text": event.said or f"{said[:1].upper()}{said[1:]}.",
+        "text": event.said,
         "lines": lines,
         "photos": [photo_out(p) for p in event.photos.all()],
     }

@@ -141,6 +141,8 @@ class CheckOut(BaseModel):
     has_standin: bool
     cost: Words | None
     """What being out at the limit would do to a part on this machine."""
+    letters: str
+    """What this machine calls its directions; empty when nobody said."""
     cautions: list[str]
     """What to mind on this machine before hands go in."""
     tolerances: dict[str, Words]
@@ -351,6 +353,20 @@ class LogItem(BaseModel):
     at: datetime
     sitting: LogEntry | None = None
     record: LogRecord | None = None
+
+
+class LogLine(BaseModel):
+    """The newest of a machine's logbook, one line each."""
+
+    id: UUID
+    at: datetime
+    title: str
+    text: str
+    status: Status | None
+    """Of a sitting; None for a record."""
+    rounds: int
+    taken_back: bool
+    photos: list[PhotoOut]
 
 
 class LogPage(BaseModel):

@@ -77,6 +77,7 @@ def check_out(scope: Scope, check: Check) -> CheckOut:
         can_write=role != Role.VIEWER,
         has_standin=machine.truth is not None,
         cost=core.cost(machine_spec(machine), limits),
+        letters=machine_spec(machine).letters(),
         cautions=guide(check.kind).cautions_for(mechanisms_of(machine_spec(machine))),
         tolerances={key: show(value, value / 10, "slope") for key, value in limits.items()},
         opened_at=check.opened_at,

@@ -203,7 +203,7 @@ def create_machine(request: HttpRequest, workshop_id: UUID, form: MachineIn) -> 
 def read_machine(request: HttpRequest, machine_id: UUID) -> MachineOut:
     """A machine, what is measured of it, and its description."""
     scope = Scope(request.user)
-    return machine_out(scope, scope.get(Machine, machine_id))
+    return machine_out(scope, scope.get(Machine, machine_id, related=("workshop",)))
 
 
 @router.put("/machines/{uuid:machine_id}", response=answers(MachineOut))

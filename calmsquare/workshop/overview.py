@@ -11,9 +11,9 @@ from pydantic import BaseModel
 
 from calmsquare.logbook.compute import values_of
 from calmsquare.logbook.course import MachineLog, log_of, logs_of, zone_of
-from calmsquare.logbook.log import latest_items
+from calmsquare.logbook.log import latest_lines
 from calmsquare.logbook.models import Acceptance
-from calmsquare.logbook.schemas import LogItem, LogValue, Outcome
+from calmsquare.logbook.schemas import LogLine, LogValue, Outcome
 from calmsquare.logbook.state import name_of
 from calmsquare.planning.models import Evening
 from calmsquare.problems import FieldError, Invalid, validated
@@ -103,6 +103,8 @@ class MachineOut(BaseModel):
     spec: MachineSpec
     spec_shown: dict[str, Words]
     ghost: Ghost
+    letters: str
+    """What it calls its directions; empty when nobody said."""
     suits: list[str]
     """Every kind of check it has the parts for, built or not."""
     checks: list[CheckStatus]
@@ -114,7 +116,7 @@ class MachineOut(BaseModel):
     parts: list[PartChoice]
     evening: UUID | None
     """The evening under way."""
-    recent: list[LogItem]
+    recent: list[LogLine]
     """The newest lines of its logbook; only with one machine."""
     tolerances: dict[str, dict[str, float]]
     limits_shown: dict[str, dict[str, Words]]
@@ -242,7 +244,7 @@ def machine_out(scope: Scope, machine: Machine) -> MachineOut:
         log_of(machine),
         _evenings([machine]).get(machine.pk),
         scope.role(machine.workshop_id),
-        latest_items(scope, machine),
+        latest_lines(scope, machine),
     )
 
 
@@ -252,7 +254,7 @@ def _evenings(machines: Sequence[Machine]) -> dict[UUID, UUID]:
 
 
 def _machine(
-    machine: Machine, log: MachineLog, evening: UUID | None, role: Role, recent: list[LogItem]
+    machine: Machine, log: MachineLog, evening: UUID | None, role: Role, recent: list[LogLine]
 ) -> MachineOut:
     spec = machine_spec(machine)
     zone = zone_of(machine)
@@ -272,6 +274,7 @@ def _machine(
             _leans(log.outcomes.get("spindle_tram")),
             stale=tram is not None and tram.status == "stale",
         ),
+        letters=spec.letters(),
         suits=[s.kind for s in found],
         checks=checks,
         stages=_stages(found),

@@ -52,6 +52,32 @@ def read(page: Page) -> None:
     page.get_by_text("read as").wait_for()
 
 
+def stale(page: Page) -> None:
+    page.get_by_role("link", name="Curlew").click()
+    page.get_by_role("button", name="Something happened").click()
+    page.get_by_role("menuitem", name="It was moved").click()
+    page.get_by_text("Logged:").wait_for()
+
+
+def stage(page: Page) -> None:
+    page.get_by_role("link", name="Avocet").click()
+    page.get_by_role("link", name="Tram", exact=False).last.click()
+    page.get_by_text("How it is done").first.wait_for()
+
+
+def describe(page: Page) -> None:
+    page.get_by_role("link", name="Curlew").click()
+    page.get_by_role("link", name="Describe it").click()
+    page.get_by_role("button", name="Keep the changes").wait_for()
+
+
+def evening(page: Page) -> None:
+    page.get_by_role("link", name="Avocet").click()
+    page.get_by_role("link", name="Plan an evening").click()
+    page.get_by_role("button", name="Start the evening").click()
+    page.get_by_role("button", name="Stop for tonight").wait_for()
+
+
 def logbook(page: Page) -> None:
     page.get_by_role("link", name="Logbook").click()
     page.get_by_role("heading", name="Logbook").wait_for()
@@ -67,6 +93,11 @@ VIEWS: dict[str, tuple[Callable[[Page], None] | None, tuple[int, int], str]] = {
     "workshop": (workshop, DESK, "light"),
     "workshop-night": (workshop, DESK, "dark"),
     "machine": (machine, DESK, "light"),
+    "machine-stale-night": (stale, DESK, "dark"),
+    "stage": (stage, DESK, "light"),
+    "describe": (describe, DESK, "light"),
+    "evening": (evening, DESK, "light"),
+    "evening-phone": (evening, PHONE, "light"),
     "check-set-up": (set_up, DESK, "light"),
     "check-read": (read, DESK, "light"),
     "check-read-phone": (read, PHONE, "light"),

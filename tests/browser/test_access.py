@@ -63,6 +63,26 @@ def describe(page: Page) -> None:
     page.get_by_role("button", name="Keep the changes").wait_for()
 
 
+def evening(page: Page) -> None:
+    machine(page)
+    page.get_by_role("link", name="Plan an evening").click()
+    page.get_by_role("button", name="Start the evening").click()
+    page.get_by_role("button", name="Stop for tonight").wait_for()
+
+
+def stage(page: Page) -> None:
+    machine(page)
+    page.get_by_role("link", name="Slides").click()
+    page.get_by_role("heading", name="Slides", exact=True).wait_for()
+
+
+def happened(page: Page) -> None:
+    machine(page)
+    page.get_by_role("button", name="Something happened").click()
+    page.get_by_role("menuitem", name="A part was replaced").click()
+    page.get_by_role("button", name="Log it").wait_for()
+
+
 def logbook(page: Page) -> None:
     page.get_by_role("link", name="Logbook").click()
     page.get_by_role("article").first.wait_for()
@@ -88,7 +108,8 @@ def test_no_screen_has_a_violation(themed: Shed) -> None:
     assert violations(page) == []
     page.get_by_role("button", name="Open the demo workshop").click()
     page.get_by_role("heading", name="How the machines stand").wait_for()
-    screens = [nowhere, machine, describe, settle, set_up, read, logbook, kit,
+    screens = [nowhere, machine, describe, settle, set_up, read, evening, stage,
+               happened, logbook, kit,
                menu("Members"), menu("Account")]  # fmt: skip
     for go in screens:
         page.goto(themed.server.url)

@@ -51,7 +51,7 @@ EVENTS: tuple[EventKind, ...] = (
         touches=["feet", "rails", "board"], asks="",
     ),
     EventKind(
-        key="hours", title="It has run", said="it has run",
+        key="hours", title="Hours run", said="it has run",
         hint="Counts towards looking again after so many hours.", touches=[], asks="hours",
     ),
     EventKind(
@@ -59,7 +59,7 @@ EVENTS: tuple[EventKind, ...] = (
         hint="Say what, and which parts it may have moved.", touches=[], asks="parts",
     ),
     EventKind(
-        key="note", title="Just a note", said="noted", hint="Touches nothing.", touches=[], asks="",
+        key="note", title="A note", said="noted", hint="Touches nothing.", touches=[], asks="",
     ),
 )  # fmt: skip
 

@@ -40,8 +40,8 @@ FORM_TITLES: dict[Form, str] = {
     "round_column": "Round-column mill",
     "knee_mill": "Knee mill",
     "micro_mill": "Micro mill",
-    "gantry_router": "Router, the gantry is lifted",
-    "fixed_gantry": "Router, the gantry stands fast",
+    "gantry_router": "Lifting-gantry router",
+    "fixed_gantry": "Fixed-gantry router",
     "frame": "Frame under construction",
 }
 
@@ -121,10 +121,14 @@ class Machine(Part):
         """The slide that moves this way, if the machine has one."""
         return next((s for s in self.slides if s.direction == direction), None)
 
-    def letter(self, direction: Direction) -> str:
-        """What the machine calls this direction, or an empty text."""
-        slide = self.slide(direction)
-        return slide.letter.strip() if slide else ""
+    def letters(self) -> str:
+        """What the machine calls its directions, as a sentence; empty when nobody said."""
+        told = [
+            f"{DIRECTIONS[s.direction]} is {s.letter.strip()}"
+            for s in self.slides
+            if s.letter.strip()
+        ]
+        return f"On this machine {', '.join(told)}." if told else ""
 
 
 TOLERANCE_MM_PER_M: dict[Work, float] = {"metal": 0.1, "board": 0.3}

@@ -1723,80 +1723,15 @@ export interface components {
             homes: "top" | "bottom";
         };
         /**
-         * LogEntry
-         * @description One sitting: a check with its rounds, before and after.
+         * LogLine
+         * @description The newest of a machine's logbook, one line each.
          */
-        LogEntry: {
+        LogLine: {
             /**
              * Id
              * Format: uuid
              */
             id: string;
-            /**
-             * Machine Id
-             * Format: uuid
-             */
-            machine_id: string;
-            /** Machine Name */
-            machine_name: string;
-            /** Kind */
-            kind: string;
-            /** Title */
-            title: string;
-            /**
-             * Opened At
-             * Format: date-time
-             */
-            opened_at: string;
-            /** Closed At */
-            closed_at: string | null;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
-            /** Before */
-            before: components["schemas"]["LogValue"][];
-            /** After */
-            after: components["schemas"]["LogValue"][];
-            /** Rounds */
-            rounds: components["schemas"]["LogRound"][];
-        };
-        /**
-         * LogItem
-         * @description One line of the logbook: a sitting, or a record.
-         */
-        LogItem: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            sitting?: components["schemas"]["LogEntry"] | null;
-            record?: components["schemas"]["LogRecord"] | null;
-        };
-        /**
-         * LogRecord
-         * @description An event, a decision, an acceptance, or a photo that stands by itself.
-         */
-        LogRecord: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * Type
-             * @enum {string}
-             */
-            type: "events" | "decisions" | "acceptances" | "photos";
-            /**
-             * Machine Id
-             * Format: uuid
-             */
-            machine_id: string;
-            /** Machine Name */
-            machine_name: string;
             /**
              * At
              * Format: date-time
@@ -1806,49 +1741,14 @@ export interface components {
             title: string;
             /** Text */
             text: string;
-            /** Lines */
-            lines: components["schemas"]["Words"][];
-            /** Photos */
-            photos: components["schemas"]["PhotoOut"][];
-            /** By */
-            by: string;
+            /** Status */
+            status: ("true" | "out" | "too_close" | "stale" | "unmeasured") | null;
+            /** Rounds */
+            rounds: number;
             /** Taken Back */
             taken_back: boolean;
-        };
-        /**
-         * LogRound
-         * @description One round in the logbook.
-         */
-        LogRound: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Number */
-            number: number;
-            /**
-             * Opened At
-             * Format: date-time
-             */
-            opened_at: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
-            sentence: components["schemas"]["Words"] | null;
-            /** Values */
-            values: components["schemas"]["LogValue"][];
-            move: components["schemas"]["MoveOut"] | null;
-            /** Notes */
-            notes: components["schemas"]["NoteOut"][];
             /** Photos */
             photos: components["schemas"]["PhotoOut"][];
-            /** By */
-            by: string;
-            /** Core Version */
-            core_version: string;
         };
         /**
          * LogValue
@@ -1953,6 +1853,8 @@ export interface components {
                 [key: string]: components["schemas"]["Words"];
             };
             ghost: components["schemas"]["Ghost"];
+            /** Letters */
+            letters: string;
             /** Suits */
             suits: string[];
             /** Checks */
@@ -1969,7 +1871,7 @@ export interface components {
             /** Evening */
             evening: string | null;
             /** Recent */
-            recent: components["schemas"]["LogItem"][];
+            recent: components["schemas"]["LogLine"][];
             /** Tolerances */
             tolerances: {
                 [key: string]: {
@@ -1994,33 +1896,6 @@ export interface components {
             can_write: boolean;
         };
         /**
-         * MoveOut
-         * @description What was done after a round.
-         */
-        MoveOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            said: components["schemas"]["Words"];
-            /** Note */
-            note: string;
-            /** Nipped */
-            nipped: string;
-            /** Tight */
-            tight: string;
-            /**
-             * Made At
-             * Format: date-time
-             */
-            made_at: string;
-            /** By */
-            by: string;
-            /** Taken Back */
-            taken_back: boolean;
-        };
-        /**
          * NextStep
          * @description What to do next, with the check that is under way for it.
          */
@@ -2041,28 +1916,6 @@ export interface components {
             status: "true" | "out" | "too_close" | "stale" | "unmeasured";
             /** Open Check */
             open_check: string | null;
-        };
-        /**
-         * NoteOut
-         * @description A remark beside a round.
-         */
-        NoteOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Text */
-            text: string;
-            /**
-             * Written At
-             * Format: date-time
-             */
-            written_at: string;
-            /** By */
-            by: string;
-            /** Taken Back */
-            taken_back: boolean;
         };
         /**
          * OpenItem
@@ -3069,6 +2922,8 @@ export interface components {
             /** Has Standin */
             has_standin: boolean;
             cost: components["schemas"]["Words"] | null;
+            /** Letters */
+            letters: string;
             /** Cautions */
             cautions: string[];
             /** Tolerances */
@@ -3213,6 +3068,33 @@ export interface components {
             needs?: components["schemas"]["Words"] | null;
         };
         /**
+         * MoveOut
+         * @description What was done after a round.
+         */
+        MoveOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            said: components["schemas"]["Words"];
+            /** Note */
+            note: string;
+            /** Nipped */
+            nipped: string;
+            /** Tight */
+            tight: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** By */
+            by: string;
+            /** Taken Back */
+            taken_back: boolean;
+        };
+        /**
          * Note
          * @description A remark on the readings: a doubt to look at, or how far the finding carries.
          */
@@ -3225,6 +3107,28 @@ export interface components {
             text: components["schemas"]["Words"];
             /** Station */
             station?: string | null;
+        };
+        /**
+         * NoteOut
+         * @description A remark beside a round.
+         */
+        NoteOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Text */
+            text: string;
+            /**
+             * Written At
+             * Format: date-time
+             */
+            written_at: string;
+            /** By */
+            by: string;
+            /** Taken Back */
+            taken_back: boolean;
         };
         /**
          * Outcome
@@ -3837,6 +3741,59 @@ export interface components {
             station: string;
         };
         /**
+         * LogEntry
+         * @description One sitting: a check with its rounds, before and after.
+         */
+        LogEntry: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Machine Id
+             * Format: uuid
+             */
+            machine_id: string;
+            /** Machine Name */
+            machine_name: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Closed At */
+            closed_at: string | null;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
+            /** Before */
+            before: components["schemas"]["LogValue"][];
+            /** After */
+            after: components["schemas"]["LogValue"][];
+            /** Rounds */
+            rounds: components["schemas"]["LogRound"][];
+        };
+        /**
+         * LogItem
+         * @description One line of the logbook: a sitting, or a record.
+         */
+        LogItem: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            sitting?: components["schemas"]["LogEntry"] | null;
+            record?: components["schemas"]["LogRecord"] | null;
+        };
+        /**
          * LogPage
          * @description A page of the logbook, newest first; `next` fetches the one after it.
          */
@@ -3845,6 +3802,81 @@ export interface components {
             entries: components["schemas"]["LogItem"][];
             /** Next */
             next: string | null;
+        };
+        /**
+         * LogRecord
+         * @description An event, a decision, an acceptance, or a photo that stands by itself.
+         */
+        LogRecord: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Type
+             * @enum {string}
+             */
+            type: "events" | "decisions" | "acceptances" | "photos";
+            /**
+             * Machine Id
+             * Format: uuid
+             */
+            machine_id: string;
+            /** Machine Name */
+            machine_name: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+            /** Lines */
+            lines: components["schemas"]["Words"][];
+            /** Photos */
+            photos: components["schemas"]["PhotoOut"][];
+            /** By */
+            by: string;
+            /** Taken Back */
+            taken_back: boolean;
+        };
+        /**
+         * LogRound
+         * @description One round in the logbook.
+         */
+        LogRound: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Number */
+            number: number;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
+            sentence: components["schemas"]["Words"] | null;
+            /** Values */
+            values: components["schemas"]["LogValue"][];
+            move: components["schemas"]["MoveOut"] | null;
+            /** Notes */
+            notes: components["schemas"]["NoteOut"][];
+            /** Photos */
+            photos: components["schemas"]["PhotoOut"][];
+            /** By */
+            by: string;
+            /** Core Version */
+            core_version: string;
         };
         /**
          * EventIn

@@ -39,7 +39,7 @@ export function GhostFigure({
   });
   const top = Math.max(...placed.map((p) => p.box.v1)) * 1.06;
   const bottom = Math.min(...placed.map((p) => p.box.v0));
-  const label = Math.max((top - bottom) * 0.1, left * 0.05);
+  const label = Math.max((top - bottom) * 0.065, (left * 0.1) / views.length);
   return (
     <svg
       role="img"

@@ -9,47 +9,44 @@ import { TakeBack } from "./TakeBack";
 import { useWhen } from "./useWhen";
 import { VerdictMark } from "./VerdictMark";
 
-type Item = Schemas["LogItem"];
+type Line = Schemas["LogLine"];
 type LogRecord = Schemas["LogRecord"];
 
 /** The newest lines of a logbook, one line each. */
-export function LogLines({ items }: { items: Item[] }) {
-  const { say } = useSettings();
+export function LogLines({ lines }: { lines: Line[] }) {
   const when = useWhen();
   return (
     <Box component="ul" sx={{ listStyle: "none", p: 0, m: 0 }}>
-      {items.map(({ at, sitting, record }) => (
+      {lines.map((line) => (
         <Box
           component="li"
-          key={sitting?.id ?? record?.id}
+          key={line.id}
           sx={(t) => ({ borderTop: `1px solid ${t.palette.rule}`, py: 1 })}
         >
           <Box sx={{ display: "flex", gap: 1.5, flexWrap: "wrap", alignItems: "center" }}>
-            {sitting && (
+            {line.status && (
               <>
-                <VerdictMark status={sitting.status} size={20} />
-                <Link component={RouterLink} to={`/checks/${sitting.id}`} color="inherit">
-                  {sitting.title}
+                <VerdictMark status={line.status} size={20} />
+                <Link component={RouterLink} to={`/checks/${line.id}`} color="inherit">
+                  {line.title}
                 </Link>
-                {sitting.rounds.length > 1 && <span>{sitting.rounds.length} rounds</span>}
+                {line.rounds > 1 && <span>{line.rounds} rounds</span>}
               </>
             )}
-            {record && (
+            {!line.status && (
               <Box
                 component="span"
-                sx={{ textDecoration: record.taken_back ? "line-through" : "none" }}
+                sx={{ textDecoration: line.taken_back ? "line-through" : "none" }}
               >
-                <b>{record.title}</b>
-                {[record.text !== `${record.title}.` && record.text, say(record.lines[0])]
-                  .filter(Boolean)
-                  .map((text) => ` · ${text}`)}
+                <b>{line.title}</b>
+                {line.text && ` · ${line.text}`}
               </Box>
             )}
             <Box component="span" sx={{ color: "text.secondary" }}>
-              {when(at)}
+              {when(line.at)}
             </Box>
           </Box>
-          {record && <PhotoRow photos={record.photos} />}
+          <PhotoRow photos={line.photos} />
         </Box>
       ))}
     </Box>

@@ -192,7 +192,17 @@ function Rows({ schema, spec, name, disabled, error }: FieldProps & { error?: st
         </Typography>
       )}
       {fields.map((row, i) => (
-        <Box key={row.id} sx={{ display: "flex", gap: 1, mb: 2, alignItems: "start" }}>
+        <Box
+          key={row.id}
+          sx={(t) => ({
+            display: "flex",
+            gap: 1,
+            mb: 2,
+            pt: 2,
+            alignItems: "start",
+            borderTop: `1px solid ${t.palette.rule}`,
+          })}
+        >
           <Box sx={{ flex: 1 }}>
             <Fields schema={schema} inner={inner} path={`${name}.${i}.`} disabled={disabled} />
           </Box>

@@ -180,6 +180,9 @@ function Guide({ check, kind, cost }: { check: CheckState; kind: Kind; cost: str
   return (
     <Box>
       {cost && <Typography sx={{ mb: 2 }}>At the limit {cost}</Typography>}
+      {check.letters && (
+        <Typography sx={{ mb: 2, color: "text.secondary" }}>{check.letters}</Typography>
+      )}
       <GuideText guide={kind.guide} cautions={check.cautions} />
     </Box>
   );

@@ -132,9 +132,13 @@ export function Making({ machine }: { machine: Machine }) {
                 )}
               </Box>
               <Box>
-                <Typography variant="h3">Lay out once</Typography>
+                <Typography variant="h3" component="h2">
+                  Lay out once
+                </Typography>
                 <Lines lines={plan.kit} />
-                <Typography variant="h3">Mind</Typography>
+                <Typography variant="h3" component="h2">
+                  Mind
+                </Typography>
                 <Lines lines={plan.cautions} />
               </Box>
             </Box>

@@ -29,7 +29,9 @@ export function Steps({ steps, action }: { steps: Step[]; action: (step: Step) =
         >
           <Box sx={{ fontFamily: mono, pt: 0.25 }}>{clock(step.starts)}</Box>
           <Box>
-            <Typography variant="h3">{step.title}</Typography>
+            <Typography variant="h3" component="h2">
+              {step.title}
+            </Typography>
             <Typography>{say(step.reason)}</Typography>
             <Typography sx={{ color: "text.secondary" }}>
               about {step.minutes} min
@@ -56,7 +58,9 @@ export function Left({
   if (left.length === 0) return null;
   return (
     <Box sx={{ mt: 3 }}>
-      <Typography variant="h3">Stays open</Typography>
+      <Typography variant="h3" component="h2">
+        Stays open
+      </Typography>
       {left.map((item) => (
         <Box key={item.kind} sx={{ display: "flex", gap: 1, flexWrap: "wrap", minHeight: 36 }}>
           <Box sx={{ flex: 1 }}>

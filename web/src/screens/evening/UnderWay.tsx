@@ -159,6 +159,11 @@ function LayOut({ machine, evening }: { machine: Machine; evening: State }) {
       }),
     ),
   );
+  // the tick shows at once; the record follows
+  const ticked = (text: string) =>
+    tick.isPending && tick.variables.text === text
+      ? tick.variables.done
+      : evening.ticked.includes(text);
   const list = (lines: string[]) =>
     lines.map((text) => (
       <FormControlLabel
@@ -172,7 +177,7 @@ function LayOut({ machine, evening }: { machine: Machine; evening: State }) {
         }}
         control={
           <Checkbox
-            checked={evening.ticked.includes(text)}
+            checked={ticked(text)}
             disabled={!evening.can_write}
             onChange={(e) => tick.mutate({ text, done: e.target.checked })}
           />
@@ -180,7 +185,7 @@ function LayOut({ machine, evening }: { machine: Machine; evening: State }) {
       />
     ));
   return (
-    <Box>
+    <Box sx={{ mt: { xs: 3, md: 0 } }}>
       <Typography variant="h3" component="h2">
         Lay out once
       </Typography>

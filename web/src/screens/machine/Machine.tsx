@@ -96,7 +96,7 @@ function Whole({ machine }: { machine: MachineState }) {
             </Typography>
           )}
           {machine.recent.length === 0 && <Typography>Nothing is logged yet.</Typography>}
-          <LogLines items={machine.recent} />
+          <LogLines lines={machine.recent} />
         </Section>
       </Box>
     </Box>
@@ -129,6 +129,7 @@ function Drawing({ machine }: { machine: MachineState }) {
           views={["front", "side", "plan"]}
         />
       </Box>
+      {machine.letters && <Box sx={{ color: "text.secondary" }}>{machine.letters}</Box>}
       <Box sx={{ display: "flex", alignItems: "center", gap: 2, minHeight: 48, maxWidth: 460 }}>
         {measured ? (
           <>

@@ -41,25 +41,40 @@ export default function Stage() {
           <Typography>Nothing here for this machine: it has none of the parts.</Typography>
         )}
         {kinds.map((kind) => (
-          <KindSection key={kind.key} kind={kind} machine={machine.data} />
+          <KindSection
+            key={kind.key}
+            kind={kind}
+            machine={machine.data}
+            open={kinds.length === 1 || (kind.built && !kind.when_needed)}
+          />
         ))}
       </Box>
     </Box>
   );
 }
 
-function KindSection({ kind, machine }: { kind: CourseKind; machine: Machine }) {
+function KindSection({
+  kind,
+  machine,
+  open,
+}: {
+  kind: CourseKind;
+  machine: Machine;
+  open: boolean;
+}) {
   const check = machine.checks.find((c) => c.kind === kind.key);
   const parts = new Set<string>(machine.parts.map((p) => p.key));
   const moving = Object.entries(kind.guide.moving ?? {}).filter(([key]) => parts.has(key));
   return (
     <Box component="section" sx={{ mb: 4 }}>
+      <Typography variant="h2" sx={{ mb: 1 }}>
+        {kind.title}
+      </Typography>
       {check ? (
         <CheckLine machine={machine} check={check} />
       ) : (
         <Typography
           variant="h3"
-          component="h2"
           sx={(t) => ({ borderTop: `1px solid ${t.palette.rule}`, pt: 1.5 })}
         >
           {kind.question}
@@ -68,11 +83,11 @@ function KindSection({ kind, machine }: { kind: CourseKind; machine: Machine }) 
       <Typography sx={{ mt: 1 }}>{kind.guide.purpose}</Typography>
       <Typography sx={{ mb: 1 }}>{kind.guide.costs}</Typography>
       <Typography sx={{ color: "text.secondary", mb: 1 }}>
-        {kind.title}, about {kind.guide.minutes} minutes. At hand: {kind.guide.kit.join("; ")}.
+        About {kind.guide.minutes} minutes. At hand: {kind.guide.kit.join("; ")}.
         {kind.when_needed && " Read when another check asks for it."}
         {!kind.built && " By hand for now: its readings cannot be kept here yet."}
       </Typography>
-      <Box component="details" open={!kind.when_needed && kind.built}>
+      <Box component="details" open={open}>
         <Box component="summary" sx={{ cursor: "pointer", minHeight: 40 }}>
           How it is done
         </Box>

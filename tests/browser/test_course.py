@@ -1,0 +1,154 @@
+"""From nothing to a first verdict by way of a plan; what an event undoes; photos and kit."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from tests.api.conftest import a_photo
+from tests.browser.conftest import Shed, wait_for_readings
+
+
+def describe(page: Page, name: str) -> None:
+    page.get_by_role("link", name="Add a machine").click()
+    page.get_by_role("button", name="Knee mill").click()
+    page.get_by_label("Name").fill(name)
+
+
+def read_tram(page: Page, values: tuple[str, ...]) -> None:
+    page.get_by_label("The machine is isolated").check()
+    page.get_by_role("button", name="Start reading").click()
+    for n, text in enumerate(values * 2, 1):
+        field = page.get_by_label(re.compile("Reading at"))
+        field.fill(text)
+        field.press("Enter")
+        wait_for_readings(page, n)
+
+
+def test_a_new_machine_its_plan_its_first_check_and_what_an_event_undoes(shed: Shed) -> None:
+    page = shed.page
+    page.get_by_role("button", name="Open the demo workshop").click()
+    describe(page, "Whimbrel")
+    drawing = page.get_by_role("img", name=re.compile("Whimbrel"))
+    before = drawing.inner_html()
+    page.get_by_label("Table or bed, left to right").fill("1400")
+    expect(drawing).not_to_have_js_property("innerHTML", before)
+    page.get_by_label("Table or bed, left to right").fill("-3")
+    expect(page.get_by_text("greater than or equal to 40")).to_be_visible()
+    page.get_by_label("Table or bed, left to right").fill("900")
+    page.get_by_role("button", name="Add it").click()
+    expect(page.get_by_role("heading", name="Whimbrel")).to_be_visible()
+    expect(page.get_by_text("Nothing has been moved yet")).to_be_visible()
+    expect(page.get_by_text("On this machine left–right is X")).to_be_visible()
+    page.get_by_role("link", name="Plan an evening").click()
+    page.get_by_role("button", name="30 min", exact=True).click()
+    expect(page.get_by_text("One check, about 30 of your 30 minutes")).to_be_visible()
+    page.get_by_role("textbox", name="Minutes").fill("20")
+    expect(page.get_by_text("Nothing fits into 20 minutes")).to_be_visible()
+    page.get_by_role("button", name="90 min").click()
+    page.get_by_role("button", name="Start the evening").click()
+    page.get_by_label("a dial indicator on an arm").check()
+    page.get_by_role("button", name="Measure").click()
+    page.get_by_label("Swing radius").fill("100")
+    expect(page.get_by_text("The finest you have for this")).to_be_visible()
+    read_tram(page, ("0 div", "1 div", "0 div", "-1 div"))
+    expect(page.get_by_role("status", name="Finding")).to_contain_text("True")
+    page.get_by_role("button", name="Enter it in the logbook").click()
+    page.get_by_role("link", name="Whimbrel").click()
+    page.get_by_role("link", name="Go on with the evening").click()
+    expect(page.get_by_text("Nothing is missing, stale or out")).to_be_visible()
+    expect(page.get_by_text("Tram, read tonight")).to_be_visible()
+    page.get_by_role("button", name="It is done with").click()
+    expect(page.get_by_role("heading", name="Plan an evening")).to_be_visible()
+    page.get_by_role("link", name="Whimbrel").click()
+    expect(page.get_by_role("heading", name="Nothing is open")).to_be_visible()
+    page.get_by_role("button", name="Something happened").click()
+    page.get_by_role("menuitem", name="It was moved").click()
+    expect(page.get_by_text("Logged: it was moved")).to_be_visible()
+    expect(
+        page.get_by_text(re.compile("It was moved on .*, after this was read")).first
+    ).to_be_visible()
+    expect(page.get_by_text("Stale", exact=True)).to_be_visible()
+    knot = page.get_by_role("navigation", name="Stages of the work").get_by_role("listitem")
+    expect(knot.filter(has_text="Tram")).to_contain_text("Stale")
+    page.get_by_role("link", name="Its logbook").click()
+    page.get_by_role("button", name="Take back: It was moved").click()
+    expect(page.get_by_role("button", name="Put it back: It was moved")).to_be_visible()
+    page.get_by_role("link", name=re.compile("Whimbrel")).first.click()
+    page.get_by_role("link", name="Whimbrel").click()
+    expect(page.get_by_role("heading", name="Nothing is open")).to_be_visible()
+
+
+def test_leaving_accepting_photos_and_a_step_that_cannot_be_undone(shed: Shed) -> None:
+    page = shed.page
+    page.get_by_role("button", name="Open the demo workshop").click()
+    page.get_by_role("link", name="Avocet").click()
+    picker = page.get_by_label("Photo for the record: pick a picture")
+    picker.set_input_files({"name": "x.jpg", "mimeType": "image/jpeg", "buffer": b"no picture"})
+    expect(page.get_by_role("alert")).to_contain_text("not a picture")
+    picker.set_input_files({"name": "x.jpg", "mimeType": "image/jpeg", "buffer": a_photo()})
+    small = page.get_by_role("button", name=re.compile("show it large"))
+    expect(small).to_be_visible()
+    small.click()
+    large = page.get_by_role("dialog").get_by_role("img")
+    expect(large).to_have_js_property("naturalWidth", 640)
+    page.get_by_role("button", name="Close").click()
+    page.get_by_role("button", name="Leave it").click()
+    page.get_by_role("button", name="Leave it as it is").click()
+    expect(page.get_by_text("A decision needs its reason")).to_be_visible()
+    page.get_by_label("Why it may stay").fill("Only slots are cut here")
+    page.get_by_role("button", name="Leave it as it is").click()
+    expect(page.get_by_text("Only slots are cut here").first).to_be_visible()
+    expect(page.get_by_role("heading", name="Nothing is open")).to_be_visible()
+    page.get_by_role("button", name="Accept it with open items").click()
+    page.get_by_label("For what work").fill("slots in brass")
+    page.get_by_role("button", name="Accept it", exact=True).click()
+    expect(page.get_by_text("Accepted, provisionally")).to_be_visible()
+    shims = page.get_by_role("group").filter(has_text="Take old shims out")
+    shims.locator("summary").click()
+    shims.get_by_role("button", name="It is done, all the same").click()
+    expect(shims).to_contain_text("Keep a photo or a note first")
+    shims.get_by_label("Or a note").fill("0.05 under both right pads")
+    shims.get_by_role("button", name="It is done, all the same").click()
+    expect(page.get_by_text("0.05 under both right pads").first).to_be_visible()
+    expect(page.get_by_text("wants accepting anew")).to_be_visible()
+
+
+def test_putting_away_a_machine_and_an_instrument_and_the_calendar(shed: Shed) -> None:
+    page = shed.page
+    page.get_by_role("button", name="Open the demo workshop").click()
+    page.get_by_role("button", name="Put these dates into a calendar").click()
+    address = page.get_by_label("Address for your calendar")
+    got = page.request.get(address.input_value())
+    assert "SUMMARY:Curlew: tram" in got.text()
+    page.get_by_role("link", name="Dunlin").click()
+    page.get_by_role("link", name="Describe it").click()
+    page.get_by_role("button", name="Put Dunlin away").click()
+    expect(page.get_by_role("region", name="Dunlin")).to_have_count(0)
+    page.get_by_role("link", name="Dunlin").click()
+    page.get_by_role("link", name="Describe it").click()
+    page.get_by_role("button", name="Take Dunlin out again").click()
+    page.get_by_role("heading", name="Next step, and why").wait_for()
+    page.get_by_role("link", name="Workshop", exact=True).click()
+    expect(page.get_by_role("region", name="Dunlin")).to_be_visible()
+    page.get_by_role("link", name="Kit").click()
+    page.get_by_role("button", name="Put away: Digital 0.001").click()
+    expect(page.get_by_text("Digital indicator, put away")).to_be_visible()
+    page.get_by_role("button", name="Add: collet").click()
+    page.get_by_label("Name").fill("8 mm collet")
+    page.get_by_label("Nominal bore").fill("5/16 in")
+    page.get_by_role("button", name="Add it").click()
+    expect(page.get_by_text("7.9375 mm")).to_be_visible()
+
+
+def test_on_a_phone_the_plumb_line_leads_to_every_stage(phone: Shed) -> None:
+    page = phone.page
+    page.get_by_role("button", name="Open the demo workshop").click()
+    page.get_by_role("link", name="Avocet").click()
+    page.get_by_role("link", name="Drive").click()
+    expect(page.get_by_role("heading", name="Drive", exact=True)).to_be_visible()
+    expect(page.get_by_text("How far does the handwheel or motor turn")).to_be_visible()
+    expect(page.get_by_text("its readings cannot be kept here yet").first).to_be_visible()
+    page.get_by_role("link", name="Rails").click()
+    expect(page.get_by_text("it has none of the parts")).to_be_visible()
