@@ -61,7 +61,8 @@ def stale(page: Page) -> None:
 
 def stage(page: Page) -> None:
     page.get_by_role("link", name="Avocet").click()
-    page.get_by_role("link", name="Tram", exact=False).last.click()
+    line = page.get_by_role("navigation", name="Stages of the work")
+    line.get_by_role("link", name="Tram").click()
     page.get_by_text("How it is done").first.wait_for()
 
 
