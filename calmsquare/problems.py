@@ -72,6 +72,14 @@ def details(
     )
 
 
+_BOUNDS = {
+    "greater_than": ("more than", "gt"),
+    "greater_than_equal": ("at least", "ge"),
+    "less_than": ("less than", "lt"),
+    "less_than_equal": ("at most", "le"),
+}
+
+
 def field_errors(error: ModelError, prefix: str = "") -> list[FieldError]:
     """A model's errors, each at its dotted field."""
     found = []
@@ -83,6 +91,11 @@ def field_errors(error: ModelError, prefix: str = "") -> list[FieldError]:
         message = item["msg"].removeprefix("Value error, ")
         if item["type"] == "missing":
             message = "This is needed."
+        elif item["type"] in _BOUNDS:
+            words, key = _BOUNDS[item["type"]]
+            # every length of the core is in mm, and says so in its name
+            unit = " mm" if path.endswith("_mm") or "_mm." in path else ""
+            message = f"It has to be {words} {context[key]:g}{unit}."
         found.append(
             FieldError(
                 field=".".join(p for p in (prefix, path) if p),

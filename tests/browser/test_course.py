@@ -35,7 +35,7 @@ def test_a_new_machine_its_plan_its_first_check_and_what_an_event_undoes(shed: S
     page.get_by_label("Table or bed, left to right").fill("1400")
     expect(drawing).not_to_have_js_property("innerHTML", before)
     page.get_by_label("Table or bed, left to right").fill("-3")
-    expect(page.get_by_text("greater than or equal to 40")).to_be_visible()
+    expect(page.get_by_text("at least 40 mm").first).to_be_visible()
     page.get_by_label("Table or bed, left to right").fill("900")
     page.get_by_role("button", name="Add it").click()
     expect(page.get_by_role("heading", name="Whimbrel")).to_be_visible()
