@@ -7,10 +7,10 @@ from typing import Annotated, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from truing.fields import Day, Mm, choice, hint, length
+from truing.fields import Day, Mm, choice, exact, hint, length
 from truing.problem import Problem
 from truing.quantities import Length, Unit, parse_length, unit_size_mm
-from truing.words import MINUS, Words, plain, say, show
+from truing.words import MINUS, Words, exact_slope, plain, say, show
 
 READING_UNITS = {
     "div": "divisions of the dial",
@@ -64,7 +64,7 @@ class _Instrument(BaseModel):
 
     @model_validator(mode="after")
     def _has_divisions(self) -> Self:
-        if self.unit == "div" and self.division_mm is None:
+        if self.unit == "div" and not isinstance(self, _Dial | Level):
             raise ValueError("This instrument has no divisions: read it in mm or in inches.")
         return self
 
@@ -99,6 +99,26 @@ class _Instrument(BaseModel):
     def reading_words(self, mm: float, *, signed: bool = True) -> Words:
         """A reading with the digits this instrument can show."""
         return show(mm, self.step_mm, signed=signed)
+
+    @property
+    def reads_words(self) -> Words:
+        """The smallest difference that can be read off it."""
+        return exact(self.step_mm)
+
+    @property
+    def repeatability_words(self) -> Words:
+        """Its stated repeatability."""
+        return show(self.repeatability_mm, self.repeatability_mm / 10 or 1e-3)
+
+    @property
+    def level_base_mm(self) -> float:
+        """Length that a level stands on. Problem when this is no level."""
+        raise Problem("This is no level.", expected="Pick a level.", field="instrument")
+
+    @property
+    def level_sensitivity_mm_per_m(self) -> float:
+        """Slope of one division of a level. Problem when this is no level, or when nobody knows."""
+        raise Problem("This is no level.", expected="Pick a level.", field="instrument")
 
     def as_read(self, mm: float, *, signed: bool = True) -> Words:
         """A value as this instrument shows it, in its own unit whatever the reader's system is:
@@ -270,8 +290,150 @@ class ScaleTrigger(_Instrument):
         return self.range_mm
 
 
+class Level(_Instrument):
+    """A spirit level, read in divisions of its vial, each kept as the rise over its base."""
+
+    type: Literal["level"] = "level"
+    unit: Unit = choice("A bare number means", "div", {"div": "divisions of the vial"})
+    repeatability_mm: Mm = length(
+        "Repeatability, as a rise over its base",
+        0.001,
+        ge=0,
+        le=1,
+        prompt="Lift it off, put it back: a quarter of a division is usual.",
+        advanced=True,
+    )
+    base_mm: Mm = length("Length it stands on", 200.0, gt=20, le=2000)
+    sensitivity_mm_per_m: float | None = Field(
+        None,
+        gt=0.0005,
+        le=50,
+        title="One division is (mm in a metre)",
+        json_schema_extra=hint(
+            "Printed on it: 0.02 mm/m. 0.0002 in over 10 in is 0.02; 0.1° is 1.75.", field="number"
+        ),
+    )
+    blade_mm: Mm | None = length(
+        "Not known? Feeler blade under one end",
+        None,
+        gt=0,
+        le=2,
+        prompt="Lay it on something flat and still, and put a blade under one end.",
+    )
+    blade_divisions: float | None = Field(
+        None,
+        gt=0.1,
+        le=100,
+        title="The bubble then moved by (divisions)",
+        json_schema_extra=hint("", field="number"),
+    )
+    read_fraction: float = Field(
+        0.5,
+        gt=0.05,
+        le=1,
+        title="Part of a division you can read",
+        json_schema_extra=hint("Half is usual.", field="number", advanced=True),
+    )
+    divisions_each_way: float = Field(
+        10.0,
+        ge=0.5,
+        le=100,
+        title="Divisions to each side of the middle",
+        json_schema_extra=hint("", field="number", advanced=True),
+    )
+
+    @property
+    def level_base_mm(self) -> float:
+        return self.base_mm
+
+    @property
+    def level_sensitivity_mm_per_m(self) -> float:
+        if self.sensitivity_mm_per_m is not None:
+            return self.sensitivity_mm_per_m
+        if self.blade_mm is not None and self.blade_divisions is not None:
+            return self.blade_mm / self.base_mm * 1000 / self.blade_divisions
+        raise Problem(
+            "How much one division of this level is, is not known.",
+            expected="Read it off the level, or find it out: put a feeler blade under one end, "
+            "count the divisions that the bubble moves, and enter both under Kit.",
+            field="instrument",
+        )
+
+    @property
+    def division_mm(self) -> float:
+        return self.level_sensitivity_mm_per_m * self.base_mm / 1000
+
+    @property
+    def step_mm(self) -> float:
+        return self.division_mm * self.read_fraction
+
+    @property
+    def travel_mm(self) -> float:
+        return self.division_mm * self.divisions_each_way
+
+    @model_validator(mode="after")
+    def _has_divisions(self) -> Self:
+        if self.unit != "div":
+            raise ValueError("A level is read in divisions of its vial.")
+        return self
+
+    def reading_words(self, mm: float, *, signed: bool = True) -> Words:
+        return self.as_read(mm, signed=signed)
+
+    @property
+    def reads_words(self) -> Words:
+        try:
+            return exact_slope(self.level_sensitivity_mm_per_m * self.read_fraction)
+        except Problem:
+            return plain("nothing yet: its sensitivity is not known")
+
+    @property
+    def repeatability_words(self) -> Words:
+        return plain(f"{self.repeatability_mm / self.division_mm:.2g} divisions")
+
+
+class Caliper(_Instrument):
+    """A micrometer or caliper: thicknesses and distances that it closes on."""
+
+    type: Literal["caliper"] = "caliper"
+    resolution_mm: Mm = length("Last digit, or one division", 0.01, gt=0, le=0.1)
+    range_mm: Mm = length("Opens to", 150.0, gt=0, le=2000)
+
+    @property
+    def step_mm(self) -> float:
+        return self.resolution_mm
+
+    @property
+    def travel_mm(self) -> float:
+        return self.range_mm
+
+
+class Rule(_Instrument):
+    """A rule or tape."""
+
+    type: Literal["rule"] = "rule"
+    repeatability_mm: Mm = length("Repeatability", 0.5, ge=0, le=5)
+    resolution_mm: Mm = length("One division", 1.0, gt=0, le=10)
+    range_mm: Mm = length("Length", 3000.0, gt=0, le=50000)
+
+    @property
+    def step_mm(self) -> float:
+        return self.resolution_mm
+
+    @property
+    def travel_mm(self) -> float:
+        return self.range_mm
+
+
 Instrument = Annotated[
-    PlungerDial | LeverDial | DigitalIndicator | FeelerBlades | ScaleTrigger,
+    PlungerDial
+    | LeverDial
+    | DigitalIndicator
+    | FeelerBlades
+    | ScaleTrigger
+    | Level
+    | Caliper
+    | Rule,
     Field(discriminator="type"),
 ]
 
@@ -281,6 +443,9 @@ INSTRUMENT_TITLES: dict[str, str] = {
     "digital": "Digital indicator",
     "feeler": "Feeler blades",
     "scale_trigger": "Scale readout with a trigger",
+    "level": "Spirit level",
+    "caliper": "Micrometer or caliper",
+    "rule": "Rule or tape",
 }
 
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from truing.check import Check, Tolerances
+from truing.check import Check, Expectation, Tolerances
 from truing.instruments import Instrument
 from truing.problem import Problem
 from truing.words import Words, join, plain, say, show
@@ -42,32 +42,50 @@ def suggest(
     Problem, naming the field, when the set-up itself cannot be read with any instrument.
     """
     takes = check.takes(setup)
-    found = []
+    found: list[tuple[float, Expectation | None, Choice, str]] = []
+    unfit: Problem | None = None
     for id, name, instrument in kit:
         if instrument.type not in takes:
             continue
-        told = check.expect(setup, instrument, tolerances)
-        share = told.expanded / told.tolerance
-        words = say(
-            "±{u} of {t}",
-            u=show(told.expanded, told.expanded / 10, "slope"),
-            t=show(told.tolerance, told.tolerance / 10, "slope"),
-        )
-        found.append((share, told, Choice(
-            id=id, name=name, enough=told.enough, share=share, words=words
-        )))  # fmt: skip
-    found.sort(key=lambda item: item[0])
+        try:
+            told = check.expect(setup, instrument, tolerances)
+        except Problem as problem:
+            if problem.field != "instrument":
+                raise
+            # one that cannot be used as described must not hide the others
+            unfit = problem
+            continue
+        share = told.expanded / told.tolerance if told else 0.0
+        enough = told.enough if told else True
+        choice = Choice(id=id, name=name, enough=enough, share=share, words=_against(told))
+        found.append((share, told, choice, instrument.type))
+    # among those that are equally good, the usual one for this way of reading
+    found.sort(key=lambda item: (item[0], takes.index(item[3])))
     if not found:
+        if unfit is not None:
+            raise unfit
+        if check.without() is not None:
+            return Suggestion(choices=[], none=None)
         raise Problem(
             "There is no instrument for this way of reading in the kit.",
             expected="Add one under Kit, or read it another way.",
             field="instrument",
         )
-    _, best, first = found[0]
+    _, best, first, _ = found[0]
     none = None
-    if not best.enough:
+    if best is not None and not best.enough:
         none = join(
             [plain(f"Nothing in the kit can decide this yet; {first.name} comes nearest."),
              best.text]
         )  # fmt: skip
-    return Suggestion(choices=[c for *_, c in found], none=none)
+    return Suggestion(choices=[c for _, _, c, _ in found], none=none)
+
+
+def _against(told: Expectation | None) -> Words:
+    if told is None:
+        return plain("")
+    return say(
+        "±{u} of {t}",
+        u=show(told.expanded, told.expanded / 10, told.measure),
+        t=show(told.tolerance, told.tolerance / 10, told.measure),
+    )

@@ -12,13 +12,15 @@ from typing import Literal, get_args
 from truing.machine import Machine
 
 Mechanism = Literal[
-    "feet", "gibs", "rails", "nut", "end_bearing", "screw_blocks", "drive_settings",
+    "feet", "gibs", "rail_first", "rail_second", "rail_packs", "nut", "end_bearing",
+    "screw_blocks", "drive_settings",
     "column_base", "column_pivot", "lift_home", "drive_home", "head_pivot", "bracket",
     "bracket_pivot", "end_plate_left", "end_plate_right", "table", "board", "vice",
     "spindle_bearing", "holder", "collet", "tool",
 ]  # fmt: skip
 
 ALL: tuple[Mechanism, ...] = get_args(Mechanism)
+RAILS: tuple[Mechanism, ...] = ("rail_first", "rail_second", "rail_packs")
 
 
 @dataclass(frozen=True)
@@ -31,6 +33,10 @@ class _Named:
 
 def _always(machine: Machine) -> bool:
     return True
+
+
+def _has_rails(machine: Machine) -> bool:
+    return machine.rails is not None
 
 
 def _has_screw(machine: Machine) -> bool:
@@ -46,7 +52,9 @@ _NAMED: dict[Mechanism, _Named] = {
     "gibs": _Named(
         "Gibs and carriages", "a gib was set", lambda m: any(s.gib != "none" for s in m.slides)
     ),
-    "rails": _Named("Rails", "a rail was moved", lambda m: m.rails is not None),
+    "rail_first": _Named("First rail", "the first rail was moved", _has_rails),
+    "rail_second": _Named("Second rail", "the second rail was moved", _has_rails),
+    "rail_packs": _Named("Shims under the rails", "the rails were shimmed", _has_rails),
     "nut": _Named("Nut or pinion", "a nut was set", _has_drive),
     "end_bearing": _Named("End bearing", "an end bearing was set", _has_screw),
     "screw_blocks": _Named("Screw's end blocks", "a screw was centred", _has_screw),

@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from truing.check import Finding, History, Tolerances
 from truing.moves.move import Prediction
 from truing.quantities import Estimate, combined
-from truing.words import Words, plain, say, show_estimate
+from truing.words import Measure, Words, plain, say, show_estimate
 
 
 class Trend(BaseModel):
@@ -33,8 +33,9 @@ def trend(
     now: Estimate,
     tolerance: float,
     predicted: Estimate | None,
+    measure: Measure = "slope",
 ) -> Trend:
-    """Compare two successive rounds of one quantity (mm/m)."""
+    """Compare two successive rounds of one quantity, in the unit of its measure."""
     both_noise = not before.visible and not now.visible
     ratio = None if both_noise or before.value == 0 else abs(now.value) / abs(before.value)
     left = None
@@ -59,12 +60,17 @@ def trend(
         rounds_left=left,
         sense=sense,
         surprise=surprise,
-        text=_text(label, sense, left, surprise, predicted),
+        text=_text(label, sense, left, surprise, predicted, measure),
     )
 
 
 def _text(
-    label: str, sense: str, left: int | None, surprise: bool, predicted: Estimate | None
+    label: str,
+    sense: str,
+    left: int | None,
+    surprise: bool,
+    predicted: Estimate | None,
+    measure: Measure,
 ) -> Words:
     said = {
         "better": f"{label}: better than the round before.",
@@ -81,7 +87,7 @@ def _text(
             "{text} {p} was predicted: check the corner, the seating of shims, and whether the "
             "dial was bumped.",
             text=text,
-            p=show_estimate(predicted.value, predicted.expanded, "slope", signed=True),
+            p=show_estimate(predicted.value, predicted.expanded, measure, signed=True),
         )
     return text
 
@@ -105,7 +111,8 @@ def trends(
             q.estimate,
             tolerances[q.tolerance_key],
             forecast.get(q.key),
+            q.measure,
         )
         for q in finding.quantities
-        if q.key in before
+        if q.key in before and q.tolerance_key is not None
     ]

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from truing.quantities import Estimate
-from truing.words import Words, plain, say, show
+from truing.words import Measure, Words, plain, say, show
 
 Verdict = Literal["true", "out", "too_close"]
 
@@ -32,12 +32,16 @@ class WayOut(BaseModel):
     text: Words
 
 
-def verdict(value: Estimate, tolerance: float) -> Verdict:
-    """|x| + U ≤ T is true, |x| − U > T is out, anything between is too close to call."""
+def verdict(value: Estimate, tolerance: float, floor: float = 0.0) -> Verdict:
+    """|x| + U ≤ T is true, |x| − U > T is out, anything between is too close to call.
+
+    `floor` is what noise alone makes of a highest-less-lowest figure: below it the figure cannot
+    be told from nothing, and it has to clear the limit by as much to be out.
+    """
     size = abs(value.value)
-    if size + value.expanded <= tolerance:
+    if max(size, floor) + value.expanded <= tolerance:
         return "true"
-    return "out" if size - value.expanded > tolerance else "too_close"
+    return "out" if size - floor - value.expanded > tolerance else "too_close"
 
 
 def worst(verdicts: list[Verdict]) -> Verdict:
@@ -55,6 +59,7 @@ def way_out(
     s_mm: float,
     step_mm: float,
     extended: bool,
+    measure: Measure = "slope",
 ) -> WayOut:
     """How many readings per station would decide, or which U an instrument must have.
 
@@ -63,7 +68,17 @@ def way_out(
     likely.
     """
     gap = abs(tolerance - abs(value.value))
-    need = say("an instrument good to ±{u}", u=show(gap, gap / 10 or 1e-3, "slope"))
+    if gap < value.expanded / 10:
+        return WayOut(
+            passes=None,
+            passes_sure=None,
+            needed_expanded=gap,
+            text=plain(
+                "It lies on the limit itself, and no instrument will tell on which side. Take it "
+                "as out, and make the move."
+            ),
+        )
+    need = say("an instrument good to ±{u}", u=show(gap, gap / 10 or 1e-3, measure))
     room = (gap / 2) ** 2 - gain**2 * step_mm**2 / 12
     n = math.ceil(gain**2 * s_mm**2 / room) if room > 0 else MOST_PASSES + 1
     if extended:

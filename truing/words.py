@@ -10,8 +10,9 @@ from pydantic import BaseModel, ConfigDict
 MM_PER_INCH = 25.4
 INCH_PER_FOOT = 12.0
 
-Measure = Literal["length", "slope"]
-"""length in mm; slope in mm/m (shown to inch readers in inches per foot)."""
+Measure = Literal["length", "slope", "twist", "feed", "accel"]
+"""length in mm; slope in mm/m (shown to inch readers in inches per foot); twist in mm/m for each
+metre (inches per foot for each foot); feed in mm/min; accel in mm/s²."""
 
 MINUS = "\N{MINUS SIGN}"
 
@@ -32,6 +33,11 @@ class Words(BaseModel):
 def plain(text: str) -> Words:
     """Text that is the same in both systems."""
     return Words(metric=text, inch=text)
+
+
+def capital(text: str) -> str:
+    """The text with a capital at its beginning, the rest as it is."""
+    return text[:1].upper() + text[1:]
 
 
 def say(template: str, **parts: Words | str | float) -> Words:
@@ -68,8 +74,17 @@ _TO_INCH: dict[Measure, float] = {
     "length": 1 / MM_PER_INCH,
     # mm/m -> in/ft: a thousandth of the run, times 12 inches in a foot
     "slope": INCH_PER_FOOT / 1000,
+    "twist": INCH_PER_FOOT / 1000 * INCH_PER_FOOT * MM_PER_INCH / 1000,
+    "feed": 1 / MM_PER_INCH,
+    "accel": 1 / MM_PER_INCH,
 }
-_UNIT: dict[Measure, tuple[str, str]] = {"length": ("mm", "in"), "slope": ("mm/m", "in/ft")}
+UNITS: dict[Measure, tuple[str, str]] = {
+    "length": ("mm", "in"),
+    "slope": ("mm/m", "in/ft"),
+    "twist": ("mm/m per m", "in/ft per ft"),
+    "feed": ("mm/min", "in/min"),
+    "accel": ("mm/s²", "in/s²"),
+}
 
 
 def show(
@@ -82,7 +97,7 @@ def show(
 ) -> Words:
     """`value` (mm or mm/m) with the decimals its `resolution` (same unit) supports."""
     factor = _TO_INCH[measure]
-    names = _UNIT[measure]
+    names = UNITS[measure]
     metric = _number(value, _decimals(resolution), signed)
     inch = _number(value * factor, _decimals(resolution * factor), signed)
     if not unit:
@@ -123,5 +138,16 @@ def show_estimate(
         return f"{_number(v, d, signed)} ± {_number(big_u, d, False)} {name}"
 
     f = _TO_INCH[measure]
-    names = _UNIT[measure]
+    names = UNITS[measure]
     return Words(metric=one(value, expanded, names[0]), inch=one(value * f, expanded * f, names[1]))
+
+
+def exact_slope(mm_per_m: float) -> Words:
+    """A stated slope with as many digits as it has, up to four decimals."""
+
+    def trim(text: str) -> str:
+        number, unit = text.split(" ", 1)
+        return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {unit}"
+
+    full = show(mm_per_m, 1e-4, "slope")
+    return Words(metric=trim(full.metric), inch=trim(full.inch))

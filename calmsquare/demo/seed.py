@@ -21,6 +21,8 @@ from calmsquare.logbook.compute import instrument_of
 from calmsquare.logbook.models import Check, Round
 from calmsquare.logbook.schemas import (
     AcceptIn,
+    BatchIn,
+    BatchItem,
     EventIn,
     MoveIn,
     NoteIn,
@@ -31,7 +33,17 @@ from calmsquare.logbook.schemas import (
 from calmsquare.workshop.models import Instrument, Machine, Piece, ShimStock, Workshop
 from calmsquare.workshop.scope import Scope
 from truing.check import kind
-from truing.instruments import DigitalIndicator, FeelerBlades, LeverDial, PlungerDial, ScaleTrigger
+from truing.checks.rails import bolts_mm
+from truing.instruments import (
+    Caliper,
+    DigitalIndicator,
+    FeelerBlades,
+    Level,
+    LeverDial,
+    PlungerDial,
+    Rule,
+    ScaleTrigger,
+)
 from truing.machine import (
     Board,
     Bracket,
@@ -45,8 +57,14 @@ from truing.machine import (
     four_pads,
     starting_point,
 )
-from truing.standin.read import read as standin_read
-from truing.standin.truth import Truth
+from truing.machine import (
+    Machine as MachineSpec,
+)
+from truing.mechanisms import RAILS
+from truing.standin.evening import one_round
+from truing.standin.read import as_typed
+from truing.standin.seen import Seen
+from truing.standin.truth import FootTruth, RailsTruth, SlideTruth, StandTruth, Truth
 from truing.tooling import Collet, Cutter, Holder
 
 
@@ -64,7 +82,7 @@ class _Sitting:
     """An evening to be put into the log."""
 
     machine: Machine
-    instrument: Instrument
+    instrument: Instrument | None
     setup: dict[str, Any]
     days_ago: float
     truths: Sequence[Truth]
@@ -74,6 +92,54 @@ class _Sitting:
     note: str = ""
     settle: bool = True
     by_maker: bool = False
+    kind: str = "spindle_tram"
+    moves: Sequence[str] = ()
+    """Keys of the moves made between rounds, where it is not the first that is advised."""
+
+
+def _stood(truth: Truth, out_mm: float) -> Truth:
+    """With its feet screwed out so far across one diagonal."""
+    feet = [
+        f.model_copy(update={"out_mm": out_mm if f.x_mm * f.y_mm > 0 else 0.0})
+        for f in truth.stand.feet
+    ]
+    return truth.model_copy(update={"stand": truth.stand.model_copy(update={"feet": feet})})
+
+
+def _driven(truth: Truth, links_mm: dict[str, float]) -> Truth:
+    """With so much slack in the links of its left–right drive."""
+    slide = truth.slide("left_right").model_copy(update={"links_mm": links_mm})
+    return truth.model_copy(update={"slides": {**truth.slides, "left_right": slide}})
+
+
+def _railed(truth: Truth, **values: Any) -> Truth:
+    """With its rails somewhere else."""
+    changed = {k: [float(v) for v in each] for k, each in values.items()}
+    return truth.model_copy(update={"rails": truth.rails.model_copy(update=changed)})
+
+
+_AVOCET_BELOW: dict[str, Any] = {
+    "level_error_mm_per_m": 0.03,
+    "stand": StandTruth(
+        feet=[
+            FootTruth(name=f.name, x_mm=f.x_mm, y_mm=f.y_mm, out_mm=0.0)
+            for f in four_feet(420, 380)
+        ],
+        give=0.9,
+    ),
+    "slides": {
+        "left_right": SlideTruth(
+            travel_mm=300, clearance_mm=0.006, wear_mm=0.003, worn_screw_mm=0.004,
+            links_mm={"nut": 0.013, "bearing": 0.006, "coupling": 0.002},
+        ),
+        "front_back": SlideTruth(
+            travel_mm=160, clearance_mm=0.005, links_mm={"nut": 0.04, "bearing": 0.011}
+        ),
+        "up_down": SlideTruth(
+            travel_mm=280, clearance_mm=0.007, links_mm={"nut": 0.06, "bearing": 0.02}
+        ),
+    },
+}  # fmt: skip
 
 
 class _Shed:
@@ -111,6 +177,20 @@ class _Shed:
             64,
             "a 5 mm gauge block",
         )
+        self.fine = add(
+            "Plunger dial 0.001",
+            PlungerDial(graduation_mm=0.001, range_mm=1, repeatability_mm=0.0005, unit="div",
+                        divisions_per_turn=200),
+            64, "a 0.5 mm gauge block",
+        )  # fmt: skip
+        self.level = add(
+            "Machine level 0.02",
+            Level(sensitivity_mm_per_m=0.02, base_mm=200, repeatability_mm=0.0005,
+                  read_fraction=0.25),
+            64, "itself, turned end for end",
+        )  # fmt: skip
+        add("Micrometer 25", Caliper(resolution_mm=0.001, repeatability_mm=0.001, range_mm=25))
+        self.tape = add("Steel tape", Rule())
         add("Inch plunger 0.001", PlungerDial(
             graduation_mm=0.0254, range_mm=25.4, repeatability_mm=0.006, unit="thou"))  # fmt: skip
         add("Digital 0.001", DigitalIndicator(
@@ -120,11 +200,13 @@ class _Shed:
         add("Feeler blades 0.02", FeelerBlades(
             blade_step_mm=0.02, thickest_mm=2, repeatability_mm=0.01, unit="mm"))  # fmt: skip
         for thickness, count, material in (
+            (0.01, 6, "steel"),
             (0.02, 6, "steel"),
             (0.03, 8, "steel"),
             (0.05, 10, "steel"),
             (0.1, 10, "brass"),
             (0.2, 6, "brass"),
+            (0.3, 4, "steel"),
             (0.5, 4, "brass"),
         ):
             ShimStock.objects.create(
@@ -182,10 +264,55 @@ class _Shed:
                 settle=False,
             )
         )  # fmt: skip
+        self.below_avocet(machine, nearly)
         self.happened(machine, 38, "moved", said="From the ferry workshop, on its own pallet.")
         self.happened(machine, 21, "hours", hours=14)
         self.happened(machine, 6, "crash", said="The vice caught the head.")
-        Machine.objects.filter(pk=machine.pk).update(truth=nearly.model_dump(mode="json"))
+        truth = nearly.model_copy(update=_AVOCET_BELOW)
+        Machine.objects.filter(pk=machine.pk).update(truth=truth.model_dump(mode="json"))
+
+    def below_avocet(self, machine: Machine, nearly: Truth) -> None:
+        """Stand and slides in order; lost motion left to right chased through three remedies."""
+        now = nearly.model_copy(update=_AVOCET_BELOW)
+        spec = MachineSpec.model_validate(machine.spec)
+        walk = kind("inspection").propose(spec)
+        assert walk
+        seen = now.model_copy(update={"faults": {"edges": "mended"}})
+        self.sitting(_Sitting(
+            machine, self.tape, walk.model_dump(mode="json"), 37.4, [seen], kind="inspection",
+            note="Burrs stoned off the table’s front edge. Shims under the column photographed.",
+        ))  # fmt: skip
+        level = kind("base_level").propose(spec)
+        assert level
+        stated = {**level.model_dump(mode="json"), "passes": 2}
+        self.sitting(_Sitting(
+            machine, self.level, stated, 37, [_stood(now, 0.11), _stood(now, 0.008)],
+            kind="base_level", note="On its new stand, before the floor was swept.",
+        ))  # fmt: skip
+        for days, slide in enumerate(("left_right", "front_back", "up_down")):
+            where = {"slide": slide, "places_mm": [-70, 0, 70]}
+            self.sitting(_Sitting(
+                machine, self.fine, where, 36.8 - days / 10, [now], kind="slide_play",
+            ))  # fmt: skip
+        links = [
+            {"nut": 0.071, "bearing": 0.046, "coupling": 0.012},
+            {"nut": 0.071, "bearing": 0.006, "coupling": 0.012},
+            {"nut": 0.013, "bearing": 0.006, "coupling": 0.012},
+            {"nut": 0.013, "bearing": 0.006, "coupling": 0.002},
+        ]
+        setup: dict[str, Any] = {
+            "slide": "left_right",
+            "places_mm": [-110, 0, 110],
+            "read_bearing": True,
+            "read_coupling": True,
+        }
+        self.sitting(_Sitting(
+            machine, self.fine, setup, 2,
+            [_driven(now, each) for each in links],
+            moves=["remedy:bearing", "remedy:nut", "remedy:coupling"],
+            kind="lost_motion", settle=False,
+            note="The clock plate’s holes came out oval, all of them left to right.",
+        ))  # fmt: skip
 
     def curlew(self) -> None:
         """Gantry router, trammed at three places along its beam, true."""
@@ -225,7 +352,76 @@ class _Shed:
             at=timezone.now() - timedelta(days=3),
         )
         happenings.accept(self.owner, machine.pk, form)
-        self.happened(machine, 1, "hours", hours=6)
+        self.happened(machine, 20, "hours", hours=6)
+        self.below_curlew(machine, better)
+
+    def below_curlew(self, machine: Machine, better: Truth) -> None:
+        """Built up anew on longer rails: coarse done, fine in hand."""
+        self.happened(machine, 12, "replaced", said="New rails on packers; the old ones were worn.",
+                      mechanisms=list(RAILS))  # fmt: skip
+        spec = MachineSpec.model_validate(machine.spec)
+        assert spec.rails
+        places = bolts_mm(spec.rails)
+        proposed = {k: kind(k).propose(spec) for k in ("base_level", "rail_straight",
+                                                        "rail_parallel", "rail_twist")}  # fmt: skip
+        stated = {k: s.model_dump(mode="json") for k, s in proposed.items() if s}
+        rng = self.rng
+        rough = better.model_copy(
+            update={"rails": RailsTruth(
+                at_mm=places, side_mm=list(rng.normal(0, 0.05, len(places))),
+                second_mm=list(rng.normal(0, 0.045, len(places))),
+                first_up_mm=[0.0] * len(places),
+                second_up_mm=[-0.31 + 0.62 * i / (len(places) - 1) for i in range(len(places))],
+                apart_mm=spec.rails.apart_mm,
+            )}
+        )  # fmt: skip
+        straight = _railed(rough, side_mm=rng.normal(0, 0.002, len(places)))
+        parallel = _railed(straight, second_mm=rng.normal(0, 0.002, len(places)))
+        coarse = _railed(parallel, second_up_mm=[0.085 - 0.17 * i / (len(places) - 1)
+                                                 for i in range(len(places))])  # fmt: skip
+        feet = {"stand": StandTruth(feet=[
+            FootTruth(name=f.name, x_mm=f.x_mm, y_mm=f.y_mm) for f in (spec.feet.places if spec.feet
+            else [])
+        ])}  # fmt: skip
+        walk = kind("inspection").propose(spec)
+        assert walk
+        self.sitting(_Sitting(
+            machine, self.tape, walk.model_dump(mode="json"), 11.8,
+            [better.model_copy(update={"faults": {"rails": "mended"}})], kind="inspection",
+            note="New wipers on two of the carriages.",
+        ))  # fmt: skip
+        for slide in ("left_right", "front_back", "up_down"):
+            where = {"slide": slide, "places_mm": [-50, 50], "passes": 2}
+            self.sitting(_Sitting(
+                machine, self.fine, where, 11.2,
+                [better.model_copy(update={"slides": {slide: SlideTruth(clearance_mm=0.003)}})],
+                kind="slide_play", by_maker=True,
+            ))  # fmt: skip
+        self.sitting(_Sitting(
+            machine, self.level, stated["base_level"], 11.5,
+            [better.model_copy(update=feet)], kind="base_level",
+        ))  # fmt: skip
+        self.sitting(_Sitting(
+            machine, self.fine, {**stated["rail_straight"], "edge_within_mm": 0.003}, 10,
+            [rough, straight], kind="rail_straight",
+            note="Against the granite edge from the instrument maker next door.",
+        ))  # fmt: skip
+        self.sitting(_Sitting(
+            machine, self.fine, stated["rail_parallel"], 9, [straight, parallel],
+            kind="rail_parallel", by_maker=True,
+        ))  # fmt: skip
+        twist = {**stated["rail_twist"], "sense": "riding"}
+        self.sitting(_Sitting(
+            machine, self.plunger, {**twist, "stage": "coarse"}, 7, [parallel, coarse],
+            kind="rail_twist", note="Before the epoxy for the gantry feet.",
+        ))  # fmt: skip
+        self.sitting(_Sitting(
+            machine, self.plunger, {**twist, "stage": "fine"}, 0.4, [coarse], kind="rail_twist",
+            settle=False,
+        ))  # fmt: skip
+        Machine.objects.filter(pk=machine.pk).update(
+            truth=coarse.model_copy(update=feet).model_dump(mode="json")
+        )
 
     def dunlin(self) -> None:
         """Micro mill, never measured."""
@@ -238,60 +434,77 @@ class _Shed:
                 base_about_y_mrad=0.31,
                 saddle_mm=0.0003,
                 tap_gain=0.95,
+                slides={
+                    way: SlideTruth(
+                        travel_mm=travel,
+                        clearance_mm=clearance,
+                        wear_mm=0.002,
+                        links_mm={"nut": 0.05, "bearing": 0.02},
+                    )
+                    for way, travel, clearance in (
+                        ("left_right", 180, 0.046),
+                        ("front_back", 90, 0.021),
+                        ("up_down", 170, 0.033),
+                    )
+                },
             ),
         )
 
     def sitting(self, s: _Sitting) -> None:
         self.scope = self.maker if s.by_maker else self.owner
-        check = services.open_check(self.scope, s.machine.pk, id=self.id(), kind_key="spindle_tram")
+        check = services.open_check(self.scope, s.machine.pk, id=self.id(), kind_key=s.kind)
         start = timezone.now() - timedelta(days=s.days_ago, minutes=45)
         at = start
         for i, truth in enumerate(s.truths):
             round = check.rounds.order_by("-number")[0]
             if round.setup is None:
-                form = SetupIn(version=1, instrument_id=s.instrument.pk, setup=s.setup)
+                used = s.instrument.pk if s.instrument else None
+                form = SetupIn(version=1, instrument_id=used, setup=s.setup)
                 services.set_up(self.scope, round.pk, form)
-            at = self.read(check, round.pk, s.instrument, truth, at)
+            at = self.read(check, round.pk, truth, at)
             if i == 0 and s.note:
                 note = NoteIn(id=self.id(), text=s.note, written_at=at)
                 services.add_note(self.scope, round.pk, note)
             if i + 1 < len(s.truths):
                 at += timedelta(minutes=4)
-                self.move(round.pk, s.tightened[i] if i < len(s.tightened) else ("", ""), at)
+                tightened = s.tightened[i] if i < len(s.tightened) else ("", "")
+                self.move(round.pk, s.moves[i] if i < len(s.moves) else "", tightened, at)
         last = check.rounds.order_by("-number")[0]
         if s.settle:
             services.settle(self.scope, last.pk)
         self.backdate(check, start)
 
-    def read(
-        self, check: Check, round_id: UUID, instrument: Instrument, truth: Truth, at: datetime
-    ) -> datetime:
+    def read(self, check: Check, round_id: UUID, truth: Truth, at: datetime) -> datetime:
         round = Round.objects.get(pk=round_id)
         core = kind(check.kind)
         setup = core.setup_type.model_validate(round.setup)
         spec = instrument_of(round)
-        for _ in range(core.passes(setup)):
-            for station in core.stations(setup):
-                at += timedelta(seconds=25)
-                shown = standin_read(truth, setup, station.key, spec, self.rng)
-                unit = spec.unit
-                form = ReadingIn(
-                    station=station.key,
-                    text=f"{shown / spec.read(f'1 {unit}').mm:+.4g}",
-                    unit=unit,
-                    accepted=True,
-                    read_at=at,
-                )
-                readings.put_reading(self.scope, round_id, self.id(), form)
+        read = one_round(core, setup, truth, spec, self.rng)
+        batch = []
+        for reading in read:
+            at += timedelta(seconds=25)
+            shown = getattr(reading, "shown_mm", None)
+            text, unit = as_typed(Seen(shown_mm=shown), spec)
+            form = ReadingIn(
+                station=reading.station,
+                text=text,
+                grade=getattr(reading, "grade", ""),
+                note=getattr(reading, "text", ""),
+                unit=unit,
+                accepted=True,
+                read_at=at,
+            )
+            batch.append(BatchItem(id=self.id(), reading=form))
+        readings.put_batch(self.scope, round_id, BatchIn(readings=batch))
         return at
 
-    def move(self, round_id: UUID, tightened: tuple[str, str], at: datetime) -> None:
+    def move(self, round_id: UUID, key: str, tightened: tuple[str, str], at: datetime) -> None:
         outcome = Outcome.model_validate(Round.objects.get(pk=round_id).outcome)
         assert outcome.advice is not None
         form = MoveIn(
             id=self.id(),
             next_round_id=self.id(),
-            key=outcome.advice.moves[0].key,
+            key=key or outcome.advice.moves[0].key,
             nipped=tightened[0],
             tight=tightened[1],
             made_at=at,

@@ -9,10 +9,11 @@ from django.http import HttpRequest, HttpResponse
 from ninja import File, Form, Router, UploadedFile
 from pydantic import BaseModel
 
-from calmsquare.logbook import happenings, log, pictures, readings, services, state
+from calmsquare.logbook import happenings, log, pictures, prints, readings, services, state
 from calmsquare.logbook.models import Check, Photo
 from calmsquare.logbook.schemas import (
     AcceptIn,
+    BatchIn,
     CheckIn,
     CheckOut,
     DecisionIn,
@@ -22,6 +23,7 @@ from calmsquare.logbook.schemas import (
     LogPage,
     MoveIn,
     NoteIn,
+    PasteIn,
     PhotoIn,
     PhotoOut,
     PreviewIn,
@@ -35,6 +37,7 @@ from calmsquare.problems import answers
 from calmsquare.workshop.overview import MachineOut, machine_out
 from calmsquare.workshop.scope import Scope
 from truing.kit import Suggestion
+from truing.paste import Pasted
 
 router = Router(tags=["logbook"])
 
@@ -106,6 +109,33 @@ def put_reading(
     """Keep a reading; safe to send twice."""
     scope = Scope(request.user)
     return state.check_out(scope, readings.put_reading(scope, round_id, reading_id, form))
+
+
+@router.post("/rounds/{uuid:round_id}/batch", response=answers(CheckOut))
+def put_batch(request: HttpRequest, round_id: UUID, form: BatchIn) -> CheckOut:
+    """Keep several readings, all or none; safe to send twice."""
+    scope = Scope(request.user)
+    return state.check_out(scope, readings.put_batch(scope, round_id, form))
+
+
+@router.post("/rounds/{uuid:round_id}/paste", response=answers(Pasted))
+def paste(request: HttpRequest, round_id: UUID, form: PasteIn) -> Pasted:
+    """How a pasted column, file or log would be understood; nothing is kept."""
+    return readings.paste(Scope(request.user), round_id, form)
+
+
+@router.get("/rounds/{uuid:round_id}/drawing/{format}", response=answers(None))
+def drawing(request: HttpRequest, round_id: UUID, format: prints.Format) -> HttpResponse:
+    """What is to be printed at full size and cut out, as SVG, DXF or PDF."""
+    return prints.drawing(Scope(request.user), round_id, format)
+
+
+@router.get("/rounds/{uuid:round_id}/sheet", response=answers(None))
+def sheet(
+    request: HttpRequest, round_id: UUID, move: str = "", system: prints.System = "metric"
+) -> HttpResponse:
+    """A move on one sheet, to be taken to the machine, as PDF."""
+    return prints.sheet(Scope(request.user), round_id, move, system)
 
 
 @router.post("/rounds/{uuid:round_id}/preview", response=answers(PreviewOut))

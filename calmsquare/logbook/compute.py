@@ -15,7 +15,6 @@ from calmsquare.workshop.services import instrument_spec, machine_spec, stock_of
 from truing import VERSION
 from truing.check import (
     History,
-    LengthReading,
     MoveMade,
     PastRound,
     Tolerances,
@@ -26,6 +25,8 @@ from truing.machine import Machine as MachineSpec
 from truing.moves.move import Prediction, Shim
 from truing.problem import Problem
 from truing.quantities import Estimate
+from truing.readings import GradeReading, LengthReading, ObservationReading
+from truing.readings import Reading as CoreReading
 from truing.rounds import trends
 from truing.spread import Spread
 
@@ -70,13 +71,15 @@ def values_of(outcome: Outcome) -> list[LogValue]:
     return [
         LogValue(label=q.label, words=q.words, status=verdicts[q.key])
         for q in outcome.finding.quantities
+        if q.key in verdicts
     ]
 
 
 def context(check: Check, before: Round, *, advise: bool = True) -> Context:
     """What is known at the time of the round `before`: earlier rounds, machine, and what only
     advice looks at: the tin, and tightening shifts."""
-    earlier = check.rounds.filter(number__lt=before.number).select_related("move")
+    # another part of the machine has a history of its own
+    earlier = check.rounds.filter(number__lt=before.number, part=before.part).select_related("move")
     return Context(
         machine=machine_spec(check.machine),
         tolerances=tolerances(check.machine, check.kind),
@@ -102,10 +105,18 @@ def history(earlier: list[Round], shifts: dict[str, dict[str, list[float]]]) -> 
                     q["key"]: Estimate.model_validate(q["estimate"]) for q in finding["quantities"]
                 },
                 move=MoveMade.model_validate(move.made) if move and move.made else None,
+                did=said_of(move) if move else "",
             )
         )
         spread += Spread.model_validate(finding["spread"])
     return History(rounds=past, spread=spread, shifts=shifts)
+
+
+def said_of(move: Move) -> str:
+    """What was done, in words."""
+    if move.advised:
+        return str(move.advised["title"]["metric"])
+    return move.said
 
 
 def _shifts(machine: Machine) -> dict[str, dict[str, list[float]]]:
@@ -135,7 +146,7 @@ def ordered(readings: list[Reading]) -> list[tuple[Reading, bool]]:
     return [(r, r.pk not in replaced and not r.withdrawn) for r in in_order]
 
 
-def core_readings(readings: list[Reading]) -> list[LengthReading]:
+def core_readings(readings: list[Reading]) -> list[CoreReading]:
     """The readings that count, as the core takes them; a zero set on a corrected reading follows
     the correction."""
     newest = {r.supersedes_id: r.pk for r in readings if r.supersedes_id}
@@ -145,17 +156,24 @@ def core_readings(readings: list[Reading]) -> list[LengthReading]:
             id = newest[id]
         return str(id) if id else None
 
-    return [
-        LengthReading(
-            id=str(r.pk),
-            station=r.station,
-            shown_mm=r.shown_mm,
-            read_at=r.read_at,
-            zeroed_on=latest(r.zeroed_on),
+    return [core_reading(r, latest(r.zeroed_on)) for r, live in ordered(readings) if live]
+
+
+def core_reading(r: Reading, zeroed_on: str | None) -> CoreReading:
+    """One reading as the core takes it."""
+    id = str(r.pk)
+    if r.reads == "grade":
+        return GradeReading(
+            id=id, station=r.station, read_at=r.read_at, grade=r.grade, where_mm=r.shown_mm
         )
-        for r, live in ordered(readings)
-        if live
-    ]
+    if r.reads == "observation":
+        return ObservationReading(
+            id=id, station=r.station, read_at=r.read_at, grade=r.grade, text=r.note
+        )
+    assert r.shown_mm is not None
+    return LengthReading(
+        id=id, station=r.station, read_at=r.read_at, shown_mm=r.shown_mm, zeroed_on=zeroed_on
+    )
 
 
 def setup_of(check: Check, round: Round) -> Any:
@@ -172,6 +190,9 @@ def setup_of(check: Check, round: Round) -> Any:
 def instrument_of(round: Round) -> InstrumentSpec:
     """The instrument as it was when the round was set up."""
     if round.instrument_spec is None:
+        usual = kind(round.check_run.kind).without()
+        if usual is not None:
+            return usual
         raise Problem(
             "No instrument has been chosen.", expected="Pick one under Set up.", field="instrument"
         )
@@ -182,7 +203,7 @@ def outcome(
     check: Check,
     round: Round,
     known: Context,
-    readings: list[LengthReading],
+    readings: list[CoreReading],
     *,
     advise: bool = True,
 ) -> Outcome:
@@ -195,13 +216,9 @@ def outcome(
     except Problem as problem:
         return Outcome(problem=str(problem))
     judgement = core.judge(setup, finding, known.tolerances)
-    counts = {s.key: 0 for s in core.stations(setup)}
-    for reading in readings:
-        if reading.station in counts:
-            counts[reading.station] += 1
-    fewest = min(counts.values())
+    ready = core.ready(setup, readings)
     advice = None
-    if advise and fewest and judgement.verdict != "true":
+    if advise and judgement.verdict != "true" and ready:
         advice = core.advise(
             setup, finding, known.tolerances, known.machine, instrument, known.stock, known.history
         )
@@ -212,7 +229,8 @@ def outcome(
         trends=trends(
             finding, known.history, known.tolerances, PREDICTIONS.validate_python(round.predicted)
         ),
-        complete=fewest >= core.passes(setup),
+        ready=ready,
+        complete=core.next_station(setup, readings) is None,
     )
 
 
@@ -221,7 +239,8 @@ def recompute(check: Check, round: Round, known: Context) -> Outcome:
     readings = list(round.readings.select_related("by"))
     result = outcome(check, round, known, core_readings(readings))
     round.outcome = result.model_dump(mode="json")
-    round.verdict = result.judgement.verdict if result.judgement else ""
+    # half a reading judges nothing: the machine stands as it did
+    round.verdict = result.judgement.verdict if result.judgement and result.ready else ""
     round.core_version = VERSION
     round.save(update_fields=["outcome", "verdict", "core_version"])
     return result

@@ -15,7 +15,7 @@ from django.utils import timezone
 
 from calmsquare.logbook import compute
 from calmsquare.logbook.models import Acceptance, Check, Decision, Event, Move, Reading, Round
-from calmsquare.logbook.schemas import Outcome
+from calmsquare.logbook.schemas import LogValue, Outcome
 from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import machine_spec
 from truing.check import registry
@@ -35,13 +35,32 @@ class MachineLog:
     touches: list[Touch] = field(default_factory=list)
     decisions: list[CoreDecision] = field(default_factory=list)
     ran: list[Ran] = field(default_factory=list)
-    latest: dict[str, Round] = field(default_factory=dict)
-    outcomes: dict[str, Outcome] = field(default_factory=dict)
+    latest: dict[tuple[str, str], Round] = field(default_factory=dict)
+    """By kind of check and part."""
+    outcomes: dict[tuple[str, str], Outcome] = field(default_factory=dict)
     open_checks: dict[str, UUID] = field(default_factory=dict)
     acceptance: Acceptance | None = None
     first_read: dict[str, datetime] = field(default_factory=dict)
     """When each kind was first judged."""
     first_move: datetime | None = None
+
+    def outcome(self, kind: str, part: str = "") -> Outcome | None:
+        """What the latest round of a kind came to, for a part of the machine."""
+        return self.outcomes.get((kind, part))
+
+    def values(self, standing: Standing) -> list[LogValue]:
+        """The figures of a kind's latest round; of each part's, where there are several."""
+        if not standing.parts:
+            outcome = self.outcome(standing.kind)
+            return compute.values_of(outcome) if outcome else []
+        found = []
+        for part in standing.parts:
+            outcome = self.outcome(standing.kind, part.key)
+            title = part.title[:1].upper() + part.title[1:]
+            for value in compute.values_of(outcome) if outcome else []:
+                label = f"{title}: {value.label[:1].lower()}{value.label[1:]}"
+                found.append(value.model_copy(update={"label": label}))
+        return found
 
     def standings(self, machine: Machine, zone: tzinfo) -> list[Standing]:
         """How every check of the machine stands now."""
@@ -105,21 +124,22 @@ def log_of(machine: Machine) -> MachineLog:
 def _rounds(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
     judged = Round.objects.filter(check_run__machine__in=ids).exclude(verdict="")
     latest = judged.order_by(
-        "check_run__machine_id", "check_run__kind", "-check_run__opened_at", "-number"
-    ).distinct("check_run__machine_id", "check_run__kind")
+        "check_run__machine_id", "check_run__kind", "part", "-check_run__opened_at", "-number"
+    ).distinct("check_run__machine_id", "check_run__kind", "part")
     # by id first: findings are large, and only one of each kind is wanted
     wanted = list(latest.values_list("pk", flat=True))
     read = Reading.objects.filter(round__in=wanted).order_by("round_id").values_list("round_id")
     first_read = dict(read.annotate(first=Min("read_at")))
     for round in Round.objects.filter(pk__in=wanted).select_related("check_run"):
         log = logs[round.check_run.machine_id]
-        key = round.check_run.kind
+        key = (round.check_run.kind, round.part)
         outcome = compute.stored(round)
         verdict: Any = round.verdict
         log.latest[key], log.outcomes[key] = round, outcome
         log.results.append(
             Result(
-                kind=key,
+                kind=round.check_run.kind,
+                part=round.part,
                 at=first_read.get(round.pk, round.opened_at),
                 verdict=verdict,
                 sentence=outcome.judgement.sentence if outcome.judgement else None,
@@ -138,7 +158,12 @@ def _times_limit(outcome: Outcome) -> float | None:
         return None
     limits = {j.quantity: j.tolerance for j in outcome.judgement.judged}
     return max(
-        (abs(q.estimate.value) / limits[q.key] for q in outcome.finding.quantities), default=None
+        (
+            abs(q.estimate.value) / limits[q.key]
+            for q in outcome.finding.quantities
+            if q.key in limits
+        ),
+        default=None,
     )
 
 
@@ -147,7 +172,7 @@ def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
     machine = "round__check_run__machine_id"
     for machine_id, first in moves.order_by().values_list(machine).annotate(first=Min("made_at")):
         logs[machine_id].first_move = first
-    latest = {r.pk for log in logs.values() for r in log.latest.values()}
+    latest = {r.pk: r.part for log in logs.values() for r in log.latest.values()}
     recent = moves.filter(_since(logs, machine, "made_at") | Q(round__in=latest))
     for id, round_id, machine_id, kind, mechanism, said, at in recent.annotate(
         mechanism=KT("made__mechanism")
@@ -157,7 +182,7 @@ def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
         log, when = logs[machine_id], at
         if round_id in latest:
             # a clock that lags must not put a move before the readings that it answered
-            read = max(r.at for r in log.results if r.kind == kind)
+            read = max(r.at for r in log.results if r.kind == kind and r.part == latest[round_id])
             when = max(at, read + timedelta(milliseconds=1))
         log.touches.append(
             Touch(

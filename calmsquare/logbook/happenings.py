@@ -133,8 +133,9 @@ def decide(scope: Scope, machine_id: UUID, form: DecisionIn) -> Machine:
             "A decision needs its reason.", expected="Say why it may stay.", field="reason"
         )
     if not _sent_before(scope, Decision, form.id):
-        outcome = log_of(machine).outcomes.get(form.kind)
-        figures = compute.values_of(outcome) if outcome else []
+        log = log_of(machine)
+        found = log.standings(machine, zone_of(machine))
+        figures = next((log.values(s) for s in found if s.kind == form.kind), [])
         Decision.objects.create(
             id=form.id,
             machine=machine,

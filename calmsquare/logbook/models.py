@@ -59,6 +59,8 @@ class Round(_Written):
     number = models.PositiveIntegerField()
     version = models.PositiveIntegerField(default=1)
     """Counts changes of the set-up, so that an old page cannot write over a newer one."""
+    part = models.CharField(max_length=20, blank=True)
+    """The part of the machine that the set-up is about, where there are several."""
     setup = models.JSONField(null=True)
     instrument = models.ForeignKey(Instrument, models.SET_NULL, null=True)
     instrument_spec = models.JSONField(null=True)
@@ -91,11 +93,17 @@ class Reading(_Written):
 
     round = models.ForeignKey(Round, models.CASCADE, related_name="readings")
     station = models.CharField(max_length=60)
+    reads = models.CharField(max_length=12, default="length")
+    """As truing.readings.Reads: a length, a grade or an observation."""
+    grade = models.CharField(max_length=20, blank=True)
+    note = models.CharField(max_length=500, blank=True)
+    """What was seen, for an observation."""
     sent = models.JSONField()
     """Exactly what the browser sent, to tell a repeated send from another reading."""
     text = models.CharField(max_length=60)
     unit = models.CharField(max_length=10)
-    shown_mm = models.FloatField()
+    shown_mm = models.FloatField(null=True)
+    """What was read, or for a grade the place where it happened, if that was told."""
     zeroed_on = models.UUIDField(null=True)
     supersedes = models.OneToOneField(
         "self", models.RESTRICT, null=True, related_name="superseded_by"

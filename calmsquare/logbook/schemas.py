@@ -8,7 +8,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field
 
-from truing.check import Expectation, Judgement, Station
+from truing.check import Expectation, Judgement, Layout, Limit, Station
 from truing.course.events import EventKey
 from truing.course.standing import Status
 from truing.guide import Guide
@@ -16,6 +16,7 @@ from truing.instruments import DialPosition, Question
 from truing.instruments import Instrument as InstrumentSpec
 from truing.mechanisms import Mechanism
 from truing.moves.move import Advice, Prediction
+from truing.readings import Reads
 from truing.rounds import Trend
 from truing.unions import AnyFinding, AnySetup
 from truing.words import Words
@@ -28,7 +29,8 @@ class KindOut(BaseModel):
     title: str
     question: str
     stage: str
-    setup_schema: dict[str, Any]
+    layout: Layout
+    needs_instrument: bool
     takes: dict[str, list[str]]
     """Way of reading -> types of instrument it can use."""
     guide: Guide
@@ -42,6 +44,8 @@ class Outcome(BaseModel):
     advice: Advice | None = None
     trends: list[Trend] = Field(default_factory=list)
     problem: str | None = None
+    ready: bool = False
+    """Every station has been read: before that a verdict is only a look ahead."""
     complete: bool = False
     """Whether every station has been read as often as planned."""
 
@@ -51,9 +55,12 @@ class ReadingOut(BaseModel):
 
     id: UUID
     station: str
+    reads: Reads
     text: str
     unit: str
-    shown_mm: float
+    shown_mm: float | None
+    grade: str
+    note: str
     words: Words
     needle: DialPosition | None
     question: Question | None
@@ -106,10 +113,12 @@ class RoundOut(BaseModel):
     id: UUID
     number: int
     version: int
+    part: str
+    """What the part is called that it is about, where there are several; else empty."""
     setup: AnySetup | None
     setup_shown: dict[str, Words]
     suggested: dict[str, Any] | None
-    """Set-up of the last time on this machine, as a start for the form."""
+    """Set-up of the last time on this machine, or one that suits it, as a start for the form."""
     suggested_shown: dict[str, Words]
     instrument_id: UUID | None
     instrument_name: str
@@ -124,6 +133,8 @@ class RoundOut(BaseModel):
     move: MoveOut | None
     notes: list[NoteOut]
     photos: list[PhotoOut]
+    drawing: bool
+    """There is something to be printed at full size."""
     settled_at: datetime | None
     opened_at: datetime
     core_version: str
@@ -139,13 +150,17 @@ class CheckOut(BaseModel):
     workshop_id: UUID
     can_write: bool
     has_standin: bool
+    powered: bool
+    """It has to move by itself while it is read, so that it cannot be isolated."""
+    setup_schema: dict[str, Any]
+    """JSON schema of the set-up form, for what this machine has."""
     cost: Words | None
     """What being out at the limit would do to a part on this machine."""
     letters: str
     """What this machine calls its directions; empty when nobody said."""
     cautions: list[str]
     """What to mind on this machine before hands go in."""
-    tolerances: dict[str, Words]
+    limits: list[Limit]
     opened_at: datetime
     closed_at: datetime | None
     first_move: bool
@@ -166,15 +181,19 @@ class SetupIn(BaseModel):
     """State how the round is read. `version` is the one the page shows."""
 
     version: int
-    instrument_id: UUID
+    instrument_id: UUID | None = None
+    """None where the check needs no instrument of the kit."""
     setup: dict[str, Any]
 
 
 class ReadingIn(BaseModel):
-    """A reading as typed, or as a needle dragged to a place (`dial`)."""
+    """A reading as typed, or as a needle dragged to a place (`dial`); where the station takes no
+    length, the `grade` that was chosen, and a `note`."""
 
     station: str = Field(max_length=60)
     text: str = Field("", max_length=60)
+    grade: str = Field("", max_length=20)
+    note: str = Field("", max_length=500)
     unit: Literal["mm", "µm", "in", "thou", "tenths", "div"]
     dial: DialPosition | None = None
     accepted: bool = False
@@ -230,10 +249,32 @@ class NoteIn(BaseModel):
 
 
 class StandinOut(BaseModel):
-    """A reading that the simulated indicator shows, as one would type it."""
+    """A reading that the simulated machine gives, as one would type it."""
 
     text: str
     unit: str
+    grade: str
+    note: str
+
+
+class PasteIn(BaseModel):
+    """Readings copied from somewhere else: a column, a CSV file, lines of a log."""
+
+    text: str = Field(max_length=200_000)
+    unit: Literal["mm", "µm", "in", "thou", "tenths", "div"]
+
+
+class BatchItem(BaseModel):
+    """One reading of several, with its id."""
+
+    id: UUID
+    reading: ReadingIn
+
+
+class BatchIn(BaseModel):
+    """Several readings that are kept together, or not at all."""
+
+    readings: list[BatchItem] = Field(min_length=1, max_length=500)
 
 
 class EventIn(BaseModel):

@@ -10,6 +10,7 @@ import numpy as np
 from django.contrib.auth.models import User
 from django.http import Http404
 from django.utils import timezone
+from pydantic import ValidationError as ModelError
 
 from calmsquare.logbook import compute
 from calmsquare.logbook.models import Check, Move, Note, Round
@@ -82,29 +83,42 @@ def set_up(scope: Scope, round_id: UUID, form: SetupIn) -> Check:
             code="setup-changed",
         )
     core = kind(check.kind)
-    instrument = scope.get(Instrument, form.instrument_id)
-    if instrument.workshop_id != check.machine.workshop_id:
+    instrument = scope.get(Instrument, form.instrument_id) if form.instrument_id else None
+    if instrument is not None and instrument.workshop_id != check.machine.workshop_id:
         raise Http404
     setup = validated(core.setup_type, {**form.setup, "kind": check.kind}, "setup")
-    takes = core.takes(setup)
-    if instrument.spec["type"] not in takes:
+    spec = _usable(core, setup, instrument)
+    round.part = setup.part
+    known = compute.context(check, round)
+    # refuses positions that could not tell a lean, before a single reading is taken
+    _expectable(core, setup, spec, known.tolerances)
+    _readings_fit(core, round, setup, instrument)
+    round.setup = setup.model_dump(mode="json")
+    round.instrument = instrument
+    if not round.readings.exists():
+        round.instrument_spec = spec.model_dump(mode="json")
+    round.version += 1
+    round.save()
+    compute.recompute(check, round, known)
+    return check
+
+
+def _usable(core: Any, setup: Any, instrument: Instrument | None) -> InstrumentSpec:
+    """The instrument for this way of reading, named or taken for granted."""
+    if instrument is None:
+        usual: InstrumentSpec | None = core.without()
+        if usual is None:
+            raise Problem(
+                "No instrument has been chosen.", expected="Pick one.", field="instrument"
+            )
+        return usual
+    if instrument.spec["type"] not in core.takes(setup):
         raise Problem(
             f"{instrument.name} cannot be used for this way of reading.",
             expected="Pick an instrument that suits it, or another way.",
             field="instrument",
         )
-    known = compute.context(check, round)
-    # refuses positions that could not tell a lean, before a single reading is taken
-    _expectable(core, setup, instrument_spec(instrument.spec), known.tolerances)
-    _readings_fit(core, round, setup, instrument)
-    round.setup = setup.model_dump(mode="json")
-    round.instrument = instrument
-    if not round.readings.exists():
-        round.instrument_spec = instrument.spec
-    round.version += 1
-    round.save()
-    compute.recompute(check, round, known)
-    return check
+    return instrument_spec(instrument.spec)
 
 
 def suggestion(scope: Scope, round_id: UUID, typed: dict[str, Any]) -> Suggestion:
@@ -132,25 +146,28 @@ def _expectable(
     try:
         core.expect(setup, instrument, limits)
     except Problem as problem:
-        raise problem.at(f"setup.{problem.field}") from None
+        where = problem.field if problem.field == "instrument" else f"setup.{problem.field}"
+        raise problem.at(where) from None
 
 
-def _readings_fit(core: Any, round: Round, setup: Any, instrument: Instrument) -> None:
-    read = {r.station for r in round.readings.all()}
+def _readings_fit(core: Any, round: Round, setup: Any, instrument: Instrument | None) -> None:
+    readings = list(round.readings.all())
+    read = {r.station for r in readings}
     if not read:
         return
-    if round.instrument_id != instrument.pk:
+    if round.instrument_id != (instrument.pk if instrument else None):
         raise Problem(
             "This round has readings of another instrument.",
             expected="Settle it and read the next round with this one.",
             field="instrument",
         )
-    gone = read - {s.key for s in core.stations(setup)}
+    live = compute.core_readings(readings)
+    gone = read - {s.key for s in core.stations(setup, live)}
     if gone:
         raise Problem(
             f"There are readings at {', '.join(sorted(gone))} that this set-up has no place for.",
-            expected="Keep those positions, or settle this round and set up the next.",
-            field="setup.positions",
+            expected="Keep those places, or settle this round and set up the next.",
+            field="setup",
         )
 
 
@@ -159,20 +176,19 @@ def settle(scope: Scope, round_id: UUID) -> Check:
     round = scope.get(Round, round_id, need=Role.MAKER, for_update=True)
     check = round.check_run
     if round.settled_at is None:
-        _freeze(check, round)
+        known = compute.context(check, round)
+        _freeze(round, known, compute.recompute(check, round, known))
     if check.closed_at is None:
         check.closed_at = timezone.now()
         check.save(update_fields=["closed_at"])
     return check
 
 
-def _freeze(check: Check, round: Round) -> None:
-    known = compute.context(check, round)
-    result = compute.recompute(check, round, known)
+def _freeze(round: Round, known: compute.Context, result: Outcome) -> None:
     if result.finding is None:
         raise Problem(
             result.problem or "There is no finding yet.",
-            expected="Read at least two opposite positions before settling.",
+            expected="Read on before settling.",
             field="readings",
         )
     round.settled_at = timezone.now()
@@ -199,7 +215,12 @@ def another_round(scope: Scope, check_id: UUID, *, id: UUID) -> Check:
 
 
 def _next_round(
-    check: Check, last: Round, id: UUID, by: User, predicted: list[dict[str, Any]]
+    check: Check,
+    last: Round,
+    id: UUID,
+    by: User,
+    predicted: list[dict[str, Any]],
+    move: CoreMove | None = None,
 ) -> Round:
     if Round.objects.filter(pk=id).exists():
         id = uuid4()
@@ -207,11 +228,21 @@ def _next_round(
         check.closed_at = None
         check.save(update_fields=["closed_at"])
     instrument = last.instrument
+    setup = last.setup
+    if setup is not None:
+        core = kind(check.kind)
+        # a record of an older form is set up anew rather than refused
+        try:
+            was = core.setup_type.model_validate(setup)
+            setup = core.following(was, move).model_dump(mode="json")
+        except ModelError:
+            setup = None
     return Round.objects.create(
         id=id,
         check_run=check,
         number=last.number + 1,
-        setup=last.setup,
+        part=last.part,
+        setup=setup,
         instrument=instrument,
         instrument_spec=instrument.spec if instrument else last.instrument_spec,
         predicted=predicted,
@@ -238,10 +269,11 @@ def make_move(scope: Scope, round_id: UUID, form: MoveIn) -> Check:
     if form.key is None and not form.said.strip():
         raise Problem("Nothing is said about what was done.", expected="Say it in a few words.",
                       field="said")  # fmt: skip
-    result = compute.recompute(check, round, compute.context(check, round))
+    known = compute.context(check, round)
+    result = compute.recompute(check, round, known)
     advised = _advised(result, form)
     tightened = _tightening(check, round, advised, form)
-    _freeze(check, round)
+    _freeze(round, known, result)
     made = (
         move_made(advised, result.finding.quantities, tightened)
         if advised and result.finding
@@ -263,7 +295,7 @@ def make_move(scope: Scope, round_id: UUID, form: MoveIn) -> Check:
     if advised:
         carry_out(check.machine, advised)
         predicted = [p.model_dump(mode="json") for p in advised.predicted]
-    _next_round(check, round, form.next_round_id, scope.user, predicted)
+    _next_round(check, round, form.next_round_id, scope.user, predicted, advised)
     return check
 
 

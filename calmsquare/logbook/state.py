@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from django.contrib.auth.models import User
+from pydantic import ValidationError
 
 from calmsquare.logbook import compute
 from calmsquare.logbook.course import log_of, zone_of
@@ -23,13 +25,13 @@ from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import instrument_spec, machine_spec, tolerances
 from truing.check import Check as CoreCheck
 from truing.check import kind, registry
+from truing.course.standing import Standing
 from truing.course.step import detour
 from truing.fields import shown_lengths
 from truing.guide import guide
+from truing.instruments import INSTRUMENT_TITLES, needle_at
 from truing.instruments import Instrument as InstrumentSpec
-from truing.instruments import needle_at
 from truing.mechanisms import mechanisms_of
-from truing.moves.move import Move as CoreMove
 from truing.quantities import Length
 from truing.words import Words, plain, show
 
@@ -50,7 +52,8 @@ def _kind(core: CoreCheck[Any, Any]) -> KindOut:
         title=core.course.title,
         question=core.course.question,
         stage=core.course.stage,
-        setup_schema=core.setup_type.model_json_schema(mode="validation"),
+        layout=core.layout,
+        needs_instrument=core.without() is None,
         takes={way: list(types) for way, types in core.takes_by_way().items()},
         guide=guide(core.key),
     )
@@ -65,9 +68,11 @@ def check_out(scope: Scope, check: Check) -> CheckOut:
             "readings__by", "notes__by", "photos__by"
         )
     )
+    spec = machine_spec(machine)
     limits = tolerances(machine, check.kind)
     role = scope.role(machine.workshop_id)
     log = log_of(machine)
+    found = log.standings(machine, zone_of(machine))
     return CheckOut(
         id=check.pk,
         kind=check.kind,
@@ -76,85 +81,126 @@ def check_out(scope: Scope, check: Check) -> CheckOut:
         workshop_id=machine.workshop_id,
         can_write=role != Role.VIEWER,
         has_standin=machine.truth is not None,
-        cost=core.cost(machine_spec(machine), limits),
-        letters=machine_spec(machine).letters(),
-        cautions=guide(check.kind).cautions_for(mechanisms_of(machine_spec(machine))),
-        tolerances={key: show(value, value / 10, "slope") for key, value in limits.items()},
+        powered=core.powered(spec),
+        setup_schema=core.form(spec),
+        cost=core.cost(spec, limits),
+        letters=spec.letters(),
+        cautions=guide(check.kind).cautions_for(mechanisms_of(spec)),
+        limits=core.limits(limits),
         opened_at=check.opened_at,
         closed_at=check.closed_at,
         first_move=log.first_move is None,
-        detour=detour(check.kind, log.standings(machine, zone_of(machine))),
-        rounds=[_round_out(core, check, r, limits) for r in rounds],
+        detour=detour(check.kind, found),
+        rounds=[_round_out(core, check, r, limits, found) for r in rounds],
     )
 
 
-def _round_out(core: CoreCheck[Any, Any], check: Check, r: Round, limits: Any) -> RoundOut:
-    setup = core.setup_type.model_validate(r.setup) if r.setup else None
+def _round_out(
+    core: CoreCheck[Any, Any], check: Check, r: Round, limits: Any, found: Sequence[Standing]
+) -> RoundOut:
+    setup = _stated(core, r)
     instrument = instrument_spec(r.instrument_spec) if r.instrument_spec else None
     readings = list(r.readings.all())
-    suggested = None if setup else _suggested(check)
+    suggested = None if setup else _suggested(core, check, found)
     live = compute.core_readings(readings)
+    stations = core.stations(setup, live) if setup else []
     following = core.next_station(setup, live) if setup else None
     move = getattr(r, "move", None)
+    outcome = compute.stored(r)
+    answers = {(s.key, g.key): g.label for s in stations for g in s.grades}
     return RoundOut(
         id=r.pk,
         number=r.number,
         version=r.version,
+        part=dict(core.course.parts_of(machine_spec(check.machine))).get(r.part, ""),
         setup=setup,
         setup_shown=shown_lengths(setup) if setup else {},
-        suggested=suggested,
-        suggested_shown=(
-            shown_lengths(core.setup_type.model_validate(suggested)) if suggested else {}
-        ),
+        suggested=suggested.model_dump(mode="json") if suggested else None,
+        suggested_shown=shown_lengths(suggested) if suggested else {},
         instrument_id=r.instrument_id,
-        instrument_name=r.instrument.name if r.instrument else "",
+        instrument_name=r.instrument.name if r.instrument else _taken(instrument),
         instrument=instrument,
-        stations=core.stations(setup) if setup else [],
+        stations=stations,
         passes=core.passes(setup) if setup else 0,
         next_station=following.key if following else None,
         expectation=core.expect(setup, instrument, limits) if setup and instrument else None,
         readings=[
-            _reading_out(reading, counts, instrument)
+            _reading_out(reading, counts, instrument, answers)
             for reading, counts in compute.ordered(readings)
         ],
-        outcome=compute.stored(r),
+        outcome=outcome,
         predicted=compute.PREDICTIONS.validate_python(r.predicted),
         move=move_out(move) if move else None,
         notes=[note_out(n) for n in r.notes.all()],
         photos=[photo_out(p) for p in r.photos.all()],
+        drawing=bool(
+            setup
+            and outcome.finding
+            and core.drawing(setup, outcome.finding, machine_spec(check.machine))
+        ),
         settled_at=r.settled_at,
         opened_at=r.opened_at,
         core_version=r.core_version,
     )
 
 
-def _suggested(check: Check) -> dict[str, Any] | None:
-    last = (
-        Round.objects.filter(
-            check_run__machine=check.machine, check_run__kind=check.kind, setup__isnull=False
+def _taken(instrument: InstrumentSpec | None) -> str:
+    return INSTRUMENT_TITLES[instrument.type] if instrument else ""
+
+
+def _stated(core: CoreCheck[Any, Any], r: Round) -> Any:
+    """The round's set-up; None when none is stated, or when it is of an older form."""
+    if not r.setup:
+        return None
+    try:
+        return core.setup_type.model_validate(r.setup)
+    except ValidationError:
+        return None
+
+
+def _suggested(core: CoreCheck[Any, Any], check: Check, found: Sequence[Standing]) -> Any:
+    """The set-up of the last time, or a usual one, for the part that calls for attention."""
+    standing = next((s for s in found if s.kind == check.kind), None)
+    parts = standing.parts if standing else []
+    wanted = next(
+        (p.key for p in parts if p.needed and p.status != "true"), parts[0].key if parts else ""
+    )
+    rounds = Round.objects.filter(
+        check_run__machine=check.machine, check_run__kind=check.kind, setup__isnull=False
+    ).order_by("-opened_at")
+    last = rounds.filter(part=wanted).first()
+    setup = _stated(core, last) if last else None
+    if setup is None:
+        setup = core.propose(machine_spec(check.machine), wanted)
+    return setup
+
+
+def _reading_out(
+    reading: Any,
+    live: bool,
+    instrument: InstrumentSpec | None,
+    answers: dict[tuple[str, str], str],
+) -> ReadingOut:
+    shown = reading.shown_mm
+    measured = instrument is not None and reading.reads == "length" and shown is not None
+    question = None
+    if measured and live and not reading.sent.get("accepted"):
+        length = Length(
+            mm=shown, text=reading.text, unit=reading.unit, signed=_signed(reading.text)
         )
-        .order_by("-opened_at")
-        .first()
-    )
-    return last.setup if last else None
-
-
-def _reading_out(reading: Any, live: bool, instrument: InstrumentSpec | None) -> ReadingOut:
-    length = Length(
-        mm=reading.shown_mm, text=reading.text, unit=reading.unit, signed=_signed(reading.text)
-    )
-    asked = instrument and live and not reading.sent.get("accepted")
+        question = instrument.question(length) if instrument else None
     return ReadingOut(
         id=reading.pk,
         station=reading.station,
+        reads=reading.reads,
         text=reading.text,
         unit=reading.unit,
-        shown_mm=reading.shown_mm,
-        words=instrument.reading_words(reading.shown_mm)
-        if instrument
-        else show(reading.shown_mm, 0.001),
-        needle=needle_at(instrument, reading.shown_mm) if instrument else None,
-        question=instrument.question(length) if instrument and asked else None,
+        shown_mm=shown,
+        grade=reading.grade,
+        note=reading.note,
+        words=_reading_words(reading, instrument, answers),
+        needle=needle_at(instrument, shown) if instrument and measured else None,
+        question=question,
         zeroed_on=reading.zeroed_on,
         supersedes=reading.supersedes_id,
         live=live,
@@ -163,13 +209,25 @@ def _reading_out(reading: Any, live: bool, instrument: InstrumentSpec | None) ->
     )
 
 
+def _reading_words(
+    reading: Any, instrument: InstrumentSpec | None, answers: dict[tuple[str, str], str]
+) -> Words:
+    if reading.reads != "length":
+        said = answers.get((reading.station, reading.grade), reading.grade)
+        where = f", at {reading.text} {reading.unit}" if reading.text else ""
+        return plain(f"{said}{where}{': ' + reading.note if reading.note else ''}")
+    if instrument is None:
+        return show(reading.shown_mm, 0.001)
+    return instrument.reading_words(reading.shown_mm)
+
+
 def _signed(text: str) -> bool:
     return text.lstrip()[:1] in ("+", "-", "\N{MINUS SIGN}")
 
 
 def _said(move: Move) -> Words:
     if move.advised:
-        return CoreMove.model_validate(move.advised).title
+        return Words.model_validate(move.advised["title"])
     return plain(move.said)
 
 

@@ -9,7 +9,6 @@ from uuid import UUID
 
 from pydantic import BaseModel
 
-from calmsquare.logbook.compute import values_of
 from calmsquare.logbook.course import MachineLog, log_of, logs_of, zone_of
 from calmsquare.logbook.log import latest_lines
 from calmsquare.logbook.models import Acceptance
@@ -20,7 +19,7 @@ from calmsquare.problems import FieldError, Invalid, validated
 from calmsquare.workshop.models import Machine, Membership, Role, Workshop
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import machine_spec, tolerances
-from truing.check import registry
+from truing.check import Limit, registry
 from truing.course import KINDS, STAGES, StageKey, course_kind
 from truing.course.events import EVENTS, EventKind, PartChoice, parts_of
 from truing.course.gates import Gate, OpenItem, gates
@@ -31,7 +30,15 @@ from truing.ghost import Ghost, ghost
 from truing.guide import Guide, guide
 from truing.machine import FORM_TITLES, Form, starting_point
 from truing.machine import Machine as MachineSpec
-from truing.words import Words, plain, show
+from truing.words import Words, plain
+
+
+class PartStatus(BaseModel):
+    """How a check stands for one of several parts."""
+
+    title: str
+    status: Status
+    needed: bool
 
 
 class CheckStatus(BaseModel):
@@ -52,6 +59,8 @@ class CheckStatus(BaseModel):
     left: Decision | None
     """The decision to leave it as it is, while that stands."""
     lapsed: Words | None
+    parts: list[PartStatus]
+    """How it stands for each of the parts it is made for; empty where there is only one."""
     detour: Words | None
     """What it costs to read this before something that it rests on."""
     open_check: UUID | None
@@ -118,8 +127,8 @@ class MachineOut(BaseModel):
     """The evening under way."""
     recent: list[LogLine]
     """The newest lines of its logbook; only with one machine."""
-    tolerances: dict[str, dict[str, float]]
-    limits_shown: dict[str, dict[str, Words]]
+    limits: dict[str, list[Limit]]
+    """By kind of check: the owner's own, or usual."""
     intervals: dict[str, int]
     """Days between looks, by kind: the owner's own, or usual."""
     has_standin: bool
@@ -271,7 +280,7 @@ def _machine(
         spec_shown=shown_lengths(spec),
         ghost=ghost(
             spec,
-            _leans(log.outcomes.get("spindle_tram")),
+            _leans(log.outcome("spindle_tram")),
             stale=tram is not None and tram.status == "stale",
         ),
         letters=spec.letters(),
@@ -285,11 +294,7 @@ def _machine(
         parts=parts_of(spec),
         evening=evening,
         recent=recent,
-        tolerances=limits,
-        limits_shown={
-            kind: {key: show(value, value / 10, "slope") for key, value in own.items()}
-            for kind, own in limits.items()
-        },
+        limits={key: registry()[key].limits(own) for key, own in limits.items()},
         intervals={
             c.kind: machine.intervals.get(c.kind, guide(c.kind).recheck_days) for c in checks
         },
@@ -301,7 +306,6 @@ def _machine(
 
 def _check_status(standing: Standing, log: MachineLog, found: Sequence[Standing]) -> CheckStatus:
     k = course_kind(standing.kind)
-    outcome = log.outcomes.get(k.key)
     return CheckStatus(
         kind=k.key,
         title=k.title,
@@ -310,12 +314,13 @@ def _check_status(standing: Standing, log: MachineLog, found: Sequence[Standing]
         minutes=guide(k.key).minutes,
         status=standing.status,
         why=standing.why,
-        values=values_of(outcome) if outcome else [],
+        values=log.values(standing),
         measured_at=standing.result.at if standing.result else None,
         due=standing.due,
         is_due=standing.is_due,
         left=standing.left,
         lapsed=standing.lapsed,
+        parts=[PartStatus(title=p.title, status=p.status, needed=p.needed) for p in standing.parts],
         detour=detour(k.key, found),
         open_check=log.open_checks.get(k.key),
     )

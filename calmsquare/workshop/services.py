@@ -28,6 +28,7 @@ from truing.instruments import Instrument as InstrumentSpec
 from truing.machine import Machine as MachineSpec
 from truing.moves.move import Shim
 from truing.tooling import Piece as PieceSpec
+from truing.words import UNITS
 
 _INSTRUMENT: TypeAdapter[InstrumentSpec] = TypeAdapter(InstrumentSpec)
 _PIECE: TypeAdapter[PieceSpec] = TypeAdapter(PieceSpec)
@@ -185,15 +186,18 @@ def _limits(machine: Machine, limits: dict[str, dict[str, float]]) -> dict[str, 
         known = kind(key).tolerances(machine_spec(machine)) if key in _kinds() else {}
         for name, value in own.items():
             if name not in known or not 0.001 <= value <= 100:
+                unit = UNITS[kind(key).limit_kinds[name][1]][0] if name in known else ""
                 errors.append(
                     FieldError(
                         field=f"tolerances.{key}.{name}",
-                        message="A limit between 0.001 and 100 mm/m.",
+                        message=f"A limit between 0.001 and 100 {unit}.".replace(" .", "."),
                     )
                 )
     if errors:
         raise Invalid(errors)
-    return limits
+    # what is not named stays as it was: usual for the machine, or the owner's own of before
+    before: dict[str, dict[str, float]] = machine.tolerances
+    return before | {key: {**before.get(key, {}), **new} for key, new in limits.items()}
 
 
 def _kinds() -> list[str]:

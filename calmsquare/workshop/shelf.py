@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from calmsquare.workshop.models import Instrument, Piece, Role, ShimStock
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import ShimForm, instrument_spec, piece_spec
-from truing.fields import exact, shown_lengths
+from truing.fields import shown_lengths
 from truing.instruments import INSTRUMENT_TITLES
 from truing.instruments import Instrument as InstrumentSpec
 from truing.tooling import PIECE_TITLES
@@ -86,7 +86,7 @@ def instrument_out(instrument: Instrument) -> InstrumentOut:
         type_title=INSTRUMENT_TITLES[spec.type],
         spec=spec,
         shown=shown_lengths(spec),
-        reads=exact(spec.step_mm),
+        reads=spec.reads_words,
         archived=instrument.archived,
     )
 

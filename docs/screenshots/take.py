@@ -26,12 +26,15 @@ def workshop(page: Page) -> None:
 
 
 def machine(page: Page) -> None:
-    page.get_by_role("link", name="Avocet").click()
+    page.get_by_role("link", name="Avocet", exact=True).click()
     page.get_by_role("heading", name="Next step, and why").wait_for()
 
 
 def settle(page: Page) -> None:
-    page.get_by_role("button", name="Go on with the tram").click()
+    line = page.get_by_role("navigation", name="Stages of the work")
+    line.get_by_role("link", name="Tram").click()
+    page.get_by_role("heading", name="Tram", level=1).wait_for()
+    page.get_by_role("button", name="Go on").click()
     page.get_by_label("What to do").wait_for()
 
 
@@ -53,27 +56,27 @@ def read(page: Page) -> None:
 
 
 def stale(page: Page) -> None:
-    page.get_by_role("link", name="Curlew").click()
+    page.get_by_role("link", name="Curlew", exact=True).click()
     page.get_by_role("button", name="Something happened").click()
     page.get_by_role("menuitem", name="It was moved").click()
     page.get_by_text("Logged:").wait_for()
 
 
 def stage(page: Page) -> None:
-    page.get_by_role("link", name="Avocet").click()
+    page.get_by_role("link", name="Avocet", exact=True).click()
     line = page.get_by_role("navigation", name="Stages of the work")
     line.get_by_role("link", name="Tram").click()
     page.get_by_text("How it is done").first.wait_for()
 
 
 def describe(page: Page) -> None:
-    page.get_by_role("link", name="Curlew").click()
+    page.get_by_role("link", name="Curlew", exact=True).click()
     page.get_by_role("link", name="Describe it").click()
     page.get_by_role("button", name="Keep the changes").wait_for()
 
 
 def evening(page: Page) -> None:
-    page.get_by_role("link", name="Avocet").click()
+    page.get_by_role("link", name="Avocet", exact=True).click()
     page.get_by_role("link", name="Plan an evening").click()
     page.get_by_role("button", name="Start the evening").click()
     page.get_by_role("button", name="Stop for tonight").wait_for()

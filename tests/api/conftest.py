@@ -173,3 +173,11 @@ def send_photo(bench: Bench, data: bytes, *, by: Person | None = None, expect: i
 @pytest.fixture
 def bench(owner: Person) -> Bench:
     return bench_for(owner)
+
+
+@pytest.fixture
+def tram_only(monkeypatch: pytest.MonkeyPatch) -> None:
+    """As if nothing under the tram could be read: what is not built holds up nothing."""
+    from truing import checks
+
+    monkeypatch.setattr(checks, "ALL", {"spindle_tram": checks.ALL["spindle_tram"]})

@@ -214,12 +214,23 @@ def test_the_demo_is_put_back_only_by_who_is_in_it(owner: Person, settings: Any)
     told = me.post("/demo/open")
     shed = told["workshops"][0]["id"]
     machines = {m["name"]: m for m in me.get(f"/workshops/{shed}")["machines"]}
-    stands = {name: m["checks"][0]["status"] for name, m in machines.items()}
-    assert stands == {"Avocet": "out", "Curlew": "true", "Dunlin": "unmeasured"}
-    assert machines["Avocet"]["checks"][0]["open_check"]
-    log = me.get(f"/workshops/{shed}/logbook")["entries"]
-    assert sum(e["sitting"] is not None for e in log) == 4
-    assert sum(e["record"] is not None for e in log) == 7
+    stands = {(name, c["kind"]): c["status"] for name, m in machines.items() for c in m["checks"]}
+    assert stands["Avocet", "spindle_tram"] == "out"
+    assert stands["Avocet", "lost_motion"] == "too_close"
+    assert stands["Curlew", "rail_straight"] == stands["Curlew", "rail_parallel"] == "true"
+    assert stands["Curlew", "rail_twist"] == "out"
+    assert {s for (name, _), s in stands.items() if name == "Dunlin"} == {"unmeasured"}
+    twist = next(c for c in machines["Curlew"]["checks"] if c["kind"] == "rail_twist")
+    assert [(p["title"], p["status"]) for p in twist["parts"]] == [
+        ("coarse", "true"), ("fine", "out")
+    ]  # fmt: skip
+    assert twist["open_check"] == machines["Curlew"]["next_step"]["open_check"]
+    log, after = [], ""
+    while after is not None:
+        page = me.get(f"/workshops/{shed}/logbook{'?after=' + after if after else ''}")
+        log, after = log + page["entries"], page["next"]
+    assert sum(e["sitting"] is not None for e in log) == 19
+    assert sum(e["record"] is not None for e in log) == 8
     again = me.post("/demo/reset")["workshops"][0]["id"]
     assert again != shed
     me.get(f"/workshops/{shed}", expect=404)

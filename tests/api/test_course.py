@@ -47,6 +47,7 @@ def take_back(bench: Bench, type_: str, id: Any, back: bool = True, expect: int 
     return bench.by.put(path, {"taken_back": back}, expect=expect)
 
 
+@pytest.mark.usefixtures("tram_only")
 def test_an_event_makes_it_stale_and_taking_it_back_makes_it_true(bench: Bench) -> None:
     settled(bench, 0.02, 0.01)
     assert tram_of(bench)["status"] == "true"
@@ -79,7 +80,7 @@ def test_what_touches_nothing_below_leaves_it_true(bench: Bench) -> None:
 
 @pytest.mark.parametrize(("body", "field"), [
     ({"kind": "replaced"}, "mechanisms"),
-    ({"kind": "replaced", "mechanisms": ["rails"]}, "mechanisms"),
+    ({"kind": "replaced", "mechanisms": ["rail_first"]}, "mechanisms"),
     ({"kind": "other"}, "said"),
     ({"kind": "hours"}, "hours"),
     ({"kind": "hours", "hours": -3}, "hours"),
@@ -123,6 +124,7 @@ def test_a_wrong_move_is_taken_back_with_all_that_followed(owner: Person) -> Non
     assert "Take the later one back first" in told["detail"]
 
 
+@pytest.mark.usefixtures("tram_only")
 def test_leaving_it_and_accepting_with_open_items(bench: Bench) -> None:
     settled(bench, 0.6, 0.01)
     at = f"/machines/{bench.machine}"
@@ -202,6 +204,7 @@ def test_a_photo_that_is_none(bench: Bench) -> None:
     send_photo(bench, a_photo(), round_id=other.round["id"], expect=404)
 
 
+@pytest.mark.usefixtures("tram_only")
 def test_an_evening_is_planned_ticked_stopped_and_gone_on_with(bench: Bench) -> None:
     at = f"/machines/{bench.machine}"
     told = bench.by.post(f"{at}/plan", {"minutes": 90})

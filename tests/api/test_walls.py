@@ -28,6 +28,15 @@ BODIES: dict[str, Any] = {
     "SetupIn": {"version": 1, "instrument_id": str(uuid4()), "setup": {}},
     "ReadingIn": {"station": "3", "text": "1", "unit": "mm", "read_at": NOW},
     "PreviewIn": {"station": "3", "text": "1", "unit": "mm"},
+    "PasteIn": {"text": "0.1", "unit": "mm"},
+    "BatchIn": {
+        "readings": [
+            {
+                "id": str(uuid4()),
+                "reading": {"station": "3", "text": "1", "unit": "mm", "read_at": NOW},
+            }
+        ]
+    },
     "MoveIn": {"id": str(uuid4()), "next_round_id": str(uuid4()), "said": "x", "made_at": NOW},
     "SpecIn": {"spec": {}},
     "PieceIn": {"name": "Mine now", "spec": {"type": "collet"}},
@@ -81,6 +90,7 @@ def filled(path: str, bench: Bench) -> str:
         "piece_id": theirs_only(Piece),
         "photo_id": theirs_only(Photo),
         "evening_id": theirs_only(Evening),
+        "format": "svg",
         "record_type": "events",
         "record_id": theirs_only(Event),
     }
@@ -141,13 +151,16 @@ def test_nobody_signed_in_gets_nothing(theirs: Bench) -> None:
 def test_a_viewer_reads_everything_and_writes_nothing(theirs: Bench) -> None:
     viewer = somebody("idris", theirs.by.workshop, Role.VIEWER)
     before = everything(theirs)
-    only_looking = ("/preview", "/standin", "/leave")
+    only_looking = ("/preview", "/paste", "/standin", "/leave")
     for method, path, model in WITH_ID:
         at = filled(path, theirs)
         if path.endswith("/photos"):
             send_photo(theirs, a_photo(), by=viewer, expect=403)
         elif path == "/photos/{photo_id}":
             assert viewer.client.get(f"/api/v1{at}").status_code == 200
+        elif path.endswith(("/sheet", "/drawing/{format}")):
+            # a tram has no template, and no move was named; neither is a matter of rights
+            viewer.get(at, expect=404)
         elif method == "get":
             viewer.get(at)
         elif path.endswith("}/plan") or path == "/rounds/{round_id}/instruments":

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import signal
 import socket
 import subprocess
@@ -169,3 +170,19 @@ def wait_for_readings(page: Page, n: int) -> None:
             return
         page.wait_for_timeout(100)
     raise AssertionError(f"the record has {len(kept)} readings, not {n}")
+
+
+def open_check(page: Page, machine: str, stage: str, title: str) -> None:
+    """From the workshop to a check of a machine, by its plumb line; told once what it rests on."""
+    page.get_by_role("link", name=machine, exact=True).click()
+    line = page.get_by_role("navigation", name="Stages of the work")
+    line.get_by_role("link", name=stage).click()
+    section = page.locator("section").filter(
+        has=page.get_by_role("heading", name=title, exact=True)
+    )
+    start = section.get_by_role("button", name=re.compile("^(Measure|Go on)"))
+    start.click()
+    page.locator("text=/Set up|all the same/").first.wait_for()
+    again = section.get_by_role("button", name="Measure it all the same")
+    if again.count():
+        again.click()

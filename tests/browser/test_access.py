@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import ROOT, Server, Shed, shed_for
+from tests.browser.conftest import ROOT, Server, Shed, open_check, shed_for
 
 AXE = (Path(ROOT) / "web/node_modules/axe-core/axe.min.js").read_text("utf-8")
 PASSWORD = "tide-clock-and-orrery"
@@ -34,12 +34,12 @@ def nowhere(page: Page) -> None:
 
 
 def settle(page: Page) -> None:
-    page.get_by_role("region", name="Avocet").get_by_role("button", name="Go on").click()
+    open_check(page, "Avocet", "Tram", "Tram")
     page.get_by_label("What to do").wait_for()
 
 
 def set_up(page: Page) -> None:
-    page.get_by_role("region", name="Dunlin").get_by_role("button", name="the tram").click()
+    open_check(page, "Dunlin", "Tram", "Tram")
     page.get_by_label("Swing radius").wait_for()
 
 
@@ -53,7 +53,7 @@ def read(page: Page) -> None:
 
 
 def machine(page: Page) -> None:
-    page.get_by_role("link", name="Avocet").click()
+    page.get_by_role("link", name="Avocet", exact=True).click()
     page.get_by_role("heading", name="Next step, and why").wait_for()
 
 
@@ -138,7 +138,8 @@ def test_a_new_account_describes_its_machine_and_measures_it(shed: Shed) -> None
     width.fill("18 in")
     page.get_by_role("button", name="Add it").click()
     page.get_by_role("heading", name="Grebe").wait_for()
-    page.get_by_role("button", name="Measure the tram").click()
+    page.get_by_role("link", name="Workshop", exact=True).click()
+    open_check(page, "Grebe", "Tram", "Tram")
     # no instrument yet: the screen says so and where to add one
     page.get_by_role("link", name="Add one under Kit").click()
     page.get_by_role("button", name="Add: dial indicator, plunger").click()

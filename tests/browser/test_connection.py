@@ -7,12 +7,12 @@ from uuid import uuid4
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import Shed, wait_for_readings
+from tests.browser.conftest import Shed, open_check, wait_for_readings
 
 
 def begin(page: Page) -> None:
     page.get_by_role("button", name="Open the demo workshop").click()
-    page.get_by_role("region", name="Dunlin").get_by_role("button", name="Measure").click()
+    open_check(page, "Dunlin", "Tram", "Tram")
     page.get_by_label("Swing radius").fill("70")
     page.get_by_label("The machine is isolated").check()
     page.get_by_role("button", name="Start reading").click()

@@ -8,6 +8,7 @@ from typing import Any
 
 from truing.check import History, LengthReading, kind
 from truing.instruments import PlungerDial
+from truing.readings import GradeReading
 
 TRAM = kind("spindle_tram")
 FINE = PlungerDial(graduation_mm=0.0002, range_mm=10, repeatability_mm=0.0001)
@@ -30,3 +31,11 @@ def readings(values: Iterable[tuple[str, float]], **more: Any) -> list[LengthRea
 
 def leans(finding: Any) -> dict[str, float]:
     return {q.key: q.estimate.value for q in finding.quantities}
+
+
+def answers(values: Iterable[tuple[str, str]], **more: Any) -> list[GradeReading]:
+    return [
+        GradeReading(id=f"g{i}", station=s, grade=v, read_at=START + timedelta(hours=1, seconds=i),
+                     **more)
+        for i, (s, v) in enumerate(values)
+    ]  # fmt: skip

@@ -273,7 +273,7 @@ def test_a_gate_names_what_the_step_would_freeze() -> None:
     surface = next(g for g in gates(router, found) if g.key == "surface")
     assert surface.fresh == ["Tram"]
     assert [i.kind for i in surface.open] == ["gantry_level"]
-    touched = [Touch(id="e", at=at(3), mechanisms=["rails"], said="a rail was moved")]
+    touched = [Touch(id="e", at=at(3), mechanisms=["rail_first"], said="a rail was moved")]
     again = gates(router, stand(router, Log(results=fresh, touches=touched)))
     assert {i.kind for g in again if g.key == "surface" for i in g.open} == {
         "gantry_level", "spindle_tram",

@@ -82,7 +82,7 @@ def rounds(shares: list[float], *, mechanism: str = "head_pivot") -> History:
 
     value, past = 3.0, []
     for n, share in enumerate(shares, 1):
-        move = MoveMade(key="k", mechanism=mechanism, aimed_mm_per_m={"lean_x": 0.0})
+        move = MoveMade(key="k", mechanism=mechanism, aimed={"lean_x": 0.0})
         past.append(PastRound(number=n, values=seen(value), move=move))
         value *= share
     past.append(PastRound(number=9, values=seen(value)))
@@ -91,22 +91,22 @@ def rounds(shares: list[float], *, mechanism: str = "head_pivot") -> History:
 
 def test_the_tap_coach_aims_so_that_the_usual_share_lands_on_zero() -> None:
     short = aim("lean_x", 0.8, "head_pivot", rounds([0.3, 0.32]))
-    left = 0.31 * (0.8 - short.aim_mm_per_m) + short.aim_mm_per_m
+    left = 0.31 * (0.8 - short.aim) + short.aim
     assert left == pytest.approx(0, abs=1e-6)
-    assert short.aim_mm_per_m < 0
+    assert short.aim < 0
     past = aim("lean_x", 0.8, "head_pivot", rounds([-0.2, -0.22]))
-    assert past.aim_mm_per_m > 0
+    assert past.aim > 0
     # one tap, or taps that disagree, teach nothing
-    assert aim("lean_x", 0.8, "head_pivot", rounds([0.3])).aim_mm_per_m == 0
-    assert aim("lean_x", 0.8, "head_pivot", rounds([0.3, -0.2])).aim_mm_per_m == 0
-    assert aim("lean_x", 0.8, "bracket_pivot", rounds([0.3, 0.3])).aim_mm_per_m == 0
+    assert aim("lean_x", 0.8, "head_pivot", rounds([0.3])).aim == 0
+    assert aim("lean_x", 0.8, "head_pivot", rounds([0.3, -0.2])).aim == 0
+    assert aim("lean_x", 0.8, "bracket_pivot", rounds([0.3, 0.3])).aim == 0
     assert share_left(1.0, 1.3, 0.0) == pytest.approx(1.3)
 
 
 def test_a_tightening_shift_is_allowed_for_once_it_is_significant() -> None:
     def with_shifts(shifts: list[float]) -> float:
         history = History(shifts={"head_pivot": {"lean_x": shifts}})
-        return aim("lean_x", 1.0, "head_pivot", history).aim_mm_per_m
+        return aim("lean_x", 1.0, "head_pivot", history).aim
 
     assert with_shifts([0.10, 0.11]) == 0
     assert with_shifts([0.10, -0.12, 0.03]) == 0

@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from truing.machine import Machine
-from truing.mechanisms import ALL, Mechanism, mechanisms_of, title
+from truing.mechanisms import ALL, RAILS, Mechanism, mechanisms_of, title
 
 EventKey = Literal["moved", "crash", "replaced", "season", "hours", "other", "note", "gate"]
 
@@ -48,7 +48,7 @@ EVENTS: tuple[EventKind, ...] = (
     EventKind(
         key="season", title="The season changed", said="the season changed",
         hint="Wood, concrete and long frames move with heat and damp.",
-        touches=["feet", "rails", "board"], asks="",
+        touches=["feet", *RAILS, "board"], asks="",
     ),
     EventKind(
         key="hours", title="Hours run", said="it has run",

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from truing.course.kinds import course_kind
 from truing.course.standing import Standing, Status
 from truing.machine import Machine
-from truing.mechanisms import Mechanism
+from truing.mechanisms import RAILS, Mechanism
 from truing.words import Words, plain
 
 GateKey = Literal["cast", "surface", "pin", "cut_shim", "old_shims", "machine_face"]
@@ -23,7 +23,7 @@ class _Gate:
     title: str
     said: str
     needs: tuple[str, ...]
-    """Kinds whose readings the step freezes."""
+    """Kinds whose readings the step freezes; "kind:part" for one that is enough for a part."""
     touches: tuple[Mechanism, ...]
     keep: str
     """What to keep in the record before it is gone."""
@@ -34,7 +34,7 @@ class _Gate:
 _GATES: tuple[_Gate, ...] = (
     _Gate(
         "cast", "Cast or glue something to the frame", "something was cast or glued on",
-        ("base_level", "rail_straight", "rail_parallel", "rail_twist"), ("rails",),
+        ("base_level", "rail_straight", "rail_parallel", "rail_twist:coarse"), RAILS,
         "A photo of shims and clamps as they stand.",
         "Gloves and fresh air for resin; nothing may be pulled straight while it sets.",
         lambda m: m.rails is not None,
@@ -128,7 +128,11 @@ def gates(machine: Machine, found: Sequence[Standing]) -> list[Gate]:
     by_kind = {s.kind: s for s in found if s.built}
     out = []
     for gate in _GATES:
-        asked = [by_kind[k] for k in gate.needs if k in by_kind]
+        asked = [
+            _for_part(by_kind[k], part)
+            for k, _, part in (n.partition(":") for n in gate.needs)
+            if k in by_kind
+        ]
         if not gate.suits(machine) or not asked:
             continue
         out.append(
@@ -151,6 +155,15 @@ def gates(machine: Machine, found: Sequence[Standing]) -> list[Gate]:
             )
         )
     return out
+
+
+def _for_part(standing: Standing, part: str) -> Standing:
+    """A kind as it stands for the part that a step asks about, or better for a finer one."""
+    mine = next((p for p in standing.parts if p.key == part), None)
+    if mine is None or standing.status == "true":
+        return standing
+    why = mine.result.sentence if mine.result and mine.status != "true" else standing.why
+    return standing.model_copy(update={"status": mine.status, "why": why})
 
 
 def gate_said(key: str) -> str:

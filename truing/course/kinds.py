@@ -11,8 +11,8 @@ from dataclasses import dataclass
 from functools import cache
 
 from truing.course.stages import StageKey
-from truing.machine import GANTRY_FORMS, Machine
-from truing.mechanisms import ALL, Mechanism
+from truing.machine import GANTRY_FORMS, Machine, Slide
+from truing.mechanisms import ALL, RAILS, Mechanism
 
 
 @dataclass(frozen=True)
@@ -30,6 +30,14 @@ class CourseKind:
     suits: Callable[[Machine], bool]
     when_needed: bool = False
     """Read only when another check asks for it; never missing by itself."""
+    parts: Callable[[Machine], list[tuple[str, str]]] | None = None
+    """For a check that is made once for each of several parts: (key, title), in order."""
+    optional_parts: tuple[str, ...] = ()
+    """Those of them that need not be read."""
+
+    def parts_of(self, machine: Machine) -> list[tuple[str, str]]:
+        """The parts of this machine that it is made for, one sitting each; empty for one in all."""
+        return self.parts(machine) if self.parts else []
 
 
 def _spindle(machine: Machine) -> bool:
@@ -48,6 +56,23 @@ def _has_rails(machine: Machine) -> bool:
     return machine.rails is not None
 
 
+def _slides(keep: Callable[[Slide], bool]) -> Callable[[Machine], list[tuple[str, str]]]:
+    def parts(machine: Machine) -> list[tuple[str, str]]:
+        return [(s.direction, machine.slide_title(s.direction)) for s in machine.slides if keep(s)]
+
+    return parts
+
+
+_GIBBED = _slides(lambda s: s.gib != "none")
+_TAPERED = _slides(lambda s: s.gib == "tapered")
+_MOVED = _slides(lambda s: s.drive != "lever")
+_SCREWED = _slides(lambda s: s.drive in ("screw", "ball_screw"))
+
+
+def _rail_stages(machine: Machine) -> list[tuple[str, str]]:
+    return [("coarse", "coarse"), ("fine", "fine")]
+
+
 def _rises(machine: Machine) -> bool:
     return machine.spindle and (
         machine.slide("up_down") is not None
@@ -56,7 +81,9 @@ def _rises(machine: Machine) -> bool:
     )
 
 
-_CARRIES: tuple[Mechanism, ...] = ("feet", "gibs", "rails", "column_base", "column_pivot")
+_CARRIES: tuple[Mechanism, ...] = (
+    "feet", "gibs", *RAILS, "column_base", "column_pivot",
+)  # fmt: skip
 _DRIVE: tuple[Mechanism, ...] = ("nut", "end_bearing", "screw_blocks", "drive_settings")
 _HEAD: tuple[Mechanism, ...] = (
     "head_pivot", "bracket", "bracket_pivot", "end_plate_left", "end_plate_right",
@@ -73,38 +100,41 @@ KINDS: tuple[CourseKind, ...] = (
     ),
     CourseKind(
         "slide_play", "Slide play", "Does anything shake in its slide?",
-        "slides", ("feet", "gibs"), ("gibs",), _has_gib,
+        "slides", ("feet", "gibs"), ("gibs",), _has_gib, parts=_GIBBED,
     ),
     CourseKind(
         "gib_shim", "Shim behind a gib", "How thick a shim does the gib need?",
         "slides", ("gibs",), ("gibs",),
-        lambda m: any(s.gib == "tapered" for s in m.slides), when_needed=True,
+        lambda m: any(s.gib == "tapered" for s in m.slides), when_needed=True, parts=_TAPERED,
     ),
     CourseKind(
         "rail_straight", "Straight rail", "Is the first rail straight?",
-        "rails", ("feet", "rails"), ("rails",), _has_rails,
+        "rails", ("feet", "rail_first"), ("rail_first",), _has_rails,
     ),
     CourseKind(
         "rail_parallel", "Parallel rails", "Do the two rails keep their distance?",
-        "rails", ("feet", "rails"), ("rails",), _has_rails,
+        "rails", ("feet", "rail_first", "rail_second"), ("rail_second",), _has_rails,
     ),
     CourseKind(
         "rail_twist", "Rails in one plane", "Do the rails lie in one plane?",
-        "rails", ("feet", "rails"), ("rails",), _has_rails,
+        "rails", ("feet", "rail_packs"), ("rail_packs",), _has_rails,
+        parts=_rail_stages, optional_parts=("coarse",),
     ),
     CourseKind(
         "lost_motion", "Lost motion", "How far does the handwheel or motor turn before it moves?",
         "drive", ("gibs", *_DRIVE), ("nut", "end_bearing", "drive_settings"), _driven,
+        parts=_MOVED,
     ),
     CourseKind(
         "screw_centre", "Centred screw", "Does the screw pinch near the ends of its travel?",
-        "drive", ("gibs", "rails", "screw_blocks", "end_bearing"), ("screw_blocks", "end_bearing"),
+        "drive", ("gibs", *RAILS, "screw_blocks", "end_bearing"), ("screw_blocks", "end_bearing"),
         lambda m: any(s.drive in ("screw", "ball_screw") for s in m.slides), when_needed=True,
+        parts=_SCREWED,
     ),
     CourseKind(
         "drive_proof", "Proof of the drive", "How fast may it move without losing its place?",
-        "drive", ("gibs", "rails", *_DRIVE), ("drive_settings",),
-        lambda m: m.control == "controller" and _driven(m),
+        "drive", ("gibs", *RAILS, *_DRIVE), ("drive_settings",),
+        lambda m: m.control == "controller" and _driven(m), parts=_MOVED,
     ),
     CourseKind(
         "column_turn", "Column face", "Does the column face run with the table?",
@@ -117,12 +147,12 @@ KINDS: tuple[CourseKind, ...] = (
     ),
     CourseKind(
         "gantry_level", "Level gantry", "Is the gantry as high on the left as on the right?",
-        "frame", ("feet", "gibs", "rails", "lift_home"), ("lift_home",),
+        "frame", ("feet", "gibs", *RAILS, "lift_home"), ("lift_home",),
         lambda m: m.lift is not None,
     ),
     CourseKind(
         "gantry_square", "Square gantry", "Is the gantry square across the bed?",
-        "frame", ("feet", "gibs", "rails", "drive_home"), ("drive_home",),
+        "frame", ("feet", "gibs", *RAILS, "drive_home"), ("drive_home",),
         lambda m: m.gantry_drive is not None,
     ),
     CourseKind(
@@ -142,7 +172,7 @@ KINDS: tuple[CourseKind, ...] = (
     ),
     CourseKind(
         "face_alignment", "Vice and fence", "Does the jaw or fence run with the travel?",
-        "holding", ("feet", "gibs", "rails", "drive_home", "table", "vice"), ("vice",), _spindle,
+        "holding", ("feet", "gibs", *RAILS, "drive_home", "table", "vice"), ("vice",), _spindle,
     ),
     CourseKind(
         "spindle_play", "Spindle play", "Does the spindle shake in its bearings?",

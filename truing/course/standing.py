@@ -23,6 +23,8 @@ class Result(BaseModel):
     """The latest finding of one kind: when its first reading was taken, and how it was judged."""
 
     kind: str
+    part: str = ""
+    """Which of several parts it is about; "" for all of them."""
     at: datetime
     verdict: Verdict
     sentence: Words | None = None
@@ -68,6 +70,18 @@ class Log:
     """Days between looks that the owner set, by kind; 0 for never."""
 
 
+class PartStanding(BaseModel):
+    """How a check stands for one of the parts that it is made for."""
+
+    key: str
+    title: str
+    status: Status
+    result: Result | None
+    touch: Touch | None
+    needed: bool
+    """False for a part that need not be read."""
+
+
 class Standing(BaseModel):
     """How one kind of check stands on a machine, and why."""
 
@@ -88,6 +102,8 @@ class Standing(BaseModel):
     due: date | None
     """When it should be looked at again, though nothing is known to have moved."""
     is_due: bool
+    parts: list[PartStanding]
+    """One for each part that the check is made for; empty where there is only one."""
 
     @property
     def amiss(self) -> bool:
@@ -115,23 +131,60 @@ def standings(
 
     `built` names the kinds that can be read at all; the others are unmeasured and matter to nobody.
     """
-    return [_standing(k, log, k.key in built, now, zone) for k in suiting(machine)]
+    return [_standing(k, machine, log, k.key in built, now, zone) for k in suiting(machine)]
 
 
-def _standing(k: CourseKind, log: Log, built: bool, now: datetime, zone: tzinfo) -> Standing:
-    result = max((r for r in log.results if r.kind == k.key), key=lambda r: r.at, default=None)
+RANK: dict[Status, int] = {"true": 0, "unmeasured": 1, "stale": 2, "too_close": 3, "out": 4}
+"""How much a status calls for something to be done."""
+
+
+def _latest(kind: str, part: str, log: Log) -> Result | None:
+    """The latest result of a kind for a part; one that is about no part in particular is about
+    each."""
+    mine = (r for r in log.results if r.kind == kind and r.part in ("", part))
+    return max(mine, key=lambda r: r.at, default=None)
+
+
+def _part(k: CourseKind, key: str, title: str, log: Log) -> PartStanding:
+    result = _latest(k.key, key, log)
     touch = first_touch(k.key, result.at, log.touches) if result else None
     status: Status = "unmeasured" if result is None else "stale" if touch else result.verdict
+    return PartStanding(
+        key=key,
+        title=title,
+        status=status,
+        result=result,
+        touch=touch,
+        needed=key not in k.optional_parts,
+    )
+
+
+def _standing(
+    k: CourseKind, machine: Machine, log: Log, built: bool, now: datetime, zone: tzinfo
+) -> Standing:
+    parts = [_part(k, key, title, log) for key, title in k.parts_of(machine)]
+    needed = [p for p in parts if p.needed] or [_part(k, "", "", log)]
+    # a check that is read only when needed is not missing for the parts nobody asked about
+    asked = [p for p in needed if p.result] if k.when_needed else needed
+    worst = max(asked or needed, key=lambda p: RANK[p.status])
+    result, touch, status = worst.result, worst.touch, worst.status
     left, lapsed = _decided(k.key, log, zone)
-    due = _due(k.key, result, log) if status == "true" else None
+    # the part that was read longest ago is the first to be looked at again
+    oldest = min((p.result for p in asked if p.result), key=lambda r: r.at, default=None)
+    due = _due(k.key, oldest, log) if status == "true" else None
     is_due = due is not None and due <= now.astimezone(zone).date()
     why = None
     if touch is not None:
         why = _stale_because(touch, zone)
     elif result is not None and status != "true":
         why = result.sentence
-    elif result is not None and is_due:
-        why = plain(f"True when it was read on {day(result.at, zone)}; it is time to look again.")
+    elif oldest is not None and is_due:
+        why = plain(f"True when it was read on {day(oldest.at, zone)}; it is time to look again.")
+    elif status == "unmeasured" and any(p.result for p in parts):
+        open_parts = ", ".join(p.title for p in needed if p.status == "unmeasured")
+        why = plain(f"Not measured yet: {open_parts}.")
+    if why is not None and worst.title and status != "unmeasured":
+        why = plain(f"{worst.title[:1].upper()}{worst.title[1:]}: ") + why
     return Standing(
         kind=k.key,
         status=status,
@@ -144,6 +197,7 @@ def _standing(k: CourseKind, log: Log, built: bool, now: datetime, zone: tzinfo)
         lapsed=lapsed,
         due=due,
         is_due=is_due,
+        parts=parts,
     )
 
 

@@ -121,6 +121,12 @@ class Machine(Part):
         """The slide that moves this way, if the machine has one."""
         return next((s for s in self.slides if s.direction == direction), None)
 
+    def slide_title(self, direction: Direction) -> str:
+        """What a slide is called: its direction, with the machine's own letter."""
+        slide = self.slide(direction)
+        letter = slide.letter.strip() if slide else ""
+        return DIRECTIONS[direction] + (f" ({letter})" if letter else "")
+
     def letters(self) -> str:
         """What the machine calls its directions, as a sentence; empty when nobody said."""
         told = [

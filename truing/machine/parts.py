@@ -292,6 +292,14 @@ class Slide(Part):
         le=400,
         when={"drive": ["screw", "ball_screw", "rack", "belt"]},
     )
+    compensation_mm: Mm = length(
+        "Backlash set in the controller",
+        0.0,
+        ge=0,
+        le=5,
+        prompt="0 when it compensates nothing.",
+        advanced=True,
+    )
 
 
 class Rails(Part):
@@ -300,6 +308,24 @@ class Rails(Part):
     length_mm: Mm = length("Length of a rail", 1000.0, gt=50, le=12000)
     apart_mm: Mm = length("Between the rails", 600.0, gt=10, le=6000, prompt="Centre to centre.")
     bolt_pitch_mm: Mm = length("From bolt to bolt", 60.0, gt=5, le=1000)
+    runs: Literal["front_back", "left_right"] = choice(
+        "The rails run",
+        "front_back",
+        {"front_back": "front to back", "left_right": "left to right"},
+    )
+    packs: list[Pad] = Field(
+        default_factory=list,
+        max_length=200,
+        title="Shims under the rails now",
+        json_schema_extra=hint("", field="rows"),
+    )
+    most_pieces: int = Field(
+        3,
+        ge=1,
+        le=6,
+        title="Most shims in one stack",
+        json_schema_extra=hint("What the bolt's length allows.", field="integer"),
+    )
 
     @model_validator(mode="after")
     def _bolts(self) -> Rails:

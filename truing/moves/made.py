@@ -6,14 +6,20 @@ from collections import Counter
 from collections.abc import Sequence
 
 from truing.check import MoveMade, Quantity
-from truing.machine import Machine
+from truing.machine import Machine, Pad, Rails
 from truing.moves.move import Move, Shim
 
 
 def machine_after(move: Move, machine: Machine) -> Machine:
-    """The machine with the shims that the move put in (a new Machine)."""
+    """The machine with what the move changed of its description: shims, and what a controller was
+    told (a new Machine)."""
+    if move.key == "compensate" and move.entries:
+        return _compensating(machine, move.part, move.entries[0].value_mm)
     if not move.stacks:
         return machine
+    if machine.rails is not None and move.mechanism == "rail_packs":
+        rails = machine.rails.model_copy(update={"packs": _packs(machine.rails, move)})
+        return machine.model_copy(update={"rails": rails})
     stacks = {s.pad: s.after_mm for s in move.stacks}
     if machine.base and move.mechanism == "column_base":
         pads = [
@@ -32,12 +38,36 @@ def machine_after(move: Move, machine: Machine) -> Machine:
     return machine
 
 
+def _compensating(machine: Machine, direction: str, value_mm: float) -> Machine:
+    slides = [
+        s.model_copy(update={"compensation_mm": value_mm}) if s.direction == direction else s
+        for s in machine.slides
+    ]
+    return machine.model_copy(update={"slides": slides})
+
+
+def _packs(rails: Rails, move: Move) -> list[Pad]:
+    """What lies under the rails: as before where the move says nothing."""
+    moved = {(round(s.x_mm), round(s.y_mm)) for s in move.stacks}
+    kept = [p for p in rails.packs if (round(p.x_mm), round(p.y_mm)) not in moved]
+    put = [
+        Pad(name=s.pad, x_mm=s.x_mm, y_mm=s.y_mm, shims_mm=s.after_mm)
+        for s in move.stacks
+        if s.after_mm
+    ]
+    return kept + put
+
+
 def undoing(move: Move) -> Move:
     """The move that puts every stack back to what lay there before."""
     stacks = [
         s.model_copy(update={"before_mm": s.after_mm, "after_mm": s.before_mm}) for s in move.stacks
     ]
-    return move.model_copy(update={"stacks": stacks})
+    entries = [
+        e.model_copy(update={"value_mm": e.before_mm, "before_mm": e.value_mm})
+        for e in move.entries
+    ]
+    return move.model_copy(update={"stacks": stacks, "entries": entries})
 
 
 def pieces_moved(move: Move) -> Counter[float]:
@@ -68,10 +98,6 @@ def move_made(
     return MoveMade(
         key=move.key,
         mechanism=move.mechanism,
-        aimed_mm_per_m={
-            key: values[key] - taken
-            for key, taken in move.corrects_mm_per_m.items()
-            if key in values
-        },
+        aimed={key: values[key] - taken for key, taken in move.takes_off.items() if key in values},
         tightening_mm_per_m=tightening_mm_per_m or {},
     )

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, Field
+from pydantic import AliasChoices, BaseModel, Field
 
+from truing.figures import Figure
 from truing.mechanisms import Mechanism
 from truing.quantities import Estimate
 from truing.words import Words
@@ -30,6 +31,29 @@ class PadStack(BaseModel):
     words: Words
 
 
+class Amount(BaseModel):
+    """How far one foot, screw or bolt is moved, and where it stands."""
+
+    place: str
+    x_mm: float
+    y_mm: float
+    turns: float = 0.0
+    amount_mm: float = 0.0
+    """Signed: up, to the right or to the rear is plus."""
+    words: Words
+    detail: Words | None = None
+
+
+class Entry(BaseModel):
+    """A value to be typed into a controller."""
+
+    setting: str
+    value_mm: float
+    """Length; a feed or an acceleration where the setting is one (mm/min, mm/s²)."""
+    before_mm: float = 0.0
+    words: Words
+
+
 class Prediction(BaseModel):
     """What one quantity should read after the move, fixed before it is read."""
 
@@ -40,7 +64,8 @@ class Prediction(BaseModel):
 
 
 class Move(BaseModel):
-    """Advice for one mechanism; `targets` for tapping, `stacks` for shims."""
+    """Advice for one mechanism: `targets` for tapping, `stacks` for shims, `amounts` for screws and
+    bolts, `entries` for a controller."""
 
     key: str
     mechanism: Mechanism
@@ -49,9 +74,18 @@ class Move(BaseModel):
     cautions: list[str] = Field(default_factory=list)
     targets: list[Target] = Field(default_factory=list)
     stacks: list[PadStack] = Field(default_factory=list)
+    amounts: list[Amount] = Field(default_factory=list)
+    entries: list[Entry] = Field(default_factory=list)
+    figures: list[Figure] = Field(default_factory=list)
+    part: str = ""
+    """The part of the machine it is made on, where the check is about one of several."""
+    instead: bool = False
+    """Another way to the same end, rather than the step after."""
     predicted: list[Prediction]
-    corrects_mm_per_m: dict[str, float]
-    """What it takes off each quantity, mm/m, as aimed at."""
+    takes_off: dict[str, float] = Field(
+        validation_alias=AliasChoices("takes_off", "corrects_mm_per_m")
+    )
+    """What it takes off each quantity, in its own unit, as aimed at."""
     notes: list[Words] = Field(default_factory=list)
     wants_photo: bool = False
     needs: Words | None = None

@@ -55,10 +55,10 @@ def share_left(before: float, after: float, aimed: float) -> float | None:
 
 
 class Aim(BaseModel):
-    """Where to aim a tap (mm/m), and why it is not simply zero."""
+    """Where to aim a tap, in the unit of the quantity, and why it is not simply zero."""
 
-    aim_mm_per_m: float
-    shift_mm_per_m: float | None = None
+    aim: float
+    shift: float | None = None
     share_left: float | None = None
 
 
@@ -77,7 +77,7 @@ def aim(quantity: str, now: float, mechanism: str, history: History) -> Aim:
         if 2 * scatter < abs(mean) < 0.8:
             share = mean
     aimed = wanted if share is None else now + (wanted - now) / (1 - share)
-    return Aim(aim_mm_per_m=aimed, shift_mm_per_m=shift, share_left=share)
+    return Aim(aim=aimed, shift=shift, share_left=share)
 
 
 def _shares(quantity: str, mechanism: str, history: History) -> list[float]:
@@ -90,7 +90,7 @@ def _shares(quantity: str, mechanism: str, history: History) -> list[float]:
         was, now = before.values.get(quantity), after.values[quantity]
         if was is None:
             continue
-        aimed = move.aimed_mm_per_m[quantity]
+        aimed = move.aimed[quantity]
         # below a few U the share is noise over noise
         if abs(was.value - aimed) < 3 * combined(was.expanded, now.expanded):
             continue
@@ -102,4 +102,4 @@ def _shares(quantity: str, mechanism: str, history: History) -> list[float]:
 
 
 def _tapped(move: MoveMade | None, mechanism: str, quantity: str) -> bool:
-    return move is not None and move.mechanism == mechanism and quantity in move.aimed_mm_per_m
+    return move is not None and move.mechanism == mechanism and quantity in move.aimed

@@ -34,7 +34,7 @@ class ShimPlan(BaseModel):
     """Largest distance of a stack from the plane of the others; nil for three pads."""
 
 
-def _pieces(stock: Sequence[Shim], there: Sequence[Sequence[float]]) -> Counter[float]:
+def pieces_of(stock: Sequence[Shim], there: Sequence[Sequence[float]]) -> Counter[float]:
     """Every piece that can be used: the stock, and what lies in the machine already."""
     count: Counter[float] = Counter()
     for shim in stock:
@@ -60,16 +60,16 @@ def plan_pads(
     Problem when there is not a single piece to choose from, or no answer in time.
     """
     there = [[round(t, 6) for t in pad.shims_mm] for pad in pads]
-    pieces = _pieces(stock, there)
+    pieces = pieces_of(stock, there)
     if not pieces:
-        raise Problem(
-            "There is no shim stock in the kit.",
-            expected="Add thicknesses and counts under Kit, then look again.",
-            field="stock",
+        xs, ys = [p.x_mm for p in pads], [p.y_mm for p in pads]
+        raise empty_stock(
+            abs(take_x_mm_per_m) * (max(xs) - min(xs)) / 1000
+            + abs(take_y_mm_per_m) * (max(ys) - min(ys)) / 1000
         )
     sizes = sorted(pieces)
     tolerance = max([s.tolerance_mm for s in stock] or [0.003])
-    model = _PadModel(pads, sizes, there)
+    model = PadModel(pads, sizes, there)
     model.limit_pieces(pieces, most_pieces)
     model.solve("off_plane", floor=tolerance, time_limit_s=time_limit_s)
     now_x, now_y = _plane([sum(s) for s in there], pads)[:2]
@@ -79,13 +79,39 @@ def plan_pads(
     model.solve("miss", give=give, time_limit_s=time_limit_s)
     model.solve("height", time_limit_s=time_limit_s)
     counts = model.solve("changes", time_limit_s=time_limit_s)
-    stacks = [
-        [size for size, n in zip(sizes, row, strict=True) for _ in range(n)][::-1] for row in counts
-    ]
+    stacks = stacks_of(counts, sizes)
     x, y, off = _plane([sum(s) for s in stacks], pads)
     return ShimPlan(
         stacks_mm=stacks, slope_x_mm_per_m=x - now_x, slope_y_mm_per_m=y - now_y, off_plane_mm=off
     )
+
+
+SOLD_MM = (0.01, 0.02, 0.025, 0.03, 0.04, 0.05, 0.06, 0.07, 0.08, 0.1, 0.12, 0.15, 0.18, 0.2, 0.25,
+           0.3, 0.35, 0.4, 0.45, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.2, 1.5, 2.0)  # fmt: skip
+"""Thicknesses that shim stock is usually sold in."""
+
+
+def sold_near(wanted_mm: float, *, below: bool = False) -> float:
+    """The usual thickness nearest to the one wanted; not above it when `below`."""
+    fits = [t for t in SOLD_MM if t <= wanted_mm + SAME_MM] if below else list(SOLD_MM)
+    return min(fits or SOLD_MM[:1], key=lambda t: abs(t - wanted_mm))
+
+
+def empty_stock(wanted_mm: float) -> Problem:
+    """There is nothing in the tin: what could be bought."""
+    near = sold_near(wanted_mm)
+    return Problem(
+        "There is no shim stock in the kit.",
+        expected=f"About {wanted_mm:.3f} mm is wanted; {near:g} mm is the nearest that is sold. "
+        "Add what you have or buy under Kit.",
+        field="stock",
+    )
+
+
+def stacks_of(counts: Sequence[Sequence[int]], sizes: Sequence[float]) -> list[list[float]]:
+    return [
+        [size for size, n in zip(sizes, row, strict=True) for _ in range(n)][::-1] for row in counts
+    ]
 
 
 def _plane(heights_mm: Sequence[float], pads: Sequence[Pad]) -> tuple[float, float, float]:
@@ -103,15 +129,21 @@ def shorter_side(pads: Sequence[Pad]) -> float:
     return max(1.0, min(max(xs) - min(xs), max(ys) - min(ys)))
 
 
-class _PadModel:
-    """The integer programme: n[pad, size] pieces, a plane, and slack for each goal."""
+class PadModel:
+    """The integer programme: n[pad, size] pieces, a plane, and slack for each goal. `bare_mm` is
+    how high each pad stands without any shim."""
 
     def __init__(
-        self, pads: Sequence[Pad], sizes: Sequence[float], there: Sequence[Sequence[float]]
+        self,
+        pads: Sequence[Pad],
+        sizes: Sequence[float],
+        there: Sequence[Sequence[float]],
+        bare_mm: Sequence[float] | None = None,
     ) -> None:
         self.pads, self.sizes = pads, sizes
+        self.bare_mm = list(bare_mm) if bare_mm is not None else [0.0] * len(pads)
         self.n_counts = len(pads) * len(sizes)
-        names = ["slope_x", "slope_y", "level", "off_plane", "miss"]
+        names = ["slope_x", "slope_y", "level", "off_plane", "miss", "tallest"]
         self.at = {name: self.n_counts + i for i, name in enumerate(names)}
         self.first_change = self.n_counts + len(names)
         self.size = self.first_change + self.n_counts
@@ -147,8 +179,10 @@ class _PadModel:
                 self.at["level"]: -1.0,
             }
             slack = self.at["off_plane"]
-            self.add({**self._height(p), **plane, slack: -1.0}, -np.inf, 0.0)
-            self.add({**self._height(p), **plane, slack: 1.0}, 0.0, np.inf)
+            bare = self.bare_mm[p]
+            self.add({**self._height(p), **plane, slack: -1.0}, -np.inf, -bare)
+            self.add({**self._height(p), **plane, slack: 1.0}, -bare, np.inf)
+            self.add({**self._height(p), self.at["tallest"]: -1.0}, -np.inf, 0.0)
 
     def _changes(self, there: Sequence[Sequence[float]]) -> None:
         for p, stack in enumerate(there):
@@ -189,6 +223,9 @@ class _PadModel:
         """Best for this goal, which then (with `give`, and not below `floor`) becomes a limit for
         the next; counts by pad and size."""
         cost = self._goal(goal)
+        if goal in self.at:
+            # nothing below the floor counts, so that the search ends as soon as it is reached
+            self.lower[self.at[goal]] = max(self.lower[self.at[goal]], floor)
         whole = np.zeros(self.size, dtype=int)
         whole[: self.n_counts] = 1
         result = milp(
@@ -205,7 +242,8 @@ class _PadModel:
                 field="stock",
             )
         best = float(cost @ result.x)
-        slack = max(1e-7, abs(best) * 1e-6)
+        # wider than what the solver itself takes for feasible
+        slack = max(SAME_MM, abs(best) * 1e-6)
         self.rows.append(cost)
         self.low.append(-np.inf)
         self.high.append(max(best + give, floor) + slack)
@@ -218,7 +256,7 @@ def best_stack(
 ) -> list[float]:
     """The stack nearest to `wanted_mm` from the stock and the pieces that lie there; fewer pieces
     on ties. Exact search; an empty list when no shim at all is nearer."""
-    pieces = _pieces(stock, [there])
+    pieces = pieces_of(stock, [there])
     best: list[float] = []
     best_miss = abs(wanted_mm)
     for n in range(1, most_pieces + 1):

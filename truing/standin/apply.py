@@ -8,6 +8,7 @@ import numpy as np
 
 from truing.machine import Machine
 from truing.moves.move import Move, PadStack
+from truing.standin import below
 from truing.standin.truth import Truth
 
 
@@ -26,7 +27,9 @@ def apply(
         return _bracket(move.stacks, truth, machine, rng, shim_sd_mm)
     if move.mechanism in ("end_plate_left", "end_plate_right"):
         return _end_plate(move, truth, machine, rng)
-    return _turn(move, truth, rng)
+    if move.mechanism in ("head_pivot", "bracket_pivot"):
+        return _turn(move, truth, rng)
+    return below.apply(move, truth, machine, rng, shim_sd_mm=shim_sd_mm)
 
 
 def _gain(truth: Truth, rng: np.random.Generator) -> float:
@@ -36,7 +39,7 @@ def _gain(truth: Truth, rng: np.random.Generator) -> float:
 def _turn(move: Move, truth: Truth, rng: np.random.Generator) -> Truth:
     gain = _gain(truth, rng)
     about_x, about_y = truth.head_about_x_mrad, truth.head_about_y_mrad
-    for quantity, amount in move.corrects_mm_per_m.items():
+    for quantity, amount in move.takes_off.items():
         if quantity.startswith("lean_x"):
             about_y -= gain * amount - truth.tighten_about_y_mrad
         else:
@@ -69,7 +72,7 @@ def _at_plate(move: Move, machine: Machine) -> float:
     assert machine.gantry is not None
     left, right = machine.gantry.left_plate_x_mm, machine.gantry.right_plate_x_mm
     held, moved = (right, left) if move.mechanism == "end_plate_left" else (left, right)
-    meant = {float(k.partition("@")[2] or 0.0): v for k, v in move.corrects_mm_per_m.items()}
+    meant = {float(k.partition("@")[2] or 0.0): v for k, v in move.takes_off.items()}
     x, amount = max(meant.items(), key=lambda item: abs(item[0] - held))
     return amount * (moved - held) / (x - held)
 

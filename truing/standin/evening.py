@@ -9,11 +9,12 @@ from typing import Any
 import numpy as np
 from pydantic import BaseModel
 
-from truing.check import Check, History, Judgement, LengthReading, PastRound, Tolerances
+from truing.check import Check, History, Judgement, PastRound, Tolerances
 from truing.instruments import Instrument
 from truing.machine import Machine
 from truing.moves.made import machine_after, move_made, stock_after
 from truing.moves.move import Shim
+from truing.readings import GradeReading, LengthReading, ObservationReading, Reading
 from truing.standin.apply import apply
 from truing.standin.read import read
 from truing.standin.truth import Truth
@@ -37,21 +38,34 @@ def one_round(
     instrument: Instrument,
     rng: np.random.Generator,
     passes: int | None = None,
-) -> list[LengthReading]:
-    """All planned passes over all stations."""
-    found: list[LengthReading] = []
-    for _ in range(passes or check.passes(setup)):
-        for station in check.stations(setup):
-            n = len(found)
-            found.append(
-                LengthReading(
-                    id=f"r{n}",
-                    station=station.key,
-                    shown_mm=read(truth, setup, station.key, instrument, rng),
-                    read_at=START + timedelta(seconds=20 * n),
-                )
-            )
+) -> list[Reading]:
+    """All planned passes over all stations, in the order in which the check asks for them; `passes`
+    in all, where more are wanted than planned."""
+    found: list[Reading] = []
+    while (station := check.next_station(setup, found)) is not None:
+        found.append(_one(setup, truth, station.key, instrument, rng, found))
+    for _ in range(check.passes(setup), passes or 0):
+        for station in check.stations(setup, found):
+            found.append(_one(setup, truth, station.key, instrument, rng, found))
     return found
+
+
+def _one(
+    setup: Any,
+    truth: Truth,
+    station: str,
+    instrument: Instrument,
+    rng: np.random.Generator,
+    before: list[Reading],
+) -> Reading:
+    seen = read(truth, setup, station, instrument, rng, before)
+    n = len(before)
+    at = {"id": f"r{n}", "station": station, "read_at": START + timedelta(seconds=20 * n)}
+    if seen.shown_mm is not None and not seen.grade:
+        return LengthReading.model_validate({**at, "shown_mm": seen.shown_mm})
+    if seen.note:
+        return ObservationReading.model_validate({**at, "grade": seen.grade, "text": seen.note})
+    return GradeReading.model_validate({**at, "grade": seen.grade, "where_mm": seen.shown_mm})
 
 
 def play(
@@ -88,6 +102,7 @@ def play(
             return Evening(judgement=judgement, rounds=number, truth=truth, out_of_stock=True)
         truth = apply(move, truth, machine, rng)
         machine, stock = machine_after(move, machine), stock_after(move, stock)
+        setup = check.following(setup, move)
         history = History(
             rounds=[
                 *history.rounds,
@@ -95,6 +110,7 @@ def play(
                     number=number,
                     values={q.key: q.estimate for q in finding.quantities},
                     move=move_made(move, finding.quantities),
+                    did=move.title.metric,
                 ),
             ],
             spread=history.spread + finding.spread,

@@ -1,77 +1,50 @@
-"""Readings of the stand-in: where a real tip would stand, and what the instrument would show."""
+"""Readings of the stand-in, whatever the kind of check."""
 
 from __future__ import annotations
 
-import math
+from collections.abc import Callable, Sequence
+from types import ModuleType
 from typing import Any
 
 import numpy as np
-from scipy.optimize import brentq
 
-from truing.checks.spindle_tram.setup import SpindleTramSetup, stations
-from truing.instruments import FeelerBlades, Instrument
+from truing.instruments import Instrument
 from truing.problem import Problem
+from truing.readings import Reading
+from truing.standin import kinds
+from truing.standin.seen import Seen
 from truing.standin.truth import Truth
 
-ARM_HEIGHT_MM = 60.0
-"""Nominal height of the tip's base above the table; it only has to clear it."""
+Reader = Callable[[Truth, Any, str, Instrument, np.random.Generator, Sequence[Reading]], Seen]
 
-BOLT_Q_LONGER_MM = 0.23
-"""The bar's second bolt sticks out further than the first, as it would."""
 
-SEED_GAP_MM = 0.8
+def readers() -> dict[str, ModuleType]:
+    """The kinds of check that the stand-in can play, by key."""
+    return kinds.ALL
 
 
 def read(
-    truth: Truth, setup: Any, station: str, instrument: Instrument, rng: np.random.Generator
-) -> float:
-    """What the instrument shows (mm) at a station, noise and readable step included.
+    truth: Truth,
+    setup: Any,
+    station: str,
+    instrument: Instrument,
+    rng: np.random.Generator,
+    readings: Sequence[Reading] = (),
+) -> Seen:
+    """What is read at a station after the readings so far, noise and readable step included.
 
-    Problem for a set-up that the stand-in cannot play, or a station that is not in it.
+    Problem for a kind that the stand-in cannot play.
     """
-    if not isinstance(setup, SpindleTramSetup):
+    module = readers().get(setup.kind)
+    if module is None:
         raise Problem("The stand-in does not know this check.", expected="Read a real machine.")
-    place = next((s for s in stations(setup) if s.key == station), None)
-    if place is None:
-        raise Problem(
-            f"There is no station {station}.", expected="Pick one from the plan.", field="station"
-        )
-    gap = _gap_mm(truth, place.x_mm, place.y_mm, place.place_mm)
-    noise = float(rng.normal(0.0, instrument.repeatability_mm * truth.noise_share))
-    if setup.way == "swing":
-        exact = ARM_HEIGHT_MM - gap + noise
-        shown = exact / instrument.true_mm(1.0)
-    elif setup.way == "trigger":
-        # the head comes straight down until the tip touches; its scale then stands here
-        height = ARM_HEIGHT_MM - gap + noise
-        shown = 120.0 + height if setup.height_counts == "up" else 120.0 - height
-    else:
-        stick_out = BOLT_Q_LONGER_MM if place.tip == "Q" else 0.0
-        shown = max(0.0, gap - ARM_HEIGHT_MM + SEED_GAP_MM - stick_out + noise)
-    return quantised(shown, instrument)
+    reader: Reader = module.read
+    return reader(truth, setup, station, instrument, rng, readings)
 
 
-def quantised(shown_mm: float, instrument: Instrument) -> float:
-    """To the readable step; a feeler stack that still goes in is the one that does not jam."""
-    steps = shown_mm / instrument.step_mm
-    whole = math.floor(steps + 0.5)
-    if isinstance(instrument, FeelerBlades):
-        return min(whole * instrument.step_mm, instrument.thickest_mm)
-    return whole * instrument.step_mm
-
-
-def _gap_mm(truth: Truth, x_mm: float, y_mm: float, place_mm: float) -> float:
-    """Distance from the tip's base to the table along the spindle's own axis."""
-    radius = math.hypot(x_mm, y_mm)
-    axis = truth.axis(place_mm)
-    outward = np.array([x_mm, y_mm, 0.0]) / radius
-    # the arm is square to the spindle: take out what of it lies along the axis
-    arm = outward - axis * float(outward @ axis)
-    arm = arm / np.linalg.norm(arm) * radius
-    tip = np.array([0.0, 0.0, ARM_HEIGHT_MM]) + arm
-
-    def above(distance: float) -> float:
-        at = tip - axis * distance
-        return float(at[2]) - truth.surface_mm(float(at[0]), float(at[1]))
-
-    return float(brentq(above, 0.0, 4 * ARM_HEIGHT_MM, xtol=1e-10))
+def as_typed(seen: Seen, instrument: Instrument) -> tuple[str, str]:
+    """(text, unit) as a person would type what the instrument shows; empty for no length."""
+    if seen.shown_mm is None:
+        return "", instrument.unit
+    size = instrument.read(f"1 {instrument.unit}").mm
+    return f"{seen.shown_mm / size:+.5g}", instrument.unit

@@ -10,6 +10,107 @@ from scipy.spatial.transform import Rotation
 Vector = NDArray[np.float64]
 
 
+class FootTruth(BaseModel):
+    """Where a foot stands and how far it is screwed out."""
+
+    name: str
+    x_mm: float
+    y_mm: float
+    out_mm: float = 0.0
+
+
+class StandTruth(BaseModel):
+    """A base on its feet: it follows them in a plane, and gives in to their twist in part."""
+
+    feet: list[FootTruth] = Field(default_factory=list)
+    give: float = Field(0.85, gt=0, le=1)
+    """Share of the feet's twist that a stiff base follows."""
+    own_twist_mm_per_m2: float = 0.0
+    """Twist that is in the casting."""
+
+    def surface_mm(self, x_mm: float, y_mm: float) -> float:
+        """Height of the base at a place, from the feet under it."""
+        corners = self._corners()
+        if corners is None:
+            return self.own_twist_mm_per_m2 * x_mm * y_mm / 1e6
+        left, right, front, rear, out = corners
+        u = (x_mm - left) / (right - left)
+        v = (y_mm - front) / (rear - front)
+        fl, fr, rl, rr = out
+        # half of the diagonals' difference is what a rigid base would refuse to follow
+        slack = (1 - self.give) * (fl + rr - fr - rl) / 4
+        fl, fr, rl, rr = fl - slack, fr + slack, rl + slack, rr - slack
+        sheet = fl * (1 - u) * (1 - v) + fr * u * (1 - v) + rl * (1 - u) * v + rr * u * v
+        return sheet + self.own_twist_mm_per_m2 * x_mm * y_mm / 1e6
+
+    def _corners(self) -> tuple[float, float, float, float, list[float]] | None:
+        if len(self.feet) != 4:
+            return None
+        xs, ys = [f.x_mm for f in self.feet], [f.y_mm for f in self.feet]
+        left, right, front, rear = min(xs), max(xs), min(ys), max(ys)
+
+        def out(x: float, y: float) -> float:
+            nearest = min(self.feet, key=lambda f: (f.x_mm - x) ** 2 + (f.y_mm - y) ** 2)
+            return nearest.out_mm
+
+        places = [(left, front), (right, front), (left, rear), (right, rear)]
+        return left, right, front, rear, [out(x, y) for x, y in places]
+
+
+class SlideTruth(BaseModel):
+    """One slide: its ways, its gib, its screw and what drives it."""
+
+    travel_mm: float = 300.0
+    clearance_mm: float = 0.01
+    """Between gib and way where nothing is worn; negative binds."""
+    wear_mm: float = 0.0
+    """What the middle of the travel is worn by."""
+    taper_mm_per_m: float = 20.0
+    """Of a tapered gib."""
+    gib_thick_mm: float = 6.0
+    """At the gib's first station."""
+    shim_mm: float = 0.0
+    """Behind the gib."""
+    links_mm: dict[str, float] = Field(default_factory=dict)
+    """Slack of each link of the drive: nut, bearing, coupling, wheel."""
+    worn_screw_mm: float = 0.0
+    """How much less slack the screw has at its ends than in its middle."""
+    compensated_mm: float = 0.0
+    blocks_mm: dict[str, float] = Field(default_factory=dict)
+    """Where each end block of the screw stands off its true place, by end and direction."""
+    block_float_mm: float = 0.4
+    """How far a loosened block can be pushed each way."""
+    stalls_above_mm_per_min: float = 6000.0
+    stalls_above_mm_per_s2: float = 900.0
+    tight_at_mm: float | None = None
+    """A place where it is hard to move: it stalls there first."""
+
+
+class RailsTruth(BaseModel):
+    """Two rails by their bolts: how far each place stands off, sideways and in height."""
+
+    at_mm: list[float] = Field(default_factory=lambda: [0.0, 1000.0])
+    side_mm: list[float] = Field(default_factory=lambda: [0.0, 0.0])
+    """First rail, plus toward the second rail's side (right, or the rear)."""
+    second_mm: list[float] = Field(default_factory=lambda: [0.0, 0.0])
+    """Second rail, plus away from the first."""
+    first_up_mm: list[float] = Field(default_factory=lambda: [0.0, 0.0])
+    second_up_mm: list[float] = Field(default_factory=lambda: [0.0, 0.0])
+    apart_mm: float = 600.0
+    edge_bow_mm: float = 0.0
+    """How far the middle of the reference edge stands out."""
+
+    def along(self, values: list[float], at_mm: float) -> float:
+        """The value at a place between bolts."""
+        return float(np.interp(at_mm, self.at_mm, values))
+
+    def edge_mm(self, at_mm: float) -> float:
+        """How far the reference edge stands out at a place."""
+        span = self.at_mm[-1] - self.at_mm[0]
+        u = 2 * (at_mm - self.at_mm[0]) / span - 1
+        return self.edge_bow_mm * (1 - u * u)
+
+
 class Truth(BaseModel):
     """A simulated machine. Angles in mrad about fixed axes; heights in mm.
 
@@ -34,6 +135,17 @@ class Truth(BaseModel):
     """What tightening does to it every time."""
     noise_share: float = Field(1.0, ge=0, le=10)
     """Scatter of readings in units of the instrument's stated repeatability."""
+    stand: StandTruth = Field(default_factory=StandTruth)
+    level_error_mm_per_m: float = 0.0
+    """How far the level is off, toward its marked end."""
+    slides: dict[str, SlideTruth] = Field(default_factory=dict)
+    rails: RailsTruth = Field(default_factory=RailsTruth)
+    faults: dict[str, str] = Field(default_factory=dict)
+    """What a walk round the machine finds: station -> grade."""
+
+    def slide(self, direction: str) -> SlideTruth:
+        """The slide that moves this way; a usual one where nobody said."""
+        return self.slides.get(direction) or SlideTruth()
 
     def spindle(self, x_mm: float = 0.0) -> Rotation:
         """Attitude of the spindle with the carriage at x."""

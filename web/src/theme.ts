@@ -87,6 +87,7 @@ export function themeFor(mode: "light" | "dark") {
           },
         },
       },
+      MuiButtonBase: { styleOverrides: { root: { fontFamily: sans } } },
       MuiButton: {
         defaultProps: { disableElevation: true, disableRipple: true },
         styleOverrides: { root: { minHeight: 48, paddingInline: 20 } },

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from truing.check import (
     Check,
@@ -14,22 +14,26 @@ from truing.check import (
     Station,
     Tolerances,
 )
+from truing.checks.common import Case, expectation
 from truing.checks.spindle_tram.advise import advise, cost_of_lean
-from truing.checks.spindle_tram.case import Case
 from truing.checks.spindle_tram.evaluate import SpindleTramFinding, evaluate
-from truing.checks.spindle_tram.fit import MeanReading, fit_place
+from truing.checks.spindle_tram.fit import fit_place
 from truing.checks.spindle_tram.setup import INSTRUMENTS_FOR, SpindleTramSetup, stations
+from truing.gather import expected_mean
 from truing.instruments import Instrument
 from truing.machine import TOLERANCE_MM_PER_M, Machine
 from truing.moves.move import Advice, Shim
-from truing.spread import mean_uncertainty
-from truing.words import Words, plain, say, show, span
+from truing.words import Words, say, show, span
 
 
 class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
     """Tram by any way of reading heights round a circle; see `geometry.md` in docs."""
 
     key: ClassVar[str] = "spindle_tram"
+    limit_kinds: ClassVar[Any] = {
+        "lean_x": ("Lean, side to side", "slope"),
+        "nod": ("Nod, front to back", "slope"),
+    }
     setup_type = SpindleTramSetup
     finding_type = SpindleTramFinding
 
@@ -46,48 +50,29 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:
         return {str(way): types for way, types in INSTRUMENTS_FOR.items()}
 
-    def stations(self, setup: SpindleTramSetup) -> list[Station]:
+    def stations(self, setup: SpindleTramSetup, readings: Sequence[Reading] = ()) -> list[Station]:
         return list(stations(setup))
 
     def expect(
         self, setup: SpindleTramSetup, instrument: Instrument, tolerances: Tolerances
     ) -> Expectation:
-        u, big = mean_uncertainty(
-            setup.passes,
-            step_mm=instrument.step_mm,
-            k=2.0,
-            s_mm=instrument.repeatability_mm,
-        )
+        mean = expected_mean(instrument, setup.passes)
         plan = stations(setup)
         first = [s for s in plan if s.place_mm == plan[0].place_mm]
-        means = {s.key: MeanReading(mean_mm=0.0, u_mm=u, expanded_mm=big) for s in first}
+        means = {s.key: mean for s in first}
         fit = fit_place(
             first, means, radius_mm=setup.radius_mm, radius_u_mm=setup.radius_u_mm, dof=None
         )
         expanded = max(lean.estimate.expanded for lean in (fit.lean_x, fit.nod) if lean)
         limit = min(tolerances.values())
-        enough = expanded <= limit / 4
-        told = say(
-            "Expect ±{u} against a limit of {t}.",
-            u=show(expanded, expanded / 10, "slope"),
-            t=show(limit, limit / 10, "slope"),
-        )
-        if enough:
-            return Expectation(expanded=expanded, tolerance=limit, enough=True, text=told)
         arm = setup.radius_mm * expanded / (limit / 4)
-        finer = show(big * (limit / 4) / expanded, 1e-4)
+        finer = show(mean.expanded_mm * (limit / 4) / expanded, 1e-4)
         helps = say(
-            "{told} That is more than a quarter of it: a swing radius of {arm} would do, or an "
-            "instrument good to ±{finer}.",
-            told=told,
+            "a swing radius of {arm} would do, or an instrument good to ±{finer}.",
             arm=span(math.ceil(arm / 5) * 5),
             finer=finer,
         )
-        if expanded > limit:
-            helps = helps + plain(
-                " As it stands it can find a large error, but never call it true."
-            )
-        return Expectation(expanded=expanded, tolerance=limit, enough=False, text=helps)
+        return expectation(expanded, limit, "slope", helps)
 
     def evaluate(
         self,

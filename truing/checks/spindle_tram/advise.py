@@ -6,8 +6,7 @@ from collections.abc import Sequence
 
 from truing import effects
 from truing.check import Quantity
-from truing.checks.spindle_tram.case import Case
-from truing.checks.spindle_tram.evaluate import nod_along_beam
+from truing.checks.spindle_tram.evaluate import TramCase, nod_along_beam
 from truing.checks.spindle_tram.shimming import shim_base, shim_bracket
 from truing.checks.spindle_tram.turning import turn, twist_end_plate
 from truing.machine import Gantry, Machine
@@ -15,7 +14,7 @@ from truing.moves.move import Advice, LeaveIt, Move
 from truing.words import Words, plain, say, show, span
 
 
-def advise(case: Case) -> Advice:
+def advise(case: TramCase) -> Advice:
     """Moves for what is not true, upstream first; measure again after each."""
     moves: list[Move] = []
     remarks: list[Words] = []
@@ -55,7 +54,7 @@ def advise(case: Case) -> Advice:
     return Advice(moves=moves, leave=LeaveIt(text=leave) if leave else None, remarks=remarks)
 
 
-def _gantry_nod(case: Case, gantry: Gantry) -> list[Move]:
+def _gantry_nod(case: TramCase, gantry: Gantry) -> list[Move]:
     """A nod that is the same all along goes into the bracket; one that differs, into the plates."""
     line = nod_along_beam(case.finding.places)
     twisted = line is not None and abs(line[1]) > line[2]
@@ -75,7 +74,7 @@ def _gantry_nod(case: Case, gantry: Gantry) -> list[Move]:
     return [twist_end_plate(case, gantry, side, nods[side], width) for side in order]
 
 
-def _leave(case: Case, amiss: Sequence[Quantity]) -> Words:
+def _leave(case: TramCase, amiss: Sequence[Quantity]) -> Words:
     size = max((abs(q.estimate.value) for q in amiss), default=0.0)
     return say(
         "Or leave it: {cost} Shims under a column cost some of its stiffness.",

@@ -6,13 +6,13 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.check import Finding, History, Note, Quantity, Reading, StationMean
-from truing.checks.spindle_tram.fit import Lean, MeanReading, PlaceFit, fit_place
+from truing.check import Finding, History, Note, Quantity, Reading
+from truing.checks.common import Case
+from truing.checks.spindle_tram.fit import Lean, PlaceFit, fit_place
 from truing.checks.spindle_tram.setup import SpindleTramSetup, TramStation, stations
+from truing.gather import gather
 from truing.instruments import Instrument
-from truing.problem import Problem
 from truing.quantities import Estimate
-from truing.spread import drift_mm, mean_uncertainty, outliers, spread_of
 from truing.words import Words, plain, say, show, show_estimate, span
 from truing.words import place as place_label
 
@@ -32,19 +32,7 @@ class SpindleTramFinding(Finding):
     """How the nod changes along the beam: twist of the beam, or of the bed."""
 
 
-def unzeroed(readings: Sequence[Reading]) -> list[float]:
-    """Shown values (mm) as if the dial had never been set to zero on the way."""
-    shown: dict[str, float] = {}
-    for reading in readings:
-        if reading.zeroed_on is not None and reading.zeroed_on not in shown:
-            raise Problem(
-                "The dial was zeroed on a reading that is not here.",
-                expected="Enter that reading again, or clear the zero.",
-                field="readings",
-            )
-        base = shown[reading.zeroed_on] if reading.zeroed_on else 0.0
-        shown[reading.id] = reading.shown_mm + base
-    return [shown[r.id] for r in readings]
+TramCase = Case[SpindleTramSetup, SpindleTramFinding]
 
 
 def evaluate(
@@ -55,27 +43,8 @@ def evaluate(
 ) -> SpindleTramFinding:
     """See `Check.evaluate`."""
     plan = stations(setup)
-    groups: dict[str, list[float]] = {s.key: [] for s in plan}
-    raw = unzeroed(readings)
-    for reading, shown in zip(readings, raw, strict=True):
-        if reading.station in groups:
-            # plus = the surface is closer
-            groups[reading.station].append(setup.sign * instrument.true_mm(shown))
-    read = {key: group for key, group in groups.items() if group}
-    if not read:
-        raise Problem(
-            "Nothing has been read yet.", expected="Enter the first reading.", field="readings"
-        )
-    own = spread_of(list(read.values()))
-    pooled = own + history.spread
-    k, s = pooled.k_s(instrument.repeatability_mm)
-    values = [v for group in read.values() for v in group]
-    wide = max(values) - min(values) > 3 * 2 * instrument.step_mm
-    error = instrument.error_mm if wide else 0.0
-    means = {
-        key: _mean(group, step_mm=instrument.step_mm, k=k, s_mm=s, error_mm=error)
-        for key, group in read.items()
-    }
+    got = gather(plan, readings, instrument, history, sign=setup.sign)
+    read, means = got.groups, got.means
     by_place: dict[float, list[TramStation]] = {}
     for station in plan:
         if station.key in read:
@@ -86,42 +55,31 @@ def evaluate(
             means,
             radius_mm=setup.radius_mm,
             radius_u_mm=setup.radius_u_mm,
-            dof=None if pooled.rests_on_stated(instrument.repeatability_mm) else pooled.dof,
+            dof=got.dof,
         )
         for group in by_place.values()
     ]
     left = {key: v for place in places for key, v in place.left_mm.items()}
     total, clock = _total(places)
+    twist = _twist(places)
     return SpindleTramFinding(
         quantities=_quantities(setup, places),
-        stations=[
-            StationMean(
-                station=key,
-                mean_mm=means[key].mean_mm,
-                expanded_mm=means[key].expanded_mm,
-                repeats_mm=group,
-                left_mm=left[key],
-            )
-            for key, group in read.items()
+        stations=got.station_means(left),
+        notes=[
+            *got.notes("The leans stand, but check the clamps of the arm."),
+            *(note for place in places for note in _shape(place, instrument)),
         ],
-        notes=_notes(setup, plan, read, places, instrument, history),
-        spread=own,
-        s_mm=s,
+        spread=got.own,
+        s_mm=got.s_mm,
         step_mm=instrument.step_mm,
+        lines=[words for words in (total, twist) if words],
         places=places,
         radius_mm=setup.radius_mm,
-        zero_mm=raw[-1] - readings[-1].shown_mm,
+        zero_mm=got.zero_mm,
         total=total,
         total_clock=clock,
-        twist=_twist(places),
+        twist=twist,
     )
-
-
-def _mean(
-    group: Sequence[float], *, step_mm: float, k: float, s_mm: float, error_mm: float
-) -> MeanReading:
-    u, big = mean_uncertainty(len(group), step_mm=step_mm, k=k, s_mm=s_mm, error_mm=error_mm)
-    return MeanReading(mean_mm=sum(group) / len(group), u_mm=u, expanded_mm=big)
 
 
 _NAMES = {
@@ -239,73 +197,6 @@ def _twist(places: Sequence[PlaceFit]) -> Words | None:
         size=show_estimate(abs(twist), big_u, "slope"),
         way=way,
     )
-
-
-def _notes(
-    setup: SpindleTramSetup,
-    plan: Sequence[TramStation],
-    read: dict[str, list[float]],
-    places: Sequence[PlaceFit],
-    instrument: Instrument,
-    history: History,
-) -> list[Note]:
-    notes: list[Note] = []
-    labels = {s.key: s.label for s in plan}
-    full = max(len(g) for g in read.values())
-    for station in plan:
-        short = full - len(read.get(station.key, []))
-        if short == full:
-            notes.append(
-                Note(tone="look", text=plain(f"{station.label} was left out."), station=station.key)
-            )
-    keys = list(read)
-    groups = list(read.values())
-    wild = outliers(
-        groups,
-        step_mm=instrument.step_mm,
-        repeatability_mm=instrument.repeatability_mm,
-        prior=history.spread,
-    )
-    for g, i in wild:
-        others = [v for j, v in enumerate(groups[g]) if j != i]
-        apart = abs(groups[g][i] - sum(others) / len(others))
-        notes.append(
-            Note(
-                tone="look",
-                station=keys[g],
-                text=say(
-                    "The readings at {label} disagree by {apart}, far more than the rest do. "
-                    "Was the dial bumped? Nothing has been dropped: read it again, or correct it.",
-                    label=labels[keys[g]],
-                    apart=show(apart, instrument.step_mm),
-                ),
-            )
-        )
-    drift = drift_mm(groups, u_mm=instrument.step_mm / math.sqrt(12))
-    if drift is not None:
-        notes.append(
-            Note(
-                tone="look",
-                text=say(
-                    "Readings drifted by {drift} from the first pass to the last. The leans stand, "
-                    "but check the clamps of the arm.",
-                    drift=show(drift, instrument.step_mm / 10, signed=True),
-                ),
-            )
-        )
-    notes += [note for place in places for note in _shape(place, instrument)]
-    own = spread_of(groups) + history.spread
-    if own.rests_on_stated(instrument.repeatability_mm):
-        notes.append(
-            Note(
-                tone="weak",
-                text=say(
-                    "± rests on the stated repeatability of {r}; another pass would show your own.",
-                    r=show(instrument.repeatability_mm, instrument.repeatability_mm / 10 or 1e-3),
-                ),
-            )
-        )
-    return notes
 
 
 def _shape(place: PlaceFit, instrument: Instrument) -> list[Note]:

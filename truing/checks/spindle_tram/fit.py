@@ -13,6 +13,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from truing.checks.spindle_tram.setup import TramStation
+from truing.gather import MeanReading
 from truing.problem import Problem
 from truing.quantities import Estimate, combined
 from truing.spread import t_factor
@@ -26,14 +27,6 @@ LEAST_SIZE = 1e-6
 
 LEAST_FIT_DOF = 3
 """Below this a fit's residual says something about the table, not about the readings."""
-
-
-class MeanReading(BaseModel):
-    """Mean at one station: mm with plus = pushed in, its u and U."""
-
-    mean_mm: float
-    u_mm: float
-    expanded_mm: float
 
 
 class Lean(BaseModel):

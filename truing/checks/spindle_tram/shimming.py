@@ -6,34 +6,21 @@ import math
 from collections.abc import Sequence
 
 from truing.check import Quantity
-from truing.checks.spindle_tram.case import ISOLATE, Case, after, prediction
+from truing.checks.common import ISOLATE, SHARP, after, prediction
+from truing.checks.spindle_tram.evaluate import TramCase
 from truing.machine import Bracket
 from truing.moves.move import Move, PadStack, Prediction
+from truing.moves.packs import stack_words
 from truing.moves.shims import best_stack, plan_pads, shorter_side
 from truing.problem import Problem
 from truing.quantities import Estimate, combined
 from truing.words import Words, plain, say, show
 
 SUPPORT_COLUMN = "A column is top-heavy: leave one nut on each bolt, support it, lift with help."
-SHARP = "Shim stock cuts: deburr it, wear gloves."
 WHOLE_PAD = "Shim the whole pad round its bolt, never only between bolts: cast iron cracks."
 
 
-def _stack_words(before: Sequence[float], after: Sequence[float]) -> Words:
-    if not after:
-        return plain("take the shims out" if before else "nothing")
-    pieces = " + "
-    return say(
-        "{total} ({pieces})",
-        total=show(sum(after), 0.001),
-        pieces=Words(
-            metric=pieces.join(show(t, 0.001, unit=False).metric for t in after),
-            inch=pieces.join(show(t, 0.001, unit=False).inch for t in after),
-        ),
-    )
-
-
-def shim_base(case: Case, *, take_lean: bool, take_nod: bool) -> Move:
+def shim_base(case: TramCase, *, take_lean: bool, take_nod: bool) -> Move:
     """Shims under the pads of the column, from the stock, all pads together."""
     base = case.machine.base
     assert base is not None
@@ -67,7 +54,7 @@ def shim_base(case: Case, *, take_lean: bool, take_nod: bool) -> Move:
         )
     except Problem as problem:
         return Move.model_validate(
-            {**common, "predicted": [], "corrects_mm_per_m": {}, "needs": plain(str(problem))}
+            {**common, "predicted": [], "takes_off": {}, "needs": plain(str(problem))}
         )
     taken = {"x": plan.slope_x_mm_per_m, "y": plan.slope_y_mm_per_m}
     doubt = _stock_doubt(case, shorter_side(base.pads))
@@ -89,19 +76,19 @@ def shim_base(case: Case, *, take_lean: bool, take_nod: bool) -> Move:
                     y_mm=pad.y_mm,
                     before_mm=pad.shims_mm,
                     after_mm=stack,
-                    words=_stack_words(pad.shims_mm, stack),
+                    words=stack_words(pad.shims_mm, stack),
                 )
                 for pad, stack in zip(base.pads, plan.stacks_mm, strict=True)
             ],
             "predicted": predicted,
-            "corrects_mm_per_m": {q.key: taken[axis] for q, axis in touched},
+            "takes_off": {q.key: taken[axis] for q, axis in touched},
             "notes": _shim_notes(case, plan.off_plane_mm, predicted),
             "needs": _no_stock(case, shorter_side(base.pads)) if same else None,
         }
     )
 
 
-def _no_stock(case: Case, spread_mm: float) -> Words:
+def _no_stock(case: TramCase, spread_mm: float) -> Words:
     limit = min(case.tolerances.values())
     return say(
         "No shim in the kit makes this better. A thinner one would, about {t}.",
@@ -118,7 +105,7 @@ def _raise_words(take_x: float, take_y: float) -> str:
     return "raise the " + " and the ".join(sides)
 
 
-def _stock_doubt(case: Case, spread_mm: float) -> float:
+def _stock_doubt(case: TramCase, spread_mm: float) -> float:
     """U of a lean from shims that are not quite as thick as they say, over this spread (mm/m)."""
     tolerance = max([s.tolerance_mm for s in case.stock] or [0.0])
     return tolerance * math.sqrt(2) / spread_mm * 1000
@@ -129,7 +116,7 @@ def _widened(x: Estimate, by: float) -> Estimate:
     return Estimate(value=x.value, u=big / 2, expanded=big)
 
 
-def _shim_notes(case: Case, off_plane: float, predicted: Sequence[Prediction]) -> list[Words]:
+def _shim_notes(case: TramCase, off_plane: float, predicted: Sequence[Prediction]) -> list[Words]:
     notes: list[Words] = []
     if off_plane > max([s.tolerance_mm for s in case.stock] or [0.003]) + 1e-9:
         notes.append(
@@ -139,7 +126,9 @@ def _shim_notes(case: Case, off_plane: float, predicted: Sequence[Prediction]) -
                 d=show(off_plane, 0.001),
             )
         )
-    limits = {q.key: case.tolerances[q.tolerance_key] for q in case.finding.quantities}
+    limits = {
+        q.key: case.tolerances[q.tolerance_key] for q in case.finding.quantities if q.tolerance_key
+    }
     for p in predicted:
         if abs(p.after.value) > limits[p.quantity]:
             notes.append(
@@ -148,7 +137,7 @@ def _shim_notes(case: Case, off_plane: float, predicted: Sequence[Prediction]) -
     return notes
 
 
-def shim_bracket(case: Case, bracket: Bracket, q: Quantity) -> Move:
+def shim_bracket(case: TramCase, bracket: Bracket, q: Quantity) -> Move:
     """Slope × screw spacing, behind the upper screws when the top leans to the rear."""
     side = 1 if bracket.side == "front" else -1
     net_there = sum(bracket.top_shims_mm) - sum(bracket.bottom_shims_mm)
@@ -179,12 +168,12 @@ def shim_bracket(case: Case, bracket: Bracket, q: Quantity) -> Move:
         stacks=[
             PadStack(
                 pad=name, x_mm=0, y_mm=y, before_mm=before, after_mm=now,
-                words=_stack_words(before, now),
+                words=stack_words(before, now),
             )
             for name, y, before, now in rows
         ],
         predicted=predicted,
-        corrects_mm_per_m={q.key: taken},
+        takes_off={q.key: taken},
         notes=_shim_notes(case, 0.0, predicted),
         wants_photo=bool(there),
         needs=_no_stock(case, bracket.spacing_mm) if abs(taken) < 1e-9 else None,

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from truing.check import Quantity
-from truing.checks.spindle_tram.case import ISOLATE, Case, after, prediction
+from truing.checks.common import ISOLATE, after, prediction
+from truing.checks.spindle_tram.evaluate import TramCase
 from truing.checks.spindle_tram.setup import TramStation, stations
 from truing.machine import Gantry
 from truing.mechanisms import Mechanism
@@ -17,7 +18,7 @@ SUPPORT_HEAD = "The head can swing or drop when its bolts are loose: support it.
 SUPPORT_GANTRY = "Support the beam before an end plate is loosened; mind the pinch points."
 
 
-def turn(case: Case, q: Quantity, axis: str) -> Move:
+def turn(case: TramCase, q: Quantity, axis: str) -> Move:
     """Turn the head or the bracket so that this lean goes, with needle targets."""
     head = case.machine.head
     bracket = case.machine.bracket
@@ -28,7 +29,7 @@ def turn(case: Case, q: Quantity, axis: str) -> Move:
     else:
         pivot = bracket.pivot_x_mm if bracket else 0.0
     aimed = aim(q.key, q.estimate.value, mechanism, case.history)
-    take_off = q.estimate.value - aimed.aim_mm_per_m
+    take_off = q.estimate.value - aimed.aim
     to = {
         ("lean_x", True): "left", ("lean_x", False): "right",
         ("nod", True): "front", ("nod", False): "rear",
@@ -48,12 +49,8 @@ def turn(case: Case, q: Quantity, axis: str) -> Move:
         steps=steps,
         cautions=[ISOLATE, SUPPORT_HEAD],
         targets=targets,
-        predicted=[
-            prediction(
-                q, after(q.estimate, aimed.aim_mm_per_m + (aimed.shift_mm_per_m or 0), TAP_SCATTER)
-            )
-        ],
-        corrects_mm_per_m={q.key: take_off},
+        predicted=[prediction(q, after(q.estimate, aimed.aim + (aimed.shift or 0), TAP_SCATTER))],
+        takes_off={q.key: take_off},
         notes=_aim_notes(aimed, len(targets) == 0),
     )
 
@@ -72,11 +69,11 @@ def _tap_step(to: str, targets: Sequence[Target]) -> Words:
 
 def _aim_notes(aimed: Aim, no_target: bool) -> list[Words]:
     notes: list[Words] = []
-    if aimed.shift_mm_per_m:
+    if aimed.shift:
         notes.append(
             say(
                 "Tightening has moved this machine by {s} on average; the target allows for it.",
-                s=show(aimed.shift_mm_per_m, abs(aimed.shift_mm_per_m) / 10, "slope", signed=True),
+                s=show(aimed.shift, abs(aimed.shift) / 10, "slope", signed=True),
             )
         )
     if aimed.share_left:
@@ -96,7 +93,7 @@ def _aim_notes(aimed: Aim, no_target: bool) -> list[Words]:
 
 
 def _targets(
-    case: Case, axis: str, pivot_mm: float, take_off_at: Callable[[TramStation], float]
+    case: TramCase, axis: str, pivot_mm: float, take_off_at: Callable[[TramStation], float]
 ) -> list[Target]:
     """Needle targets from every station with a lever on the pivot, the best lever first."""
     plan = {s.key: s for s in stations(case.setup)}
@@ -126,7 +123,7 @@ def _targets(
     return [t for _, t in sorted(found, key=lambda item: -item[0])]
 
 
-def _target_words(case: Case, start_mm: float, to_mm: float) -> Words:
+def _target_words(case: TramCase, start_mm: float, to_mm: float) -> Words:
     what = {
         "swing": "the needle goes from {a} to {b}",
         "trigger": "it touches at {b} instead of {a}",
@@ -138,7 +135,7 @@ def _target_words(case: Case, start_mm: float, to_mm: float) -> Words:
     return say(what, a=read(start_mm, signed=signed), b=read(to_mm, signed=signed))
 
 
-def twist_end_plate(case: Case, gantry: Gantry, side: str, nod: float, width: float) -> Move:
+def twist_end_plate(case: TramCase, gantry: Gantry, side: str, nod: float, width: float) -> Move:
     """Twist one end plate by the nod (mm/m) that the beam has there; `width` between plates, mm."""
     mechanism: Mechanism = "end_plate_left" if side == "left" else "end_plate_right"
 
@@ -148,7 +145,7 @@ def twist_end_plate(case: Case, gantry: Gantry, side: str, nod: float, width: fl
         return 1 - from_left if side == "left" else from_left
 
     aimed = aim(f"plate_{side}", nod, mechanism, case.history)
-    take_off = nod - aimed.aim_mm_per_m
+    take_off = nod - aimed.aim
     targets = _targets(case, "nod", gantry.fixed_bolt_y_mm, lambda s: take_off * weight(s.place_mm))
     # the arm nearest to this plate sees most of its twist
     targets.sort(key=lambda t: -abs(t.to_mm - t.from_mm))
@@ -169,7 +166,7 @@ def twist_end_plate(case: Case, gantry: Gantry, side: str, nod: float, width: fl
             prediction(q, after(q.estimate, q.estimate.value - take_off * w, TAP_SCATTER))
             for q, w in touched.values()
         ],
-        corrects_mm_per_m={key: take_off * w for key, (_, w) in touched.items()},
+        takes_off={key: take_off * w for key, (_, w) in touched.items()},
         notes=_aim_notes(aimed, not targets),
     )
 

@@ -30,6 +30,8 @@ const item = (id: string, minute: number) => ({
     station: "3",
     text: "+1",
     unit: "mm" as const,
+    grade: "",
+    note: "",
     accepted: false,
     withdrawn: false,
     read_at: `2026-03-01T19:0${minute}:00Z`,

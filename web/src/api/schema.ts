@@ -696,6 +696,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rounds/{round_id}/batch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Batch
+         * @description Keep several readings, all or none; safe to send twice.
+         */
+        post: operations["calmsquare_logbook_api_put_batch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{round_id}/paste": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Paste
+         * @description How a pasted column, file or log would be understood; nothing is kept.
+         */
+        post: operations["calmsquare_logbook_api_paste"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{round_id}/drawing/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawing
+         * @description What is to be printed at full size and cut out, as SVG, DXF or PDF.
+         */
+        get: operations["calmsquare_logbook_api_drawing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{round_id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet
+         * @description A move on one sheet, to be taken to the machine, as PDF.
+         */
+        get: operations["calmsquare_logbook_api_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rounds/{round_id}/preview": {
         parameters: {
             query?: never;
@@ -1458,6 +1538,8 @@ export interface components {
             is_due: boolean;
             left: components["schemas"]["Decision"] | null;
             lapsed: components["schemas"]["Words"] | null;
+            /** Parts */
+            parts: components["schemas"]["PartStatus"][];
             detour: components["schemas"]["Words"] | null;
             /** Open Check */
             open_check: string | null;
@@ -1723,6 +1805,21 @@ export interface components {
             homes: "top" | "bottom";
         };
         /**
+         * Limit
+         * @description What one sort of quantity may be, for showing and changing.
+         */
+        Limit: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+            words: components["schemas"]["Words"];
+        };
+        /**
          * LogLine
          * @description The newest of a machine's logbook, one line each.
          */
@@ -1872,17 +1969,9 @@ export interface components {
             evening: string | null;
             /** Recent */
             recent: components["schemas"]["LogLine"][];
-            /** Tolerances */
-            tolerances: {
-                [key: string]: {
-                    [key: string]: number;
-                };
-            };
-            /** Limits Shown */
-            limits_shown: {
-                [key: string]: {
-                    [key: string]: components["schemas"]["Words"];
-                };
+            /** Limits */
+            limits: {
+                [key: string]: components["schemas"]["Limit"][];
             };
             /** Intervals */
             intervals: {
@@ -1956,9 +2045,24 @@ export interface components {
              * Key
              * @enum {string}
              */
-            key: "feet" | "gibs" | "rails" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool";
+            key: "feet" | "gibs" | "rail_first" | "rail_second" | "rail_packs" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool";
             /** Title */
             title: string;
+        };
+        /**
+         * PartStatus
+         * @description How a check stands for one of several parts.
+         */
+        PartStatus: {
+            /** Title */
+            title: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
+            /** Needed */
+            needed: boolean;
         };
         /**
          * PhotoOut
@@ -2021,6 +2125,19 @@ export interface components {
              * @default 60
              */
             bolt_pitch_mm: number;
+            /**
+             * The rails run
+             * @default front_back
+             * @enum {string}
+             */
+            runs: "front_back" | "left_right";
+            /** Shims under the rails now */
+            packs?: components["schemas"]["Pad"][];
+            /**
+             * Most shims in one stack
+             * @default 3
+             */
+            most_pieces: number;
         };
         /**
          * Slide
@@ -2070,6 +2187,11 @@ export interface components {
              * @default 2
              */
             lead_mm: number;
+            /**
+             * Backlash set in the controller
+             * @default 0
+             */
+            compensation_mm: number;
         };
         /**
          * StageStatus
@@ -2216,7 +2338,7 @@ export interface components {
             /** Hint */
             hint: string;
             /** Touches */
-            touches: ("feet" | "gibs" | "rails" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool")[];
+            touches: ("feet" | "gibs" | "rail_first" | "rail_second" | "rail_packs" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool")[];
             /**
              * Asks
              * @enum {string}
@@ -2356,6 +2478,50 @@ export interface components {
         ArchivedIn: {
             /** Archived */
             archived: boolean;
+        };
+        /**
+         * Caliper
+         * @description A micrometer or caliper: thicknesses and distances that it closes on.
+         */
+        Caliper: {
+            /**
+             * A bare number means
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability
+             * @default 0.003
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "caliper";
+            /**
+             * Last digit, or one division
+             * @default 0.01
+             */
+            resolution_mm: number;
+            /**
+             * Opens to
+             * @default 150
+             */
+            range_mm: number;
         };
         /**
          * Collet
@@ -2566,7 +2732,7 @@ export interface components {
             /** Type Title */
             type_title: string;
             /** Spec */
-            spec: components["schemas"]["PlungerDial"] | components["schemas"]["LeverDial"] | components["schemas"]["DigitalIndicator"] | components["schemas"]["FeelerBlades"] | components["schemas"]["ScaleTrigger"];
+            spec: components["schemas"]["PlungerDial"] | components["schemas"]["LeverDial"] | components["schemas"]["DigitalIndicator"] | components["schemas"]["FeelerBlades"] | components["schemas"]["ScaleTrigger"] | components["schemas"]["Level"] | components["schemas"]["Caliper"] | components["schemas"]["Rule"];
             /** Shown */
             shown: {
                 [key: string]: components["schemas"]["Words"];
@@ -2614,6 +2780,61 @@ export interface components {
             };
             /** Can Write */
             can_write: boolean;
+        };
+        /**
+         * Level
+         * @description A spirit level, read in divisions of its vial, each kept as the rise over its base.
+         */
+        Level: {
+            /**
+             * A bare number means
+             * @default div
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability, as a rise over its base
+             * @default 0.001
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "level";
+            /**
+             * Length it stands on
+             * @default 200
+             */
+            base_mm: number;
+            /** One division is (mm in a metre) */
+            sensitivity_mm_per_m?: number | null;
+            /** Not known? Feeler blade under one end */
+            blade_mm?: number | null;
+            /** The bubble then moved by (divisions) */
+            blade_divisions?: number | null;
+            /**
+             * Part of a division you can read
+             * @default 0.5
+             */
+            read_fraction: number;
+            /**
+             * Divisions to each side of the middle
+             * @default 10
+             */
+            divisions_each_way: number;
         };
         /**
          * LeverDial
@@ -2754,6 +2975,50 @@ export interface components {
             range_mm: number;
         };
         /**
+         * Rule
+         * @description A rule or tape.
+         */
+        Rule: {
+            /**
+             * A bare number means
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability
+             * @default 0.5
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "rule";
+            /**
+             * One division
+             * @default 1
+             */
+            resolution_mm: number;
+            /**
+             * Length
+             * @default 3000
+             */
+            range_mm: number;
+        };
+        /**
          * ScaleTrigger
          * @description A scale readout on the moving head, with a dial, plate or paper that says when it touches.
          */
@@ -2872,10 +3137,13 @@ export interface components {
             question: string;
             /** Stage */
             stage: string;
-            /** Setup Schema */
-            setup_schema: {
-                [key: string]: unknown;
-            };
+            /**
+             * Layout
+             * @enum {string}
+             */
+            layout: "round" | "plan" | "line" | "list";
+            /** Needs Instrument */
+            needs_instrument: boolean;
             /** Takes */
             takes: {
                 [key: string]: string[];
@@ -2892,6 +3160,116 @@ export interface components {
             leave: components["schemas"]["LeaveIt"] | null;
             /** Remarks */
             remarks?: components["schemas"]["Words"][];
+        };
+        /**
+         * Amount
+         * @description How far one foot, screw or bolt is moved, and where it stands.
+         */
+        Amount: {
+            /** Place */
+            place: string;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /**
+             * Turns
+             * @default 0
+             */
+            turns: number;
+            /**
+             * Amount Mm
+             * @default 0
+             */
+            amount_mm: number;
+            words: components["schemas"]["Words"];
+            detail?: components["schemas"]["Words"] | null;
+        };
+        /**
+         * Bar
+         * @description One step of a waterfall, from one height to another.
+         */
+        Bar: {
+            /** Label */
+            label: string;
+            /** From Mm */
+            from_mm: number;
+            /** To Mm */
+            to_mm: number;
+            words: components["schemas"]["Words"];
+            /**
+             * Sort
+             * @enum {string}
+             */
+            sort: "whole" | "share" | "deduced" | "gain" | "loss";
+        };
+        /**
+         * BaseLevelFinding
+         * @description Slopes of the base (mm/m), its twist (mm/m per m), and the level's own error (mm/m).
+         */
+        BaseLevelFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "base_level";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            spread: components["schemas"]["Spread"];
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Figures */
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            slope_x: components["schemas"]["Estimate"] | null;
+            slope_y: components["schemas"]["Estimate"];
+            twist: components["schemas"]["Estimate"];
+            own_error: components["schemas"]["Estimate"] | null;
+        };
+        /**
+         * BaseLevelSetup
+         * @description How a base is levelled: where the level lies, how it is turned, and what is wanted.
+         */
+        BaseLevelSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "base_level";
+            /**
+             * How you read it
+             * @default ends
+             * @enum {string}
+             */
+            way: "ends" | "single";
+            /**
+             * What you want
+             * @default twist
+             * @enum {string}
+             */
+            school: "twist" | "earth";
+            /**
+             * Plus means
+             * @default marked
+             * @enum {string}
+             */
+            recorded: "marked" | "right";
+            /** Crosswise: places from the middle, left to right */
+            across_x_mm?: number[];
+            /** Lengthwise: places from the middle, front to rear */
+            along_y_mm?: number[];
+            /**
+             * Whole passes
+             * @default 2
+             */
+            passes: number;
         };
         /**
          * CheckOut
@@ -2921,15 +3299,19 @@ export interface components {
             can_write: boolean;
             /** Has Standin */
             has_standin: boolean;
+            /** Powered */
+            powered: boolean;
+            /** Setup Schema */
+            setup_schema: {
+                [key: string]: unknown;
+            };
             cost: components["schemas"]["Words"] | null;
             /** Letters */
             letters: string;
             /** Cautions */
             cautions: string[];
-            /** Tolerances */
-            tolerances: {
-                [key: string]: components["schemas"]["Words"];
-            };
+            /** Limits */
+            limits: components["schemas"]["Limit"][];
             /**
              * Opened At
              * Format: date-time
@@ -2944,6 +3326,57 @@ export interface components {
             rounds: components["schemas"]["RoundOut"][];
         };
         /**
+         * Curve
+         * @description One line: a rail, an edge, a slide's play.
+         */
+        Curve: {
+            /** Name */
+            name: string;
+            /** Points */
+            points: components["schemas"]["CurvePoint"][];
+            /**
+             * Reference
+             * @default false
+             */
+            reference: boolean;
+        };
+        /**
+         * CurveFigure
+         * @description Errors along a travel or a rail against the line they should keep to.
+         */
+        CurveFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "curve";
+            title: components["schemas"]["Words"];
+            /** Curves */
+            curves: components["schemas"]["Curve"][];
+            /** Bolts */
+            bolts: boolean;
+            /** Up */
+            up: string;
+            /** Band Mm */
+            band_mm: number | null;
+            band_words: components["schemas"]["Words"] | null;
+            /** Factor */
+            factor: number;
+        };
+        /**
+         * CurvePoint
+         * @description A place along a line, and how far it stands off it.
+         */
+        CurvePoint: {
+            /** Label */
+            label: string;
+            /** At Mm */
+            at_mm: number;
+            /** Off Mm */
+            off_mm: number;
+            words: components["schemas"]["Words"];
+        };
+        /**
          * DialPosition
          * @description A needle dragged on the drawn dial: degrees clockwise from zero, and whole turns.
          */
@@ -2955,6 +3388,124 @@ export interface components {
              * @default 0
              */
             turns: number;
+        };
+        /**
+         * DriveProofFinding
+         * @description The ladder as far as it was climbed; values in mm/min for feeds, mm/s² for accelerations.
+         */
+        DriveProofFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drive_proof";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            spread: components["schemas"]["Spread"];
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Figures */
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            /** Rungs */
+            rungs: components["schemas"]["RungResult"][];
+            /** Proven */
+            proven: number | null;
+            /** Fails */
+            fails: number | null;
+            /** Recommended */
+            recommended: number | null;
+            /**
+             * Cause
+             * @enum {string}
+             */
+            cause: "ends" | "anywhere" | "";
+        };
+        /**
+         * DriveProofSetup
+         * @description A ladder of feeds, or of accelerations, on one slide.
+         */
+        DriveProofSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drive_proof";
+            /**
+             * Which slide
+             * @default left_right
+             * @enum {string}
+             */
+            slide: "left_right" | "front_back" | "up_down";
+            /**
+             * Stops, limit switches and the emergency stop have been tested today
+             * @default false
+             */
+            proven: boolean;
+            /**
+             * What is raised
+             * @default feed
+             * @enum {string}
+             */
+            ladder: "feed" | "accel";
+            /**
+             * First step
+             * @default 1000
+             */
+            start: number;
+            /**
+             * Raise it each time by
+             * @default 500
+             */
+            step: number;
+            /**
+             * Stop at
+             * @default 5000
+             */
+            top: number;
+            /**
+             * Fixed meanwhile
+             * @default 200
+             */
+            fixed: number;
+            /**
+             * Your work needs
+             * @default 1000
+             */
+            wanted: number;
+            /**
+             * Length of each run
+             * @default 200
+             */
+            travel_mm: number;
+            /**
+             * Runs to and fro at each step
+             * @default 10
+             */
+            cycles: number;
+        };
+        /**
+         * Entry
+         * @description A value to be typed into a controller.
+         */
+        Entry: {
+            /** Setting */
+            setting: string;
+            /** Value Mm */
+            value_mm: number;
+            /**
+             * Before Mm
+             * @default 0
+             */
+            before_mm: number;
+            words: components["schemas"]["Words"];
         };
         /**
          * Estimate
@@ -2981,7 +3532,195 @@ export interface components {
             tolerance: number;
             /** Enough */
             enough: boolean;
+            /**
+             * Measure
+             * @default slope
+             * @enum {string}
+             */
+            measure: "length" | "slope" | "twist" | "feed" | "accel";
             text: components["schemas"]["Words"];
+        };
+        /**
+         * GibShimFinding
+         * @description Taper of the gib (mm/m), the shift still wanted and the shim for it (mm).
+         */
+        GibShimFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gib_shim";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            spread: components["schemas"]["Spread"];
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Figures */
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            taper: components["schemas"]["Estimate"];
+            missing: components["schemas"]["Estimate"];
+            shim: components["schemas"]["Estimate"];
+        };
+        /**
+         * GibShimSetup
+         * @description A tapered gib that has come to the end of its screw.
+         */
+        GibShimSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gib_shim";
+            /**
+             * Which slide
+             * @default left_right
+             * @enum {string}
+             */
+            slide: "left_right" | "front_back" | "up_down";
+            /**
+             * What you read
+             * @default measure
+             * @enum {string}
+             */
+            way: "measure" | "fitted";
+            /**
+             * Between the two places
+             * @default 100
+             */
+            apart_mm: number;
+            /**
+             * How far the gib should come back
+             * @default 20
+             */
+            wanted_mm: number;
+            /**
+             * Thickness of the shim that was fitted
+             * @default 0.3
+             */
+            fitted_mm: number;
+            /** Shims behind it already */
+            there_mm?: number[];
+            /**
+             * Template: length of the gib
+             * @default 200
+             */
+            length_mm: number;
+            /**
+             * Template: width of its back
+             * @default 20
+             */
+            width_mm: number;
+            /**
+             * Template: tabs that fold round the ends
+             * @default 6
+             */
+            tab_mm: number;
+            /**
+             * Template: relief for the adjusting screw
+             * @default 12
+             */
+            relief_mm: number;
+            /** Template: oil holes from the thick end */
+            oil_holes_mm?: number[];
+            /**
+             * Template: size of an oil hole
+             * @default 5
+             */
+            oil_hole_mm: number;
+            /**
+             * Readings at each place
+             * @default 3
+             */
+            passes: number;
+        };
+        /**
+         * Grade
+         * @description One answer that a station offers.
+         */
+        Grade: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /**
+             * Tone
+             * @enum {string}
+             */
+            tone: "good" | "doubt" | "bad";
+        };
+        /**
+         * InspectionFinding
+         * @description Everything that was not in order, and the scale length for each travel (mm).
+         */
+        InspectionFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "inspection";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            spread: components["schemas"]["Spread"];
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Figures */
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            /** Open */
+            open: components["schemas"]["Seen"][];
+            /** Mended */
+            mended: components["schemas"]["Seen"][];
+            /** Looked */
+            looked: number;
+            /** Scales Mm */
+            scales_mm: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * InspectionSetup
+         * @description How much of a walk it is: places, oil points, travels.
+         */
+        InspectionSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "inspection";
+            /**
+             * Oil points
+             * @default 4
+             */
+            oil_points: number;
+            /**
+             * Measure how far each slide travels
+             * @default true
+             */
+            travels: boolean;
+            /**
+             * Room a scale’s reading head takes
+             * @default 60
+             */
+            readhead_mm: number;
+            /** Places */
+            places?: string[];
+            /** Slides */
+            directions?: ("left_right" | "front_back" | "up_down")[];
         };
         /**
          * Judged
@@ -2992,6 +3731,12 @@ export interface components {
             quantity: string;
             /** Tolerance */
             tolerance: number;
+            /**
+             * Measure
+             * @default slope
+             * @enum {string}
+             */
+            measure: "length" | "slope" | "twist" | "feed" | "accel";
             tolerance_words: components["schemas"]["Words"];
             /**
              * Verdict
@@ -3016,6 +3761,23 @@ export interface components {
             sentence: components["schemas"]["Words"];
         };
         /**
+         * LadderFigure
+         * @description Steps up to where it fails, with what was proven and what is recommended.
+         */
+        LadderFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "ladder";
+            title: components["schemas"]["Words"];
+            /** Rungs */
+            rungs: components["schemas"]["Rung"][];
+            /** Recommended */
+            recommended: number | null;
+            recommended_words: components["schemas"]["Words"] | null;
+        };
+        /**
          * Lean
          * @description One fitted lean (mm/m) and its gain √C (mm/m per mm of reading).
          */
@@ -3032,8 +3794,100 @@ export interface components {
             text: components["schemas"]["Words"];
         };
         /**
+         * LostMotionFinding
+         * @description Lost motion (mm) at each place, its mean and unevenness, and the shares of the mean.
+         */
+        LostMotionFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lost_motion";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            spread: components["schemas"]["Spread"];
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Figures */
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            /** Lost */
+            lost: {
+                [key: string]: components["schemas"]["Estimate"];
+            };
+            mean: components["schemas"]["Estimate"];
+            uneven: components["schemas"]["Estimate"];
+            /** Shares */
+            shares: {
+                [key: string]: components["schemas"]["Estimate"];
+            };
+        };
+        /**
+         * LostMotionSetup
+         * @description Which slide, where along it, and which links are read one by one.
+         */
+        LostMotionSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lost_motion";
+            /**
+             * Which slide
+             * @default left_right
+             * @enum {string}
+             */
+            slide: "left_right" | "front_back" | "up_down";
+            /**
+             * You cut
+             * @default both
+             * @enum {string}
+             */
+            cutting: "both" | "one";
+            /** Places along the travel */
+            places_mm?: number[];
+            /**
+             * Whole passes
+             * @default 2
+             */
+            passes: number;
+            /**
+             * Read the screw’s end float
+             * @default false
+             */
+            read_bearing: boolean;
+            /**
+             * Read the nut by itself
+             * @default false
+             */
+            read_nut: boolean;
+            /**
+             * Read a coupling or gear
+             * @default false
+             */
+            read_coupling: boolean;
+            /**
+             * Read the handwheel on its shaft
+             * @default false
+             */
+            read_wheel: boolean;
+            /**
+             * The controller takes out now
+             * @default 0
+             */
+            compensation_mm: number;
+        };
+        /**
          * Move
-         * @description Advice for one mechanism; `targets` for tapping, `stacks` for shims.
+         * @description Advice for one mechanism: `targets` for tapping, `stacks` for shims, `amounts` for screws and
+         *     bolts, `entries` for a controller.
          */
         Move: {
             /** Key */
@@ -3042,7 +3896,7 @@ export interface components {
              * Mechanism
              * @enum {string}
              */
-            mechanism: "feet" | "gibs" | "rails" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool";
+            mechanism: "feet" | "gibs" | "rail_first" | "rail_second" | "rail_packs" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool";
             title: components["schemas"]["Words"];
             /** Steps */
             steps: components["schemas"]["Words"][];
@@ -3052,10 +3906,26 @@ export interface components {
             targets?: components["schemas"]["Target"][];
             /** Stacks */
             stacks?: components["schemas"]["PadStack"][];
+            /** Amounts */
+            amounts?: components["schemas"]["Amount"][];
+            /** Entries */
+            entries?: components["schemas"]["Entry"][];
+            /** Figures */
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /**
+             * Instead
+             * @default false
+             */
+            instead: boolean;
             /** Predicted */
             predicted: components["schemas"]["Prediction"][];
-            /** Corrects Mm Per M */
-            corrects_mm_per_m: {
+            /** Takes Off */
+            takes_off: {
                 [key: string]: number;
             };
             /** Notes */
@@ -3135,13 +4005,19 @@ export interface components {
          * @description What a round's readings come to; `problem` says why there is no finding yet.
          */
         Outcome: {
-            finding?: components["schemas"]["SpindleTramFinding"] | null;
+            /** Finding */
+            finding?: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["SpindleTramFinding"]) | null;
             judgement?: components["schemas"]["Judgement"] | null;
             advice?: components["schemas"]["Advice"] | null;
             /** Trends */
             trends?: components["schemas"]["Trend"][];
             /** Problem */
             problem?: string | null;
+            /**
+             * Ready
+             * @default false
+             */
+            ready: boolean;
             /**
              * Complete
              * @default false
@@ -3184,6 +4060,24 @@ export interface components {
             largest_left_ratio: number;
         };
         /**
+         * PlanFigure
+         * @description What goes where, seen from above, the operator at the front.
+         */
+        PlanFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "plan";
+            title: components["schemas"]["Words"];
+            /** Spots */
+            spots: components["schemas"]["Spot"][];
+            /** Width Mm */
+            width_mm: number;
+            /** Depth Mm */
+            depth_mm: number;
+        };
+        /**
          * Prediction
          * @description What one quantity should read after the move, fixed before it is read.
          */
@@ -3197,18 +4091,34 @@ export interface components {
         };
         /**
          * Quantity
-         * @description One result with its uncertainty (mm/m), and what it is judged by.
+         * @description One result with its uncertainty, in the unit of its measure, and what it is judged by.
          */
         Quantity: {
             /** Key */
             key: string;
             /** Tolerance Key */
-            tolerance_key: string;
+            tolerance_key: string | null;
             /** Label */
             label: string;
+            /**
+             * Measure
+             * @default slope
+             * @enum {string}
+             */
+            measure: "length" | "slope" | "twist" | "feed" | "accel";
             estimate: components["schemas"]["Estimate"];
             /** Gain */
             gain: number;
+            /**
+             * Floor
+             * @default 0
+             */
+            floor: number;
+            /**
+             * Deduced
+             * @default false
+             */
+            deduced: boolean;
             words: components["schemas"]["Words"];
             sentence: components["schemas"]["Words"];
         };
@@ -3235,6 +4145,246 @@ export interface components {
             choice_words: components["schemas"]["Words"][];
         };
         /**
+         * RailParallelFinding
+         * @description How far the second rail stands off at each bolt (mm, plus = away from the first).
+         */
+        RailParallelFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rail_parallel";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            spread: components["schemas"]["Spread"];
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Figures */
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            /** Off Mm */
+            off_mm: {
+                [key: string]: number;
+            };
+            taper: components["schemas"]["Estimate"];
+            wave: components["schemas"]["Estimate"];
+        };
+        /**
+         * RailParallelSetup
+         * @description How the distance between the rails is followed along them.
+         */
+        RailParallelSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rail_parallel";
+            /**
+             * How you read it
+             * @default carriage
+             * @enum {string}
+             */
+            way: "distance" | "carriage";
+            /** Bolts, from the fixed end */
+            places_mm?: number[];
+            /**
+             * The tip touches
+             * @default inner
+             * @enum {string}
+             */
+            tip_on: "inner" | "outer";
+            /**
+             * Whole passes
+             * @default 2
+             */
+            passes: number;
+        };
+        /**
+         * RailStraightFinding
+         * @description How far each bolt stands off the line (mm), and the edge's own error by a reversal.
+         */
+        RailStraightFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rail_straight";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            spread: components["schemas"]["Spread"];
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Figures */
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            /** Off Mm */
+            off_mm: {
+                [key: string]: number;
+            };
+            slope: components["schemas"]["Estimate"];
+            straightness: components["schemas"]["Estimate"];
+            /** Edge Mm */
+            edge_mm: {
+                [key: string]: number;
+            };
+            /** Last Pass */
+            last_pass: boolean;
+        };
+        /**
+         * RailStraightSetup
+         * @description How the first rail is read: its side or its height, once along or bolt by bolt.
+         */
+        RailStraightSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rail_straight";
+            /**
+             * How you read it
+             * @default pass
+             * @enum {string}
+             */
+            way: "pass" | "bolts" | "reversal";
+            /**
+             * Which way
+             * @default side
+             * @enum {string}
+             */
+            plane: "side" | "height";
+            /**
+             * The tip points
+             * @default plus
+             * @enum {string}
+             */
+            tip: "plus" | "minus";
+            /** Bolts, from the fixed end */
+            places_mm?: number[];
+            /**
+             * Straight is a line
+             * @default ends
+             * @enum {string}
+             */
+            line: "ends" | "least_squares" | "min_zone";
+            /**
+             * The edge is straight within
+             * @default 0.005
+             */
+            edge_within_mm: number;
+            /**
+             * Sag of the edge between its supports
+             * @default 0
+             */
+            sag_mm: number;
+            /**
+             * Whole passes
+             * @default 2
+             */
+            passes: number;
+        };
+        /**
+         * RailTwistFinding
+         * @description Twist w of the corners (mm), or the least zone of many heights; heights by place.
+         */
+        RailTwistFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rail_twist";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            spread: components["schemas"]["Spread"];
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Figures */
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            twist: components["schemas"]["Estimate"];
+            /** Heights Mm */
+            heights_mm: {
+                [key: string]: number;
+            };
+            /**
+             * Low
+             * @enum {string}
+             */
+            low: "A" | "B" | "";
+        };
+        /**
+         * RailTwistSetup
+         * @description How the rails are read, and how fine they have to be.
+         */
+        RailTwistSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rail_twist";
+            /**
+             * Which stage
+             * @default fine
+             * @enum {string}
+             */
+            stage: "coarse" | "fine";
+            /**
+             * How you read it
+             * @default bridge
+             * @enum {string}
+             */
+            way: "bridge" | "fourth" | "corners" | "stations";
+            /**
+             * The dial
+             * @default riding
+             * @enum {string}
+             */
+            sense: "fixed" | "riding";
+            /**
+             * Between the corners, along the rails
+             * @default 800
+             */
+            length_mm: number;
+            /**
+             * Between the corners, across
+             * @default 600
+             */
+            apart_mm: number;
+            /** Places along each rail, from the fixed end */
+            places_mm?: number[];
+            /**
+             * Plus means
+             * @default up
+             * @enum {string}
+             */
+            heights_count: "up" | "down";
+            /**
+             * Whole passes
+             * @default 3
+             */
+            passes: number;
+        };
+        /**
          * ReadingOut
          * @description A reading as kept.
          */
@@ -3246,12 +4396,21 @@ export interface components {
             id: string;
             /** Station */
             station: string;
+            /**
+             * Reads
+             * @enum {string}
+             */
+            reads: "length" | "grade" | "observation";
             /** Text */
             text: string;
             /** Unit */
             unit: string;
             /** Shown Mm */
-            shown_mm: number;
+            shown_mm: number | null;
+            /** Grade */
+            grade: string;
+            /** Note */
+            note: string;
             words: components["schemas"]["Words"];
             needle: components["schemas"]["DialPosition"] | null;
             question: components["schemas"]["Question"] | null;
@@ -3283,7 +4442,10 @@ export interface components {
             number: number;
             /** Version */
             version: number;
-            setup: components["schemas"]["SpindleTramSetup"] | null;
+            /** Part */
+            part: string;
+            /** Setup */
+            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["SpindleTramSetup"]) | null;
             /** Setup Shown */
             setup_shown: {
                 [key: string]: components["schemas"]["Words"];
@@ -3301,7 +4463,7 @@ export interface components {
             /** Instrument Name */
             instrument_name: string;
             /** Instrument */
-            instrument: (components["schemas"]["PlungerDial"] | components["schemas"]["LeverDial"] | components["schemas"]["DigitalIndicator"] | components["schemas"]["FeelerBlades"] | components["schemas"]["ScaleTrigger"]) | null;
+            instrument: (components["schemas"]["PlungerDial"] | components["schemas"]["LeverDial"] | components["schemas"]["DigitalIndicator"] | components["schemas"]["FeelerBlades"] | components["schemas"]["ScaleTrigger"] | components["schemas"]["Level"] | components["schemas"]["Caliper"] | components["schemas"]["Rule"]) | null;
             /** Stations */
             stations: components["schemas"]["Station"][];
             /** Passes */
@@ -3319,6 +4481,8 @@ export interface components {
             notes: components["schemas"]["NoteOut"][];
             /** Photos */
             photos: components["schemas"]["PhotoOut"][];
+            /** Drawing */
+            drawing: boolean;
             /** Settled At */
             settled_at: string | null;
             /**
@@ -3330,14 +4494,199 @@ export interface components {
             core_version: string;
         };
         /**
+         * Rung
+         * @description One step of a ladder.
+         */
+        Rung: {
+            label: components["schemas"]["Words"];
+            /** Value */
+            value: number;
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "clean" | "rattles" | "stalls" | "ahead" | "not_reached";
+            words: components["schemas"]["Words"];
+        };
+        /**
+         * RungResult
+         * @description One rung: how it went, where, what it missed zero by (mm), and whether it was reached.
+         */
+        RungResult: {
+            /** Value */
+            value: number;
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "clean" | "rattles" | "stalls" | "not_reached";
+            /** Where Mm */
+            where_mm: number | null;
+            /** Missed Mm */
+            missed_mm: number | null;
+        };
+        /**
+         * ScrewCentreFinding
+         * @description How far each block stands off the middle of its float (mm, in the dial's own sense).
+         */
+        ScrewCentreFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "screw_centre";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            spread: components["schemas"]["Spread"];
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Figures */
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            /** Off */
+            off: {
+                [key: string]: components["schemas"]["Estimate"];
+            };
+            /** Middle Mm */
+            middle_mm: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * ScrewCentreSetup
+         * @description Which screw, and how far apart its end blocks are.
+         */
+        ScrewCentreSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "screw_centre";
+            /**
+             * Which slide
+             * @default left_right
+             * @enum {string}
+             */
+            slide: "left_right" | "front_back" | "up_down";
+            /**
+             * From end block to end block
+             * @default 400
+             */
+            apart_mm: number;
+            /**
+             * Whole passes
+             * @default 2
+             */
+            passes: number;
+        };
+        /**
+         * Seen
+         * @description One thing that is not in order, or was not.
+         */
+        Seen: {
+            /** Station */
+            station: string;
+            /** Label */
+            label: string;
+            /** Grade */
+            grade: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * SlidePlayFinding
+         * @description Play at each place (mm), how the middle compares with the ends, and how it feels.
+         */
+        SlidePlayFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "slide_play";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            spread: components["schemas"]["Spread"];
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Figures */
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            /** Play */
+            play: {
+                [key: string]: components["schemas"]["Estimate"];
+            };
+            middle: components["schemas"]["Estimate"] | null;
+            /** Feels */
+            feels: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * SlidePlaySetup
+         * @description Which slide, where along its travel, and how its gib closes.
+         */
+        SlidePlaySetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "slide_play";
+            /**
+             * Which slide
+             * @default left_right
+             * @enum {string}
+             */
+            slide: "left_right" | "front_back" | "up_down";
+            /** Places along the travel */
+            places_mm?: number[];
+            /**
+             * Whole passes
+             * @default 2
+             */
+            passes: number;
+            /**
+             * Taper of the gib (mm in a metre)
+             * @default 20
+             */
+            taper_mm_per_m: number;
+            /**
+             * Angle of the screw to the flank’s normal (degrees)
+             * @default 0
+             */
+            screw_deg: number;
+            /**
+             * Angle of the reading to the flank’s normal (degrees)
+             * @default 0
+             */
+            reading_deg: number;
+            /**
+             * The gib’s screw is at its end
+             * @default false
+             */
+            at_its_end: boolean;
+        };
+        /**
          * SpindleTramFinding
          * @description Lean and nod of the spindle to the table, at each place along the beam.
          */
         SpindleTramFinding: {
             /**
-             * Kind
-             * @default spindle_tram
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "spindle_tram";
             /** Quantities */
@@ -3351,6 +4700,10 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Figures */
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
             /** Places */
             places: components["schemas"]["PlaceFit"][];
             /** Radius Mm */
@@ -3368,9 +4721,8 @@ export interface components {
          */
         SpindleTramSetup: {
             /**
-             * Kind
-             * @default spindle_tram
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "spindle_tram";
             /**
@@ -3413,6 +4765,25 @@ export interface components {
             radius_u_mm: number;
         };
         /**
+         * Spot
+         * @description A place seen from above, and what is done or stands there.
+         */
+        Spot: {
+            /** Label */
+            label: string;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            words: components["schemas"]["Words"];
+            detail?: components["schemas"]["Words"] | null;
+            /**
+             * Sort
+             * @enum {string}
+             */
+            sort: "up" | "down" | "in" | "out" | "stay" | "shim";
+        };
+        /**
          * Spread
          * @description Scatter of repeats, pooled: sum of squares (mm²) and its degrees of freedom.
          */
@@ -3448,6 +4819,19 @@ export interface components {
             x_mm: number;
             /** Y Mm */
             y_mm: number;
+            /**
+             * Reads
+             * @default length
+             * @enum {string}
+             */
+            reads: "length" | "grade" | "observation";
+            /** Grades */
+            grades?: components["schemas"]["Grade"][];
+            /**
+             * Asks Where
+             * @default false
+             */
+            asks_where: boolean;
         };
         /**
          * StationMean
@@ -3501,6 +4885,54 @@ export interface components {
             text: components["schemas"]["Words"];
         };
         /**
+         * WarpFigure
+         * @description A surface that is warped, over the flat one it should be; corners in order round it.
+         */
+        WarpFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "warp";
+            title: components["schemas"]["Words"];
+            /** Points */
+            points: components["schemas"]["WarpPoint"][];
+            /** Factor */
+            factor: number;
+        };
+        /**
+         * WarpPoint
+         * @description A place on a surface and how high it stands.
+         */
+        WarpPoint: {
+            /** Label */
+            label: string;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /** Z Mm */
+            z_mm: number;
+            words: components["schemas"]["Words"];
+        };
+        /**
+         * WaterfallFigure
+         * @description How a whole is made up, and what each remedy took off it.
+         */
+        WaterfallFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "waterfall";
+            title: components["schemas"]["Words"];
+            /** Bars */
+            bars: components["schemas"]["Bar"][];
+            /** Limit Mm */
+            limit_mm: number | null;
+            limit_words: components["schemas"]["Words"] | null;
+        };
+        /**
          * WayOut
          * @description What would settle a verdict that is too close to call.
          */
@@ -3544,11 +4976,8 @@ export interface components {
         SetupIn: {
             /** Version */
             version: number;
-            /**
-             * Instrument Id
-             * Format: uuid
-             */
-            instrument_id: string;
+            /** Instrument Id */
+            instrument_id?: string | null;
             /** Setup */
             setup: {
                 [key: string]: unknown;
@@ -3590,7 +5019,8 @@ export interface components {
         };
         /**
          * ReadingIn
-         * @description A reading as typed, or as a needle dragged to a place (`dial`).
+         * @description A reading as typed, or as a needle dragged to a place (`dial`); where the station takes no
+         *     length, the `grade` that was chosen, and a `note`.
          */
         ReadingIn: {
             /** Station */
@@ -3600,6 +5030,16 @@ export interface components {
              * @default
              */
             text: string;
+            /**
+             * Grade
+             * @default
+             */
+            grade: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
             /**
              * Unit
              * @enum {string}
@@ -3625,6 +5065,79 @@ export interface components {
              * Format: date-time
              */
             read_at: string;
+        };
+        /**
+         * BatchIn
+         * @description Several readings that are kept together, or not at all.
+         */
+        BatchIn: {
+            /** Readings */
+            readings: components["schemas"]["BatchItem"][];
+        };
+        /**
+         * BatchItem
+         * @description One reading of several, with its id.
+         */
+        BatchItem: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            reading: components["schemas"]["ReadingIn"];
+        };
+        /**
+         * Pasted
+         * @description Everything that was pasted, line by line, and what was assumed on the way.
+         */
+        Pasted: {
+            /** Lines */
+            lines: components["schemas"]["PastedLine"][];
+            /** Usable */
+            usable: number;
+            /** Assumed */
+            assumed: string[];
+            /** Missing */
+            missing: string[];
+        };
+        /**
+         * PastedLine
+         * @description One line as it was understood.
+         */
+        PastedLine: {
+            /** Line */
+            line: number;
+            /** Raw */
+            raw: string;
+            /** Station */
+            station: string | null;
+            /** Label */
+            label: string;
+            /** Text */
+            text: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            words: components["schemas"]["Words"] | null;
+            /** Problem */
+            problem: string;
+            /** Skipped */
+            skipped: boolean;
+        };
+        /**
+         * PasteIn
+         * @description Readings copied from somewhere else: a column, a CSV file, lines of a log.
+         */
+        PasteIn: {
+            /** Text */
+            text: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
         };
         /**
          * PreviewOut
@@ -3724,13 +5237,17 @@ export interface components {
         };
         /**
          * StandinOut
-         * @description A reading that the simulated indicator shows, as one would type it.
+         * @description A reading that the simulated machine gives, as one would type it.
          */
         StandinOut: {
             /** Text */
             text: string;
             /** Unit */
             unit: string;
+            /** Grade */
+            grade: string;
+            /** Note */
+            note: string;
         };
         /**
          * StationIn
@@ -3899,7 +5416,7 @@ export interface components {
              */
             said: string;
             /** Mechanisms */
-            mechanisms?: ("feet" | "gibs" | "rails" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool")[];
+            mechanisms?: ("feet" | "gibs" | "rail_first" | "rail_second" | "rail_packs" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool")[];
             /** Hours */
             hours?: number | null;
             /**
@@ -7078,6 +8595,318 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CheckOut"];
                 };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_logbook_api_put_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_logbook_api_paste: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pasted"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_logbook_api_drawing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: string;
+                format: "svg" | "dxf" | "pdf";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_logbook_api_sheet: {
+        parameters: {
+            query?: {
+                move?: string;
+                system?: "metric" | "inch";
+            };
+            header?: never;
+            path: {
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {

@@ -31,7 +31,7 @@ export function RoundsRibbon({
       sx={{ display: "flex", overflowX: "auto", borderTop: `1px solid ${palette.rule}`, mt: 2 }}
     >
       {rounds.map((round) => {
-        const verdict = round.outcome.judgement?.verdict;
+        const verdict = round.outcome.ready ? round.outcome.judgement?.verdict : undefined;
         return (
           <ButtonBase
             key={round.id}
@@ -57,8 +57,8 @@ export function RoundsRibbon({
             </Box>
             <Values round={round} />
             <Box sx={{ fontFamily: mono, fontSize: ".75rem", minHeight: 18 }}>
-              {round.outcome.finding?.quantities.length === 2
-                ? round.outcome.finding.quantities.map((q) => (
+              {judgedOf(round).length <= 2
+                ? judgedOf(round).map(({ q }) => (
                     <div key={q.key}>
                       {q.label} {say(q.words).split(" ±")[0]}
                     </div>
@@ -75,28 +75,37 @@ export function RoundsRibbon({
   );
 }
 
+/** The quantities of a round that are judged, each with its limit. */
+function judgedOf(round: RoundState) {
+  const judged = round.outcome.judgement?.judged ?? [];
+  return (round.outcome.finding?.quantities ?? []).flatMap((q) => {
+    const limit = judged.find((j) => j.quantity === q.key)?.tolerance;
+    return limit ? [{ q, limit }] : [];
+  });
+}
+
 function Values({ round }: { round: RoundState }) {
   const { palette } = useTheme();
-  const quantities = round.outcome.finding?.quantities ?? [];
-  const judged = round.outcome.judgement?.judged ?? [];
+  const quantities = judgedOf(round);
   const inner = WIDE - 20;
-  const limit = judged[0]?.tolerance ?? 1;
-  const y = (value: number) =>
-    HIGH / 2 - (Math.max(-REACH, Math.min(REACH, value / limit)) * (HIGH / 2 - 6)) / REACH;
+  const y = (share: number) =>
+    HIGH / 2 - (Math.max(-REACH, Math.min(REACH, share)) * (HIGH / 2 - 6)) / REACH;
   const x = (i: number) => (inner * (i + 1)) / (quantities.length + 1);
   return (
     <svg width={inner} height={HIGH} aria-hidden="true" style={{ display: "block" }}>
       <rect
-        y={y(limit)}
+        y={y(1)}
         width={inner}
-        height={y(-limit) - y(limit)}
+        height={y(-1) - y(1)}
         fill={palette.status.true}
         opacity="0.18"
       />
       <path d={`M0 ${HIGH / 2}H${inner}`} stroke={palette.pencil} strokeDasharray="3 4" />
-      {quantities.map((q, i) => {
-        const { value, expanded } = q.estimate;
-        const expected = round.predicted.find((p) => p.quantity === q.key)?.after.value;
+      {quantities.map(({ q, limit }, i) => {
+        const value = q.estimate.value / limit;
+        const expanded = q.estimate.expanded / limit;
+        const after = round.predicted.find((p) => p.quantity === q.key)?.after.value;
+        const expected = after === undefined ? undefined : after / limit;
         return (
           <g key={q.key}>
             {expected !== undefined && (

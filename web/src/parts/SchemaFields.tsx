@@ -32,6 +32,7 @@ export function Fields({
   const asked = fieldsOf(schema, inner).filter(
     (f) =>
       !omit.includes(f.name) &&
+      f.kind !== "hidden" &&
       (!f.needs || !has || has.includes(f.needs)) &&
       Object.entries(f.when ?? {}).every(([name, values]) => values.includes(here[name])),
   );

@@ -21,14 +21,19 @@ interface Props {
   disabled?: boolean;
   /** What the values are in, where they do not say. */
   unit?: string;
+  /** Stations stand on a circle about the spindle. */
+  round?: boolean;
 }
 
 /** The stations seen from above, the one in hand lit; each is a place to press. */
-export function StationPlan({ stations, values, at, pick, disabled, unit }: Props) {
+export function StationPlan({ stations, values, at, pick, disabled, unit, round }: Props) {
   const { palette } = useTheme();
   const group = stations.find((s) => s.key === at)?.group ?? stations[0]?.group ?? "";
   const shown = stations.filter((s) => s.group === group);
-  const reach = Math.max(...shown.map((s) => Math.hypot(s.x_mm, s.y_mm)), 1);
+  const reach = round
+    ? Math.max(...shown.map((s) => Math.hypot(s.x_mm, s.y_mm)), 1)
+    : Math.max(...shown.flatMap((s) => [Math.abs(s.x_mm), Math.abs(s.y_mm)]), 1);
+  const spread = round ? 33.3 : 29;
   const groups = [...new Set(stations.map((s) => s.group))];
   // bolts of a bar share a place: set them side by side
   const beside = (s: Station) => shown.filter((o) => o.x_mm === s.x_mm && o.y_mm === s.y_mm);
@@ -56,8 +61,12 @@ export function StationPlan({ stations, values, at, pick, disabled, unit }: Prop
             stroke={palette.rule}
             strokeWidth="1.5"
           />
-          <path d="M-146 -40H146M-146 40H146" stroke={palette.rule} strokeDasharray="2 6" />
-          <circle r="100" fill="none" stroke={palette.pencil} strokeDasharray="4 5" />
+          {round && (
+            <>
+              <path d="M-146 -40H146M-146 40H146" stroke={palette.rule} strokeDasharray="2 6" />
+              <circle r="100" fill="none" stroke={palette.pencil} strokeDasharray="4 5" />
+            </>
+          )}
           <path d="M-8 0H8M0 -8V8" stroke={palette.ink} strokeWidth="1.5" />
           <text y="145" fontSize="12" textAnchor="middle" fill={palette.pencil}>
             you stand here{unit ? ` · as read, in ${unit}` : ""}
@@ -65,7 +74,7 @@ export function StationPlan({ stations, values, at, pick, disabled, unit }: Prop
         </svg>
         {shown.map((s) => {
           const peers = beside(s);
-          const shift = (peers.indexOf(s) - (peers.length - 1) / 2) * 66;
+          const shift = (peers.indexOf(s) - (peers.length - 1) / 2) * 72;
           const lit = s.key === at;
           const value = values[s.key];
           const last = value?.texts.at(-1);
@@ -77,8 +86,8 @@ export function StationPlan({ stations, values, at, pick, disabled, unit }: Prop
               aria-pressed={lit}
               sx={{
                 position: "absolute",
-                left: `calc(${50 + (s.x_mm / reach) * 33.3}% + ${shift}px)`,
-                top: `${50 - (s.y_mm / reach) * 33.3}%`,
+                left: `calc(${50 + (s.x_mm / reach) * spread}% + ${shift}px)`,
+                top: `${50 - (s.y_mm / reach) * spread}%`,
                 transform: "translate(-50%, -50%)",
                 minWidth: 62,
                 minHeight: 52,

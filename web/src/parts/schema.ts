@@ -20,6 +20,7 @@ export interface FieldSpec {
     | "text"
     | "date"
     | "rows"
+    | "hidden"
     | "part";
   labels: Record<string, string>;
   when?: Record<string, string[]>;
@@ -63,6 +64,7 @@ export function fieldsOf(root: Schema, schema: Schema = root): FieldSpec[] {
 type System = "metric" | "inch";
 
 function text(value: unknown, field: FieldSpec, shown: Words | undefined, system: System): unknown {
+  if (field.kind === "hidden") return value ?? field.fallback;
   if (field.kind === "switch") return value ?? field.fallback ?? false;
   if (field.kind === "choice") return value ?? field.fallback ?? Object.keys(field.labels)[0];
   if (shown) return shown[system];

@@ -67,9 +67,10 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
     const next = order[(order.indexOf(pane) + 1) % 3] ?? "read";
     setPane(next === "read" && !round.setup ? "setup" : next);
   });
-  const verdict = round.outcome.judgement?.verdict;
+  const verdict = round.outcome.ready ? round.outcome.judgement?.verdict : undefined;
   const readings = round.readings.filter((r) => r.live).length;
-  const planned = round.stations.length * round.passes;
+  const planned = round.stations.reduce((n, s) => n + (s.reads === "length" ? round.passes : 1), 0);
+  const limit = round.outcome.judgement?.judged[0]?.tolerance_words ?? check.limits[0]?.words;
   return (
     <Box sx={{ display: "flex", flexDirection: { xs: "column", md: "row" }, gap: { md: 3 } }}>
       <Box sx={{ display: { xs: pane === "read" ? "none" : "block", md: "block" } }}>
@@ -105,8 +106,10 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
               {check.machine_name}
             </Link>
             {" · "}
-            {kind.title.toLowerCase()} · round {round.number} · limit{" "}
-            {say(Object.values(check.tolerances)[0])}
+            {[kind.title.toLowerCase(), round.part, `round ${round.number}`]
+              .filter(Boolean)
+              .join(" · ")}
+            {limit && ` · limit ${say(limit)}`}
           </Box>
         </Box>
         {round.settled_at && round.number !== last.number && (
@@ -128,8 +131,9 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
             summary={
               round.setup
                 ? [round.instrument_name, ...Object.values(round.setup_shown).map(say)]
-                    .slice(0, 3)
+                    .slice(0, 2)
                     .join(" · ")
+                    .replace(/^(.{64}).+/, "$1…")
                 : "how you read it, and with what"
             }
           >
@@ -146,6 +150,7 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
               <Read
                 key={round.id}
                 check={check}
+                kind={kind}
                 round={round}
                 passes={passes ?? round.passes}
                 done={() => setPane("settle")}

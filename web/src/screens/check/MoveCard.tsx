@@ -6,22 +6,25 @@ import { type FormEvent, useState } from "react";
 import { v4 as uuid } from "uuid";
 import { api, type RoundState, type Schemas, told } from "../../api/client";
 import { useCheckChange } from "../../api/queries";
+import { Figure } from "../../figures/Figure";
 import { PadsFigure } from "../../figures/PadsFigure";
 import { TargetFigure } from "../../figures/TargetFigure";
 import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
+import { mono } from "../../theme";
 
 type Move = Schemas["Move"];
 
 interface Props {
   round: RoundState;
   move: Move;
-  first: boolean;
+  /** It is the first thing to do; further passes come before it otherwise. */
+  main: boolean;
 }
 
 /** One move: what to do, where to bring the needle or which shims, and what should come of it. */
-export function MoveCard({ round, move, first }: Props) {
-  const { say } = useSettings();
+export function MoveCard({ round, move, main }: Props) {
+  const { say, system } = useSettings();
   const [other, setOther] = useState(false);
   const made = useCheckChange(
     (v: { key: string | null; said: string; nipped: string; tight: string }) =>
@@ -58,12 +61,6 @@ export function MoveCard({ round, move, first }: Props) {
       helperText: found ? `${found.message} ${found.expected}` : undefined,
     };
   };
-  if (!first)
-    return (
-      <Typography sx={{ mt: 1 }}>
-        <b>After that:</b> {say(move.title)}
-      </Typography>
-    );
   return (
     <Box component="section" aria-label="What to do">
       <Typography variant="h2" sx={{ mb: 1 }}>
@@ -85,7 +82,9 @@ export function MoveCard({ round, move, first }: Props) {
             label={`At ${target.label}, ${say(target.words)}`}
           />
         )}
-        {move.stacks && move.stacks.length > 0 && <PadsFigure stacks={move.stacks} />}
+        {move.stacks && move.stacks.length > 1 && !move.figures?.length && (
+          <PadsFigure stacks={move.stacks} />
+        )}
         {target && (
           <Box sx={{ flex: 1, minWidth: 180 }}>
             {move.targets?.map((t, i) => (
@@ -96,6 +95,28 @@ export function MoveCard({ round, move, first }: Props) {
           </Box>
         )}
       </Box>
+      {move.figures?.map((figure) => (
+        <Figure key={figure.title.metric} figure={figure} />
+      ))}
+      {move.entries?.map((entry) => (
+        <Box key={entry.setting} sx={{ my: 1.5 }}>
+          <Box component="span" sx={{ color: "text.secondary" }}>
+            {entry.setting}:{" "}
+          </Box>
+          <Box component="span" sx={{ fontFamily: mono, fontSize: "1.6rem", fontWeight: 600 }}>
+            {say(entry.words)}
+          </Box>
+        </Box>
+      ))}
+      {move.stacks?.length === 1 && (
+        <Typography sx={{ my: 1, fontSize: "1.1rem" }}>
+          {move.stacks[0]?.pad}:{" "}
+          <Box component="span" sx={{ fontFamily: mono, fontWeight: 600 }}>
+            {say(move.stacks[0]?.words)}
+          </Box>
+        </Typography>
+      )}
+      {move.amounts && move.amounts.length > 0 && <Amounts amounts={move.amounts} />}
       <Box component="ol" sx={{ pl: 3, my: 1 }}>
         {move.steps.map((step) => (
           <li key={step.metric}>{say(step)}</li>
@@ -145,15 +166,46 @@ export function MoveCard({ round, move, first }: Props) {
         )}
         <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1 }}>
           {(other || !move.needs) && (
-            <Button type="submit" variant="contained" disabled={made.isPending}>
+            <Button
+              type="submit"
+              variant={main ? "contained" : "outlined"}
+              disabled={made.isPending}
+            >
               Done: measure again
             </Button>
           )}
           <Button onClick={() => setOther(!other)}>
             {other ? "Back to the advice" : "I did something else"}
           </Button>
+          {!other && !move.needs && (
+            <Button
+              href={`/api/v1/rounds/${round.id}/sheet?move=${encodeURIComponent(move.key)}&system=${system}`}
+              download
+            >
+              On paper
+            </Button>
+          )}
         </Box>
       </Box>
+    </Box>
+  );
+}
+
+/** Feet, screws or bolts with what each is moved by; those that stay are left to the figure. */
+function Amounts({ amounts }: { amounts: Schemas["Amount"][] }) {
+  const { say } = useSettings();
+  const moved = amounts.filter((a) => a.turns || a.amount_mm);
+  const same = new Set(moved.map((a) => a.words.metric)).size === 1 && moved.length > 1;
+  const shown = same ? moved.slice(0, 1) : moved;
+  return (
+    <Box component="ul" sx={{ listStyle: "none", p: 0, my: 1 }}>
+      {shown.map((a) => (
+        <Box component="li" key={a.place} sx={{ display: "flex", gap: 1.5, flexWrap: "wrap" }}>
+          <Box sx={{ minWidth: 110 }}>{same ? `each of the ${moved.length}` : a.place}</Box>
+          <Box sx={{ fontFamily: mono, fontWeight: 600 }}>{say(a.words)}</Box>
+          {a.detail && <Box sx={{ color: "text.secondary" }}>{say(a.detail)}</Box>}
+        </Box>
+      ))}
     </Box>
   );
 }

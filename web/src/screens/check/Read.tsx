@@ -15,15 +15,19 @@ import {
   told,
 } from "../../api/client";
 import { post } from "../../api/outbox";
+import type { Kind } from "../../api/queries";
 import { useLetter } from "../../parts/Keys";
 import { type DialPosition, hasNeedle, Needle } from "../../parts/Needle";
-import { StationPlan } from "../../parts/StationPlan";
+import { StationList } from "../../parts/StationList";
+import { StationPlan, type StationValue } from "../../parts/StationPlan";
 import { useSpeech } from "../../parts/useSpeech";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { mono } from "../../theme";
+import { Answer } from "./Answer";
 import { Keypad } from "./Keypad";
+import { Paste } from "./Paste";
 import { useIsolated } from "./useIsolated";
 import { askPreview, type Preview, usePreview } from "./usePreview";
 import { useStations } from "./useStations";
@@ -32,6 +36,7 @@ const UNITS: ReadingUnit[] = ["div", "mm", "µm", "in", "thou", "tenths"];
 
 interface Props {
   check: CheckState;
+  kind: Kind;
   round: RoundState;
   passes: number;
   done: () => void;
@@ -43,11 +48,14 @@ export function Read(props: Props) {
   if (!isolated && props.check.can_write && props.round.settled_at === null)
     return (
       <Remark tone="look">
-        Before hands go near the cutter or spindle: isolate the machine, take the cutter out, and
-        turn the spindle by hand only.
+        {props.check.powered
+          ? "It has to move by itself for this: spindle off and cutter out, guards closed, hands " +
+            "clear of what moves, one on the stop."
+          : "Before hands go near the cutter or spindle: isolate the machine, take the cutter out, " +
+            "and turn the spindle by hand only."}
         <Box sx={{ mt: 1 }}>
           <Button variant="contained" onClick={() => setIsolated(true)}>
-            It is isolated
+            {props.check.powered ? "That is seen to" : "It is isolated"}
           </Button>
         </Box>
       </Remark>
@@ -55,7 +63,7 @@ export function Read(props: Props) {
   return <Reading {...props} />;
 }
 
-function Reading({ check, round, passes, done }: Props) {
+function Reading({ check, kind, round, passes, done }: Props) {
   const { say } = useSettings();
   const speak = useSpeech();
   const { values, next, waiting, live } = useStations(round, passes);
@@ -71,8 +79,10 @@ function Reading({ check, round, passes, done }: Props) {
   const field = useRef<HTMLInputElement>(null);
   const station =
     round.stations.find((s) => s.key === (correcting?.station ?? picked)) ?? next ?? null;
+  const asksLength = (station?.reads ?? "length") === "length";
   const typed = { station: station?.key ?? "", text, unit, dial, zeroed_on: zero };
   const preview = usePreview(round.id, typed);
+  const [pasting, setPasting] = useState(false);
   const understood = text.trim() !== "" || dial ? preview.data : undefined;
   const finished = next === null && picked === null && correcting === null;
   const locked = !check.can_write || round.settled_at !== null;
@@ -103,7 +113,14 @@ function Reading({ check, round, passes, done }: Props) {
     setCorrecting(null);
   };
   const keep = async (
-    change: Partial<{ text: string; unit: ReadingUnit; accepted: boolean; withdrawn: boolean }>,
+    change: Partial<{
+      text: string;
+      unit: ReadingUnit;
+      grade: string;
+      note: string;
+      accepted: boolean;
+      withdrawn: boolean;
+    }>,
   ) => {
     if (!station) return;
     const id = uuid();
@@ -116,6 +133,8 @@ function Reading({ check, round, passes, done }: Props) {
         station: station.key,
         text: dial ? "" : text.trim(),
         unit,
+        grade: "",
+        note: "",
         dial: change.text === undefined ? dial : null,
         accepted: false,
         withdrawn: false,
@@ -147,7 +166,7 @@ function Reading({ check, round, passes, done }: Props) {
     const last = live.at(-1);
     if (!last || locked) return;
     setCorrecting(last);
-    setText(last.text);
+    setText(last.reads === "length" ? last.text : "");
     setUnit(last.unit as ReadingUnit);
     setDial(null);
   };
@@ -160,7 +179,7 @@ function Reading({ check, round, passes, done }: Props) {
           body: { station: station.key },
         }),
       );
-      await keep({ text: shown.text, unit: shown.unit as ReadingUnit, accepted: true });
+      await keep({ ...shown, unit: shown.unit as ReadingUnit, accepted: true });
     } catch (error) {
       setProblem((error as ApiProblem).message);
     }
@@ -183,6 +202,8 @@ function Reading({ check, round, passes, done }: Props) {
       ? preview.error.errors[0]?.message
       : null);
 
+  if (pasting)
+    return <Paste round={round} unit={instrument?.unit ?? unit} done={() => setPasting(false)} />;
   return (
     <Box
       sx={{
@@ -196,7 +217,8 @@ function Reading({ check, round, passes, done }: Props) {
       }}
     >
       <Box sx={{ display: { xs: "none", md: "block" } }}>
-        <StationPlan
+        <Stations
+          layout={kind.layout}
           stations={round.stations}
           values={values}
           unit={instrument?.unit}
@@ -208,12 +230,13 @@ function Reading({ check, round, passes, done }: Props) {
           }}
         />
         <Readings
+          round={round}
           live={live}
           locked={locked}
           correct={(r) => {
             setCorrecting(r);
-            setText(r.text);
-            setUnit(r.unit as ReadingUnit);
+            setText(r.reads === "length" ? r.text : "");
+            if (r.unit) setUnit(r.unit as ReadingUnit);
             setDial(null);
           }}
         />
@@ -229,83 +252,98 @@ function Reading({ check, round, passes, done }: Props) {
           }}
         >
           {correcting
-            ? `Correct ${correcting.station}: it says ${correcting.text} ${correcting.unit}.`
+            ? `Correct ${labelOf(round, correcting.station)}: it says ${asTyped(correcting) || say(correcting.words)}.`
             : (station?.prompt ?? "Every station has been read as planned.")}
         </Typography>
-        {instrument && hasNeedle(instrument) && (
-          <Box sx={{ width: { xs: 208, md: 244 }, height: { xs: 208, md: 244 }, mx: "auto" }}>
-            <Needle
-              instrument={instrument}
-              at={dial ?? understood?.needle ?? null}
-              text={understood ? say(understood.words) : ""}
-              drag={(to) => {
-                setDial(to);
-                setText("");
-                setDoubt(null);
-                setProblem(null);
-              }}
-            />
-          </Box>
-        )}
-        <Box sx={{ display: "flex", gap: 1, mt: 1.5, alignItems: "stretch" }}>
-          <Box
-            component="input"
-            ref={field}
-            aria-label={`Reading${station ? ` at ${station.label}` : ""}, in ${unit}`}
-            aria-invalid={onScreen !== null && onScreen !== undefined}
-            aria-describedby="understood"
-            value={dial ? (understood?.text.replace(/ div$/, "") ?? "") : text}
-            inputMode="none"
-            autoComplete="off"
-            disabled={locked || !station}
-            onChange={(e: React.ChangeEvent<HTMLInputElement>) => type(e.target.value)}
-            onKeyDown={(e: React.KeyboardEvent) => {
-              if (e.key !== "Enter") return;
-              e.preventDefault();
-              if (e.shiftKey) back();
-              else void enter();
-            }}
-            sx={(t) => ({
-              flex: 1,
-              minWidth: 0,
-              fontFamily: mono,
-              fontSize: 40,
-              lineHeight: 1.2,
-              px: 1.5,
-              color: "text.primary",
-              bgcolor: "background.paper",
-              border: `2px solid ${onScreen ? t.palette.status.out : t.palette.primary.main}`,
-              borderRadius: "3px",
-            })}
-          />
-          <TextField
-            select
-            value={unit}
-            onChange={(e) => setUnit(e.target.value as ReadingUnit)}
+        {!asksLength && station && (
+          <Answer
+            station={station}
             disabled={locked}
-            sx={{ width: 104, flex: "none", "& .MuiInputBase-root": { height: "100%" } }}
-            slotProps={{ select: { inputProps: { "aria-label": "Unit of the reading" } } }}
-          >
-            {UNITS.filter((u) => u !== "div" || (instrument && hasNeedle(instrument))).map((u) => (
-              <MenuItem key={u} value={u}>
-                {u}
-              </MenuItem>
-            ))}
-          </TextField>
-        </Box>
-        <Box id="understood" role="status" sx={{ minHeight: 30, mt: 0.5 }}>
-          {onScreen ? (
-            <Box component="span" sx={{ color: "error.main" }}>
-              {onScreen}
+            machineId={check.machine_id}
+            roundId={round.id}
+            keep={({ grade, note, where }) =>
+              void keep({ grade, note, text: where, accepted: true })
+            }
+          />
+        )}
+        {asksLength && (
+          <>
+            {instrument && hasNeedle(instrument) && (
+              <Box sx={{ width: { xs: 208, md: 244 }, height: { xs: 208, md: 244 }, mx: "auto" }}>
+                <Needle
+                  instrument={instrument}
+                  at={dial ?? understood?.needle ?? null}
+                  text={understood ? say(understood.words) : ""}
+                  drag={(to) => {
+                    setDial(to);
+                    setText("");
+                    setDoubt(null);
+                    setProblem(null);
+                  }}
+                />
+              </Box>
+            )}
+            <Box sx={{ display: "flex", gap: 1, mt: 1.5, alignItems: "stretch" }}>
+              <Box
+                component="input"
+                ref={field}
+                aria-label={`Reading${station ? ` at ${station.label}` : ""}, in ${unit}`}
+                aria-invalid={onScreen !== null && onScreen !== undefined}
+                aria-describedby="understood"
+                value={dial ? (understood?.text.replace(/ div$/, "") ?? "") : text}
+                inputMode="none"
+                autoComplete="off"
+                disabled={locked || !station}
+                onChange={(e: React.ChangeEvent<HTMLInputElement>) => type(e.target.value)}
+                onKeyDown={(e: React.KeyboardEvent) => {
+                  if (e.key !== "Enter") return;
+                  e.preventDefault();
+                  if (e.shiftKey) back();
+                  else void enter();
+                }}
+                sx={(t) => ({
+                  flex: 1,
+                  minWidth: 0,
+                  fontFamily: mono,
+                  fontSize: 40,
+                  lineHeight: 1.2,
+                  px: 1.5,
+                  color: "text.primary",
+                  bgcolor: "background.paper",
+                  border: `2px solid ${onScreen ? t.palette.status.out : t.palette.primary.main}`,
+                  borderRadius: "3px",
+                })}
+              />
+              <TextField
+                select
+                value={unit}
+                onChange={(e) => setUnit(e.target.value as ReadingUnit)}
+                disabled={locked}
+                sx={{ width: 104, flex: "none", "& .MuiInputBase-root": { height: "100%" } }}
+                slotProps={{ select: { inputProps: { "aria-label": "Unit of the reading" } } }}
+              >
+                {unitsFor(instrument).map((u) => (
+                  <MenuItem key={u} value={u}>
+                    {u}
+                  </MenuItem>
+                ))}
+              </TextField>
             </Box>
-          ) : understood && !preview.isPlaceholderData ? (
-            <>read as {say(understood.words)}</>
-          ) : (
-            <Box component="span" sx={{ color: "text.secondary" }}>
-              plus = the surface is closer, the plunger goes in
+            <Box id="understood" role="status" sx={{ minHeight: 30, mt: 0.5 }}>
+              {onScreen ? (
+                <Box component="span" sx={{ color: "error.main" }}>
+                  {onScreen}
+                </Box>
+              ) : understood && !preview.isPlaceholderData ? (
+                <>read as {say(understood.words)}</>
+              ) : (
+                <Box component="span" sx={{ color: "text.secondary" }}>
+                  {plusMeans(instrument)}
+                </Box>
+              )}
             </Box>
-          )}
-        </Box>
+          </>
+        )}
         {doubt?.question && (
           <Remark tone="look" role="alert">
             {say(doubt.question.text)}
@@ -336,19 +374,35 @@ function Reading({ check, round, passes, done }: Props) {
         </Box>
       </Box>
       <Box>
-        <Keypad type={type} text={text} enter={() => void enter()} disabled={locked || !station} />
+        {asksLength && (
+          <Keypad
+            type={type}
+            text={text}
+            enter={() => void enter()}
+            disabled={locked || !station}
+          />
+        )}
         <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.5, mt: 1 }}>
           <Button size="small" disabled={live.length === 0 || locked} onClick={back}>
             Back one
           </Button>
-          <Button
-            size="small"
-            disabled={!latest || locked}
-            onClick={zeroHere}
-            aria-pressed={zero !== null}
-          >
-            {zero && zero === latest?.id ? "Undo zero" : `Zero at ${latest?.station ?? "…"}`}
-          </Button>
+          {instrument && asksLength && (hasNeedle(instrument) || instrument.type === "digital") && (
+            <Button
+              size="small"
+              disabled={!latest || locked}
+              onClick={zeroHere}
+              aria-pressed={zero !== null}
+            >
+              {zero && zero === latest?.id
+                ? "Undo zero"
+                : `Zero at ${latest ? labelOf(round, latest.station) : "…"}`}
+            </Button>
+          )}
+          {!locked && round.stations.some((s) => s.reads === "length") && (
+            <Button size="small" onClick={() => setPasting(true)}>
+              Paste readings
+            </Button>
+          )}
           {correcting && (
             <>
               <Button
@@ -364,7 +418,7 @@ function Reading({ check, round, passes, done }: Props) {
           )}
           {check.has_standin && station && !locked && (
             <Button size="small" variant="outlined" onClick={() => void standin()}>
-              Ask the simulated dial
+              Ask the simulated {asksLength ? "dial" : "machine"}
             </Button>
           )}
           {finished && (
@@ -380,7 +434,9 @@ function Reading({ check, round, passes, done }: Props) {
               [
                 ...live.map((r) => ({ id: r.id, s: r.station })),
                 ...waiting.map((w) => ({ id: w.id, s: w.body.station })),
-              ].find((r) => r.id === zero)?.s
+              ]
+                .filter((r) => r.id === zero)
+                .map((r) => labelOf(round, r.s))[0]
             }
             .
           </Typography>
@@ -398,14 +454,50 @@ function Reading({ check, round, passes, done }: Props) {
   );
 }
 
+function unitsFor(instrument: RoundState["instrument"]): ReadingUnit[] {
+  if (instrument?.type === "level") return ["div"];
+  return UNITS.filter((u) => u !== "div" || (instrument && hasNeedle(instrument)));
+}
+
+function Stations({
+  layout,
+  unit,
+  ...rest
+}: {
+  layout: Kind["layout"];
+  stations: RoundState["stations"];
+  values: Record<string, StationValue>;
+  unit: string | undefined;
+  at: string | null;
+  disabled: boolean;
+  pick: (key: string) => void;
+}) {
+  const group = rest.stations.find((s) => s.key === rest.at)?.group;
+  const crowded = rest.stations.filter((s) => s.group === group).length > 9;
+  if (layout === "round") return <StationPlan {...rest} unit={unit} round />;
+  if (layout === "plan" && !crowded) return <StationPlan {...rest} unit={unit} />;
+  return <StationList {...rest} narrow={layout !== "list"} />;
+}
+
+/** A length as it was typed; nothing for an answer. */
+const asTyped = (r: KeptReading) => (r.reads === "length" ? `${r.text} ${r.unit}` : "");
+
+const labelOf = (round: RoundState, key: string) =>
+  round.stations.find((s) => s.key === key)?.label ?? key;
+
+/** Which way plus goes, for instruments that have a way. */
+function plusMeans(instrument: RoundState["instrument"]): string {
+  if (!instrument) return "";
+  if (hasNeedle(instrument) || instrument.type === "digital")
+    return "plus = the surface is closer, the plunger goes in";
+  return instrument.type === "level" ? "which way plus goes is stated under Set up" : "";
+}
+
 /** The running verdict, as soon as every station has been read once. */
 function SoFar({ round }: { round: RoundState }) {
   const { say } = useSettings();
   const judgement = round.outcome.judgement;
-  const counts = round.stations.map(
-    (s) => round.readings.filter((r) => r.live && r.station === s.key).length,
-  );
-  if (!judgement || Math.min(...counts) === 0) return null;
+  if (!judgement || !round.outcome.ready) return null;
   return (
     <Box role="status" aria-label="So far" sx={{ mt: 1 }}>
       <VerdictMark status={judgement.verdict} />
@@ -415,14 +507,17 @@ function SoFar({ round }: { round: RoundState }) {
 }
 
 function Readings({
+  round,
   live,
   locked,
   correct,
 }: {
+  round: RoundState;
   live: KeptReading[];
   locked: boolean;
   correct: (r: KeptReading) => void;
 }) {
+  const { say } = useSettings();
   if (live.length === 0) return null;
   return (
     <Box component="details" sx={{ mt: 1 }}>
@@ -436,9 +531,9 @@ function Readings({
               size="small"
               disabled={locked}
               onClick={() => correct(r)}
-              aria-label={`Correct ${r.station}: ${r.text} ${r.unit}`}
+              aria-label={`Correct ${labelOf(round, r.station)}: ${r.text || r.grade} ${r.unit}`.trim()}
             >
-              {r.station}: {r.text} {r.unit}
+              {labelOf(round, r.station)}: {asTyped(r) || say(r.words)}
             </Button>
           </li>
         ))}

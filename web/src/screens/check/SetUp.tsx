@@ -37,7 +37,7 @@ export function SetUp({
   const [picked, setPicked] = useState<string | null>(round.instrument_id);
   const [isolated, setIsolated] = useIsolated();
   const [asked, setAsked] = useState(false);
-  const change = useCheckChange((v: { instrument_id: string; setup: JsonObject }) =>
+  const change = useCheckChange((v: { instrument_id: string | null; setup: JsonObject }) =>
     told(
       api.PUT("/api/v1/rounds/{round_id}/setup", {
         params: { path: { round_id: round.id } },
@@ -45,19 +45,23 @@ export function SetUp({
       }),
     ),
   );
-  const [typed, setTyped] = useState<JsonObject | null>(null);
+  const [typed, setTyped] = useState<JsonObject | null>(values);
+  const schema = check.setup_schema as JsonObject;
   const follow = useCallback(
     (all: JsonObject) => {
       if (typeof all.way === "string") setWay(all.way);
-      setTyped(payload(kind.setup_schema, all, system));
+      setTyped(payload(schema, all, system));
     },
-    [kind, system],
+    [schema, system],
   );
   const ranked = useSuggestion(round.id, typed, kit.dataUpdatedAt);
   if (kit.isPending || machine.isPending) return <Loading />;
+  const takes = kind.takes[way] ?? kind.takes[""] ?? [];
   const suits = (kit.data?.instruments ?? []).filter(
-    (i) => (!i.archived || i.id === picked) && kind.takes[way]?.includes(i.type),
+    (i) => (!i.archived || i.id === picked) && takes.includes(i.type),
   );
+  // where nothing turns on how fine it is, the usual one comes first
+  if (!kind.needs_instrument) suits.sort((a, b) => takes.indexOf(a.type) - takes.indexOf(b.type));
   const best = ranked?.choices[0]?.id;
   const instrument =
     suits.find((i) => i.id === picked) ?? suits.find((i) => i.id === best) ?? suits[0];
@@ -69,10 +73,11 @@ export function SetUp({
   const instrumentError = change.error?.errors.find((e) => e.field === "instrument");
   const submit = (setup: JsonObject) => {
     if (!isolated) return setAsked(true);
-    if (instrument) change.mutate({ instrument_id: instrument.id, setup }, { onSuccess: done });
+    if (instrument || !kind.needs_instrument)
+      change.mutate({ instrument_id: instrument?.id ?? null, setup }, { onSuccess: done });
   };
   const noKit =
-    suits.length === 0
+    suits.length === 0 && kind.needs_instrument
       ? new ApiProblem(422, "", "There is no instrument for this way of reading yet.")
       : null;
   return (
@@ -85,19 +90,24 @@ export function SetUp({
     >
       <SchemaForm
         key={`${round.id}-${round.version}-${system}`}
-        schema={kind.setup_schema}
+        schema={schema}
         values={values}
         shown={round.setup ? round.setup_shown : round.suggested_shown}
         has={has}
         prefix="setup."
         problem={change.error}
         submit={round.readings.length ? "Keep and go on" : "Start reading"}
-        busy={change.isPending || instrument === undefined}
+        busy={change.isPending || (instrument === undefined && kind.needs_instrument)}
         disabled={locked}
         onChange={follow}
         onSubmit={submit}
         before={
-          <Box sx={{ mb: 2 }}>
+          <Box
+            sx={{
+              mb: 2,
+              display: suits.length === 0 && !kind.needs_instrument ? "none" : "block",
+            }}
+          >
             <TextField
               select
               label="Instrument"
@@ -111,7 +121,8 @@ export function SetUp({
                   : (noKit?.message ??
                     [
                       `Reads ${say(instrument?.reads)}.`,
-                      expected(instrument?.id) && `Expect ${say(expected(instrument?.id)?.words)}.`,
+                      say(expected(instrument?.id)?.words) &&
+                        `Expect ${say(expected(instrument?.id)?.words)}.`,
                       instrument?.id === best &&
                         suits.length > 1 &&
                         "The finest you have for this.",
@@ -155,11 +166,16 @@ export function SetUp({
                   }}
                 />
               }
-              label="The machine is isolated, and the cutter is out."
+              label={
+                check.powered
+                  ? "The spindle is off and the cutter out; hands clear of what moves, one on the stop."
+                  : "The machine is isolated, and the cutter is out."
+              }
             />
             {asked && !isolated && (
               <Remark tone="error" role="alert">
-                Isolate the machine first, then tick this. It is asked once a sitting.
+                {check.powered ? "See to that first" : "Isolate the machine first"}, then tick this.
+                It is asked once a sitting.
               </Remark>
             )}
             {ranked?.none && !round.expectation && <Remark tone="look">{say(ranked.none)}</Remark>}
@@ -177,9 +193,15 @@ export function SetUp({
 }
 
 function Guide({ check, kind, cost }: { check: CheckState; kind: Kind; cost: string }) {
+  const { say } = useSettings();
   return (
     <Box>
       {cost && <Typography sx={{ mb: 2 }}>At the limit {cost}</Typography>}
+      {check.limits.length > 0 && (
+        <Typography sx={{ mb: 2, color: "text.secondary" }}>
+          {check.limits.map((l) => `${l.title}: ${say(l.words)}`).join(" · ")}
+        </Typography>
+      )}
       {check.letters && (
         <Typography sx={{ mb: 2, color: "text.secondary" }}>{check.letters}</Typography>
       )}

@@ -2,10 +2,11 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
-import { type FormEvent, useEffect } from "react";
+import { type FormEvent, useEffect, useState } from "react";
 import { v4 as uuid } from "uuid";
 import { api, type CheckState, type RoundState, type Schemas, told } from "../../api/client";
 import { useCheckChange } from "../../api/queries";
+import { Figure } from "../../figures/Figure";
 import { visuallyHidden } from "../../parts/hidden";
 import { PhotoButton, PhotoRow } from "../../parts/Photos";
 import { TakeBack } from "../../parts/TakeBack";
@@ -76,8 +77,23 @@ export function Settle({ check, round, readMore }: Props) {
       >
         <Box>
           <Figures round={round} />
-          {finding.total && <Typography sx={{ mt: 1 }}>{say(finding.total)}</Typography>}
-          {finding.twist && <Typography sx={{ mt: 1 }}>{say(finding.twist)}</Typography>}
+          {wayOut && (
+            <Remark tone="look">
+              {say(wayOut.text)}
+              {wayOut.passes && open && (
+                <Box>
+                  <Button variant="contained" onClick={() => readMore(wayOut.passes ?? 2)}>
+                    Take {wayOut.passes} passes in all
+                  </Button>
+                </Box>
+              )}
+            </Remark>
+          )}
+          {finding.lines?.map((line) => (
+            <Typography key={line.metric} sx={{ mt: 1 }}>
+              {say(line)}
+            </Typography>
+          ))}
           {finding.notes.map((note) => (
             <Remark key={note.text.metric} tone={note.tone === "look" ? "look" : "info"}>
               {say(note.text)}
@@ -93,18 +109,6 @@ export function Settle({ check, round, readMore }: Props) {
               {say(t.text)}
             </Remark>
           ))}
-          {wayOut && (
-            <Remark tone="look">
-              {say(wayOut.text)}
-              {wayOut.passes && open && (
-                <Box>
-                  <Button variant="contained" onClick={() => readMore(wayOut.passes ?? 2)}>
-                    Take {wayOut.passes} passes in all
-                  </Button>
-                </Box>
-              )}
-            </Remark>
-          )}
           {!complete && open && (
             <Remark>
               The planned passes are not all in.{" "}
@@ -113,6 +117,10 @@ export function Settle({ check, round, readMore }: Props) {
               </Button>
             </Remark>
           )}
+          {finding.figures?.map((figure) => (
+            <Figure key={figure.title.metric} figure={figure} />
+          ))}
+          {round.drawing && <Template roundId={round.id} />}
         </Box>
         <Box sx={{ gridColumn: { md: 2 }, gridRow: { md: "1 / span 2" } }}>
           {round.move && <Made round={round} write={check.can_write} />}
@@ -123,10 +131,9 @@ export function Settle({ check, round, readMore }: Props) {
             </Remark>
           )}
           {open && advice?.remarks?.map((r) => <Remark key={r.metric}>{say(r)}</Remark>)}
-          {open &&
-            advice?.moves.map((move, i) => (
-              <MoveCard key={move.key} round={round} move={move} first={i === 0 && !isTrue} />
-            ))}
+          {open && advice && (
+            <Moves round={round} moves={advice.moves} isTrue={isTrue} main={!wayOut?.passes} />
+          )}
           {open && advice?.leave && <Remark>{say(advice.leave.text)}</Remark>}
           {open && (
             <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 2 }}>
@@ -165,10 +172,73 @@ export function Settle({ check, round, readMore }: Props) {
   );
 }
 
+/** The move in hand in full; what comes after it, or could be done instead, a line each. */
+function Moves({
+  round,
+  moves,
+  isTrue,
+  main,
+}: {
+  round: RoundState;
+  moves: Schemas["Move"][];
+  isTrue: boolean;
+  main: boolean;
+}) {
+  const { say } = useSettings();
+  const [picked, setPicked] = useState<string | null>(null);
+  const first = moves.find((m) => m.key === picked) ?? moves[0];
+  if (!first) return null;
+  if (isTrue) return <Typography>{say(first.title)}</Typography>;
+  return (
+    <>
+      <MoveCard key={first.key} round={round} move={first} main={main} />
+      {moves
+        .filter((m) => m !== first)
+        .map((m) => (
+          <Box key={m.key} sx={{ mt: 1 }}>
+            <b>{m.instead || first.instead ? "Or instead:" : "After that:"}</b> {say(m.title)}
+            {(m.instead || first.instead) && (
+              <Button size="small" onClick={() => setPicked(m.key)}>
+                Look at it
+              </Button>
+            )}
+          </Box>
+        ))}
+    </>
+  );
+}
+
+/** Something to be cut out, to print at full size. */
+function Template({ roundId }: { roundId: string }) {
+  const file = (format: string) => `/api/v1/rounds/${roundId}/drawing/${format}`;
+  return (
+    <Box sx={{ my: 2 }}>
+      <Typography variant="h3">Cutting template, 1:1</Typography>
+      <Box
+        component="img"
+        src={file("svg")}
+        alt="The template: outline, tabs, relief for the screw, oil holes, and a bar to check the printer"
+        sx={{ width: "100%", maxWidth: 560, bgcolor: "#fff", border: 1, borderColor: "divider" }}
+      />
+      <Box sx={{ display: "flex", gap: 1, flexWrap: "wrap" }}>
+        {["pdf", "svg", "dxf"].map((format) => (
+          <Button key={format} variant="outlined" href={file(format)} download>
+            {format.toUpperCase()}
+          </Button>
+        ))}
+      </Box>
+      <Typography sx={{ color: "text.secondary" }}>
+        Its measures are under More in Set up. Print at 100 % and measure the bar before you cut.
+      </Typography>
+    </Box>
+  );
+}
+
 function Figures({ round }: { round: RoundState }) {
   const { say } = useSettings();
   const { finding, judgement } = round.outcome;
   const expected = new Map(round.predicted.map((p) => [p.quantity, p.words]));
+  if (!finding?.quantities.length) return null;
   const cell = { py: 0.75, pr: 2, textAlign: "left", verticalAlign: "top" } as const;
   return (
     <Box component="table" sx={{ borderCollapse: "collapse", width: "100%" }}>

@@ -31,11 +31,25 @@ export function useStations(round: RoundState, passes: number): Stations {
     const usual = round.instrument?.unit;
     const said = (text: string, unit: string) =>
       unit === usual || text.endsWith(unit) ? text.replace(/ div$/, "") : `${text} ${unit}`;
-    for (const reading of live) at(reading.station).texts.push(said(reading.text, reading.unit));
+    const answer = (station: string, grade: string) =>
+      round.stations.find((s) => s.key === station)?.grades?.find((g) => g.key === grade)?.label ??
+      grade;
+    for (const reading of live)
+      at(reading.station).texts.push(
+        reading.reads === "length"
+          ? said(reading.text, reading.unit)
+          : answer(reading.station, reading.grade),
+      );
     for (const item of waiting) {
       if (item.body.withdrawn) continue;
       const value = at(item.body.station);
-      value.texts.push(item.body.text ? said(item.body.text, item.body.unit) : "dial");
+      value.texts.push(
+        item.body.grade
+          ? answer(item.body.station, item.body.grade)
+          : item.body.text
+            ? said(item.body.text, item.body.unit)
+            : "dial",
+      );
       value.waiting = true;
     }
     return { values, next: nextStation(round, values, passes, waiting.length > 0), waiting, live };
@@ -55,7 +69,11 @@ export function nextStation(
   const told = round.stations.find((s) => s.key === round.next_station);
   if (!waiting && told) return told;
   const count = (s: Schemas["Station"]) => values[s.key]?.texts.length ?? 0;
-  const fewest = Math.min(...round.stations.map(count));
-  if (fewest >= passes) return null;
-  return round.stations.find((s) => count(s) === fewest) ?? null;
+  for (let done = 0; done < passes; done++) {
+    const next = round.stations.find(
+      (s) => count(s) <= done && (done === 0 || s.reads === "length"),
+    );
+    if (next) return next;
+  }
+  return null;
 }

@@ -22,7 +22,8 @@ export function CheckLine({ machine, check }: { machine: Machine; check: CheckSt
   const when = useWhen();
   const day = useDay();
   const [leaving, setLeaving] = useState(false);
-  const limit = Object.values(machine.limits_shown[check.kind] ?? {})[0];
+  const limits = machine.limits[check.kind] ?? [];
+  const alike = new Set(limits.map((l) => l.words.metric)).size <= 1;
   // the sentence of an out check repeats its figures; what made it stale is said nowhere else
   const why = check.status === "stale" || check.is_due ? check.why : null;
   const canLeave = machine.can_write && check.status !== "true" && !check.left;
@@ -51,6 +52,16 @@ export function CheckLine({ machine, check }: { machine: Machine; check: CheckSt
             </Box>
           </Box>
         ))}
+        {check.parts.length > 1 && check.parts.some((p) => p.status !== "unmeasured") && (
+          <Box sx={{ display: "flex", flexWrap: "wrap", columnGap: 2 }}>
+            {check.parts.map((p) => (
+              <Box key={p.title} component="span" sx={{ color: "text.secondary" }}>
+                {p.title}: {STATUS_WORDS[p.status].toLowerCase()}
+                {!p.needed && p.status === "unmeasured" && ", not needed"}
+              </Box>
+            ))}
+          </Box>
+        )}
         {why && <Remark tone="look">{say(why)}</Remark>}
         {check.lapsed && <Remark tone="look">{say(check.lapsed)}</Remark>}
         {check.left && (
@@ -67,8 +78,10 @@ export function CheckLine({ machine, check }: { machine: Machine; check: CheckSt
           </Remark>
         )}
         <Typography sx={{ color: "text.secondary" }}>
-          Limit {say(limit)}
-          {check.measured_at && ` · last read ${when(check.measured_at)}`}
+          {alike
+            ? limits[0] && `Limit ${say(limits[0].words)}`
+            : `Limits: ${limits.map((l) => `${l.title.toLowerCase()} ${say(l.words)}`).join(", ")}`}
+          {check.measured_at && `${limits.length ? " · " : ""}last read ${when(check.measured_at)}`}
           {check.due && !check.is_due && ` · look again ${day(check.due)}`}
         </Typography>
         {leaving && <Leave machine={machine} check={check} done={() => setLeaving(false)} />}

@@ -112,7 +112,7 @@ function Describe({
   machine?: Machine;
 }) {
   const [name, setName] = useState(start.name);
-  const [limits, setLimits] = useState(machine?.tolerances ?? {});
+  const [limits, setLimits] = useState<Limits>({});
   const [intervals, setIntervals] = useState(machine?.intervals);
   const { system } = useSettings();
   const go = useNavigate();
@@ -199,7 +199,12 @@ function Describe({
           after={
             machine && (
               <>
-                <Limits limits={limits} change={setLimits} problem={save.error} />
+                <LimitFields
+                  machine={machine}
+                  limits={limits}
+                  change={setLimits}
+                  problem={save.error}
+                />
                 <Intervals
                   machine={machine}
                   intervals={intervals ?? {}}
@@ -280,22 +285,22 @@ function useDrawing(schema: Schema) {
   return { follow, ghost, error: drawn.data?.errors[0]?.message };
 }
 
-const LIMIT_NAMES: Record<string, string> = {
-  lean_x: "Lean, side to side",
-  nod: "Nod, front to back",
-};
+/** Limits that were changed: kind of check → limit → value. */
+type Limits = Record<string, Record<string, number>>;
 
-function Limits({
+function LimitFields({
+  machine,
   limits,
   change,
   problem,
 }: {
-  limits: Record<string, Record<string, number>>;
-  change: (limits: Record<string, Record<string, number>>) => void;
+  machine: Machine;
+  limits: Limits;
+  change: (limits: Limits) => void;
   problem: ApiProblem | null;
 }) {
-  const rows = Object.entries(limits).flatMap(([kind, own]) =>
-    Object.entries(own).map(([key, value]) => ({ kind, key, value })),
+  const rows = machine.checks.flatMap((c) =>
+    (machine.limits[c.kind] ?? []).map((limit) => ({ kind: c.kind, check: c.title, limit })),
   );
   if (rows.length === 0) return null;
   return (
@@ -303,23 +308,31 @@ function Limits({
       <Typography variant="h3" component="h2" sx={{ mb: 1 }}>
         Limits
       </Typography>
-      <Box sx={{ display: "flex", gap: 2, flexWrap: "wrap" }}>
-        {rows.map(({ kind, key, value }) => {
-          const error = problem?.errors.find((e) => e.field === `tolerances.${kind}.${key}`);
+      <Box
+        sx={{
+          display: "grid",
+          gap: 2,
+          gridTemplateColumns: "repeat(auto-fill, minmax(250px, 1fr))",
+        }}
+      >
+        {rows.map(({ kind, check, limit }) => {
+          const error = problem?.errors.find((e) => e.field === `tolerances.${kind}.${limit.key}`);
           return (
             <TextField
-              key={`${kind}.${key}`}
-              id={`limit-${kind}-${key}`}
-              label={`${LIMIT_NAMES[key] ?? key} (mm/m)`}
+              key={`${kind}.${limit.key}`}
+              id={`limit-${kind}-${limit.key}`}
+              label={`${limit.title} (${limit.unit})`}
               type="number"
-              defaultValue={value}
+              defaultValue={Number(limit.value.toPrecision(4))}
               error={error !== undefined}
-              helperText={error?.message ?? "0.1 suits metal, 0.3 board."}
+              helperText={error?.message ?? check}
               onChange={(e) =>
-                change({ ...limits, [kind]: { ...limits[kind], [key]: Number(e.target.value) } })
+                change({
+                  ...limits,
+                  [kind]: { ...limits[kind], [limit.key]: Number(e.target.value) },
+                })
               }
               slotProps={{ htmlInput: { step: "any" } }}
-              sx={{ maxWidth: 240 }}
             />
           );
         })}

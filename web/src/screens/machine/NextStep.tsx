@@ -47,7 +47,7 @@ export function NextStep({ machine, detour }: { machine: Machine; detour?: Words
             machineId={machine.id}
             kind={step.kind}
             detour={detour}
-            text={`${step.open_check ? "Go on with the" : "Measure the"} ${title} · ${step.minutes} min`}
+            text={`${step.open_check ? "Go on:" : "Begin:"} ${title} · ${step.minutes} min`}
           />
           {evening}
         </Box>

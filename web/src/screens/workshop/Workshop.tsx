@@ -138,7 +138,7 @@ function Standing({ machine }: { machine: Machine }) {
               machineId={machine.id}
               kind={step.kind}
               detour={lead?.detour}
-              text={`${step.open_check ? "Go on with the" : "Measure the"} ${step.title.toLowerCase()} · ${step.minutes} min`}
+              text={`${step.open_check ? "Go on:" : "Begin:"} ${step.title.toLowerCase()} · ${step.minutes} min`}
             />
             {machine.evening && (
               <Button component={RouterLink} to={`/machines/${machine.id}/evening`}>

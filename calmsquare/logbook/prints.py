@@ -1,0 +1,71 @@
+"""What goes on to paper: templates at full size, and a move to be taken to the machine."""
+
+from __future__ import annotations
+
+from typing import Literal
+from uuid import UUID
+
+from django.http import Http404, HttpResponse
+
+from calmsquare.logbook import compute
+from calmsquare.logbook.models import Round
+from calmsquare.workshop.scope import Scope
+from calmsquare.workshop.services import machine_spec
+from truing.check import kind
+from truing.drawing.dxf import to_dxf
+from truing.drawing.pdf import to_pdf
+from truing.drawing.sheet import System, move_sheet
+from truing.drawing.svg import to_svg
+from truing.moves.move import Move as CoreMove
+from truing.problem import Problem
+
+__all__ = ["Format", "System", "drawing", "sheet"]
+
+Format = Literal["svg", "dxf", "pdf"]
+
+
+def drawing(scope: Scope, round_id: UUID, format: Format) -> HttpResponse:
+    """The drawing of a round as a file; Problem while there is no finding to draw."""
+    round = scope.get(Round, round_id, related=("check_run__machine",))
+    check = round.check_run
+    outcome = compute.stored(round)
+    if outcome.finding is None:
+        raise Problem(
+            outcome.problem or "There is no finding yet.",
+            expected="Read on, then print it.",
+            field="readings",
+        )
+    core = kind(check.kind)
+    drawn = core.drawing(
+        compute.setup_of(check, round), outcome.finding, machine_spec(check.machine)
+    )
+    if drawn is None:
+        raise Http404
+    name = f"{check.kind}.{format}"
+    if format == "svg":
+        return _file(to_svg(drawn).encode(), "image/svg+xml", name)
+    if format == "dxf":
+        return _file(to_dxf(drawn).encode(), "image/vnd.dxf", name)
+    return _file(to_pdf(drawn), "application/pdf", name)
+
+
+def sheet(scope: Scope, round_id: UUID, key: str, system: System) -> HttpResponse:
+    """A move of a round on paper: as advised now, or as it was made."""
+    round = scope.get(Round, round_id, related=("check_run__machine",))
+    advice = compute.stored(round).advice
+    moves: list[CoreMove] = list(advice.moves) if advice else []
+    made = compute.move_of(round)
+    if made is not None and made.advised:
+        moves.append(CoreMove.model_validate(made.advised))
+    move = next((m for m in moves if m.key == key), None)
+    if move is None:
+        raise Http404
+    drawn = move_sheet(move, round.check_run.machine.name, system)
+    return _file(to_pdf(drawn), "application/pdf", f"{round.check_run.kind}-move.pdf")
+
+
+def _file(data: bytes, type: str, name: str) -> HttpResponse:
+    answer = HttpResponse(data, content_type=type)
+    answer["Content-Disposition"] = f'attachment; filename="{name}"'
+    answer["X-Content-Type-Options"] = "nosniff"
+    return answer

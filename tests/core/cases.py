@@ -1,0 +1,289 @@
+"""For every kind of check: machines to play it on, and what there really is to find."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from truing.check import kind
+from truing.instruments import (
+    Caliper,
+    FeelerBlades,
+    Instrument,
+    Level,
+    PlungerDial,
+    Rule,
+    ScaleTrigger,
+)
+from truing.machine import Machine, starting_point
+from truing.moves.move import Shim
+from truing.standin.truth import FootTruth, RailsTruth, SlideTruth, StandTruth, Truth
+
+STOCK = [
+    Shim(thickness_mm=t, count=20, tolerance_mm=0.002)
+    for t in (0.01, 0.02, 0.03, 0.05, 0.1, 0.2, 0.5)
+]
+FINE = PlungerDial(graduation_mm=0.002, range_mm=10, repeatability_mm=0.001)
+FINER = PlungerDial(graduation_mm=0.001, range_mm=10, repeatability_mm=0.0005)
+LEVEL = Level(sensitivity_mm_per_m=0.005, repeatability_mm=0.0001)
+
+Rng = np.random.Generator
+
+
+@dataclass(frozen=True)
+class Case:
+    """One way of reading one kind: a random machine, and the quantities that its truth fixes."""
+
+    kind: str
+    name: str
+    form: Any
+    instrument: Instrument
+    truth: Callable[[Rng, Machine, Any], Truth]
+    known: Callable[[Truth, Any], dict[str, float]]
+    stated: dict[str, Any] = field(default_factory=dict)
+    part: str = ""
+    stock: Any = field(default_factory=lambda: STOCK)
+    mends: bool = True
+    """Whether advice that is followed ends true."""
+
+    @property
+    def machine(self) -> Machine:
+        return starting_point(self.form)
+
+    def setup(self) -> Any:
+        core = kind(self.kind)
+        proposed = core.propose(self.machine, self.part)
+        stated = {**(proposed.model_dump() if proposed else {}), **self.stated}
+        return core.setup_type.model_validate(stated)
+
+
+# --- tram -----------------------------------------------------------------------------------------
+
+
+def tram_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    return Truth(
+        head_about_y_mrad=rng.normal(0, 0.7),
+        head_about_x_mrad=rng.normal(0, 0.4),
+        base_about_x_mrad=rng.normal(0, 0.4),
+        base_about_y_mrad=rng.normal(0, 0.3),
+        beam_twist_mrad_per_m=rng.normal(0, 0.6) if machine.gantry else 0.0,
+        tap_gain=rng.uniform(0.85, 1.15),
+        tighten_about_y_mrad=rng.normal(0, 0.02),
+    )
+
+
+def tram_known(truth: Truth, setup: Any) -> dict[str, float]:
+    found = {}
+    for x in setup.along_beam_mm or [0.0]:
+        axis = truth.axis(x) / truth.axis(x)[2] * 1000
+        at = f"@{x:g}" if setup.along_beam_mm else ""
+        found |= {f"lean_x{at}": float(axis[0]), f"nod{at}": float(axis[1])}
+    return found
+
+
+TRAM = {"radius_mm": 115, "radius_u_mm": 1.0}
+BLADES = FeelerBlades(blade_step_mm=0.002, repeatability_mm=0.001)
+
+# --- stand and slides -----------------------------------------------------------------------------
+
+
+def stand_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    assert machine.feet
+    feet = [
+        FootTruth(name=f.name, x_mm=f.x_mm, y_mm=f.y_mm, out_mm=rng.normal(0, 0.1))
+        for f in machine.feet.places
+    ]
+    stand = StandTruth(feet=feet, give=rng.uniform(0.7, 1.0))
+    return Truth(stand=stand, level_error_mm_per_m=rng.normal(0, 0.05))
+
+
+def stand_known(truth: Truth, setup: Any) -> dict[str, float]:
+    """Twist as the change of slope from one end of a square in the middle to the other."""
+
+    def z(x: float, y: float) -> float:
+        return truth.stand.surface_mm(x, y)
+
+    twist = (z(50, 50) - z(50, -50)) - (z(-50, 50) - z(-50, -50))
+    return {
+        "twist": twist / 0.1**2,
+        "slope_x": (z(50, 0) - z(-50, 0)) / 0.1,
+        "slope_y": (z(0, 50) - z(0, -50)) / 0.1,
+    }
+
+
+def slide_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    slide = SlideTruth(
+        travel_mm=300,
+        clearance_mm=rng.uniform(0.012, 0.08),
+        wear_mm=rng.uniform(0, 0.003),
+    )
+    return Truth(slides={setup.slide: slide})
+
+
+def slide_known(truth: Truth, setup: Any) -> dict[str, float]:
+    # the worst of several places reads a little high; wear makes the middle the worst place
+    slide = truth.slide(setup.slide)
+    return {"play": slide.clearance_mm + slide.wear_mm}
+
+
+def gib_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    return Truth(slides={setup.slide: SlideTruth(taper_mm_per_m=rng.uniform(15, 30))})
+
+
+def gib_known(truth: Truth, setup: Any) -> dict[str, float]:
+    return {"taper": truth.slide(setup.slide).taper_mm_per_m}
+
+
+# --- rails ----------------------------------------------------------------------------------------
+
+
+def rail_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    assert machine.rails
+    at = [0.0, *setup.places_mm, machine.rails.length_mm]
+    n = len(at)
+    return Truth(
+        rails=RailsTruth(
+            at_mm=at,
+            side_mm=list(rng.normal(0, 0.06, n)),
+            second_mm=list(rng.normal(0, 0.06, n)),
+            first_up_mm=list(rng.normal(0, 0.1, n)),
+            second_up_mm=list(rng.normal(0, 0.1, n)),
+            apart_mm=machine.rails.apart_mm,
+            edge_bow_mm=rng.normal(0, 0.03) if getattr(setup, "way", "") == "reversal" else 0.0,
+        )
+    )
+
+
+def rail_slope_known(truth: Truth, setup: Any) -> dict[str, float]:
+    """The slope through the ends; straightness is highest less lowest, which noise only adds to."""
+    rails = truth.rails
+    values = rails.side_mm if setup.plane == "side" else rails.first_up_mm
+    low, high = setup.places_mm[0], setup.places_mm[-1]
+    rise = rails.along(values, high) - rails.along(values, low)
+    return {"slope": rise / (high - low) * 1000}
+
+
+def parallel_known(truth: Truth, setup: Any) -> dict[str, float]:
+    x = np.array(setup.places_mm)
+    y = np.array([truth.rails.along(truth.rails.second_mm, v) for v in x])
+    return {"taper": float(np.cov(x, y)[0, 1] / np.var(x, ddof=1) * (x[-1] - x[0]))}
+
+
+def twist_known(truth: Truth, setup: Any) -> dict[str, float]:
+    if setup.way == "stations":
+        return {}
+    rails = truth.rails
+    margin = (rails.at_mm[-1] - setup.length_mm) / 2
+    low, high = margin, rails.at_mm[-1] - margin
+    one, two = rails.first_up_mm, rails.second_up_mm
+    b = rails.along(two, low) + rails.along(one, high)
+    a = rails.along(one, low) + rails.along(two, high)
+    return {"twist": (b - a) / 2}
+
+
+# --- drive ----------------------------------------------------------------------------------------
+
+
+def drive_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    links = {
+        "nut": rng.uniform(0.02, 0.12),
+        "bearing": rng.uniform(0.0, 0.08),
+        "coupling": rng.uniform(0.0, 0.004),
+    }
+    slide = SlideTruth(travel_mm=300, links_mm=links, worn_screw_mm=rng.uniform(0, 0.002))
+    return Truth(slides={setup.slide: slide})
+
+
+def drive_known(truth: Truth, setup: Any) -> dict[str, float]:
+    slide = truth.slide(setup.slide)
+    total = sum(slide.links_mm.values())
+    at = [total - slide.worn_screw_mm * (2 * p / slide.travel_mm) ** 2 for p in setup.places_mm]
+    return {"mean": sum(at) / len(at), "share:bearing": slide.links_mm["bearing"]}
+
+
+def block_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    blocks = {f"{e}{w}": rng.uniform(-0.3, 0.3) for e in (0, 1) for w in "vh"}
+    return Truth(slides={setup.slide: SlideTruth(blocks_mm=blocks)})
+
+
+def block_known(truth: Truth, setup: Any) -> dict[str, float]:
+    return truth.slide(setup.slide).blocks_mm
+
+
+def motor_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    tight = float(rng.choice([-95.0, 95.0])) if rng.random() < 0.3 else None
+    slide = SlideTruth(
+        stalls_above_mm_per_min=rng.uniform(1500, 9000),
+        stalls_above_mm_per_s2=2000,
+        tight_at_mm=tight,
+    )
+    return Truth(slides={setup.slide: slide})
+
+
+def faults(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    picked = rng.choice(setup.places, size=2, replace=False)
+    return Truth(faults={str(k): str(rng.choice(["list", "danger", "mended"])) for k in picked})
+
+
+def nothing(truth: Truth, setup: Any) -> dict[str, float]:
+    return {}
+
+
+MILL, ROUTER = "column_mill", "gantry_router"
+MOTORS = {"proven": True, "start": 1000, "step": 1000, "top": 8000, "fixed": 1000}
+
+CASES: list[Case] = [
+    Case("spindle_tram", "swing", MILL, FINE, tram_truth, tram_known, TRAM),
+    Case("spindle_tram", "trigger", MILL,
+         ScaleTrigger(resolution_mm=0.001, repeatability_mm=0.001), tram_truth, tram_known,
+         {**TRAM, "way": "trigger"}),
+    Case("spindle_tram", "gap", MILL, BLADES, tram_truth, tram_known, {**TRAM, "way": "gap"}),
+    Case("spindle_tram", "two bolts", MILL, BLADES, tram_truth, tram_known,
+         {**TRAM, "way": "two_bolts"}),
+    Case("spindle_tram", "micro mill", "micro_mill", FINE, tram_truth, tram_known, TRAM),
+    Case("spindle_tram", "along a beam", ROUTER, FINE, tram_truth, tram_known,
+         {**TRAM, "along_beam_mm": [-250, 250]}),
+    Case("base_level", "end for end", MILL, LEVEL, stand_truth, stand_known),
+    Case("base_level", "dead level", ROUTER, LEVEL, stand_truth, stand_known,
+         {"school": "earth", "recorded": "right"}),
+    Case("slide_play", "strip gib", "micro_mill", FINE, slide_truth, slide_known,
+         {"slide": "left_right", "places_mm": [-100, 0, 100]}),
+    Case("slide_play", "tapered gib", MILL, FINE, slide_truth, slide_known,
+         {"slide": "front_back", "places_mm": [-100, 0, 100]}),
+    Case("gib_shim", "two thicknesses", MILL,
+         Caliper(resolution_mm=0.001, repeatability_mm=0.001), gib_truth, gib_known,
+         stock=[Shim(thickness_mm=round(0.05 * i, 2), count=2) for i in range(1, 14)]),
+    Case("rail_straight", "a pass", ROUTER, FINER, rail_truth, rail_slope_known,
+         {"edge_within_mm": 0.0}),
+    Case("rail_straight", "a pass, tip to minus", ROUTER, FINER, rail_truth, rail_slope_known,
+         {"edge_within_mm": 0.0, "tip": "minus"}),
+    Case("rail_straight", "bolt by bolt", ROUTER, FINER, rail_truth, rail_slope_known,
+         {"edge_within_mm": 0.0, "way": "bolts"}),
+    Case("rail_straight", "reversal, in height", ROUTER, FINER, rail_truth, rail_slope_known,
+         {"way": "reversal", "plane": "height"}),
+    Case("rail_parallel", "by the carriage", ROUTER, FINER, rail_truth, parallel_known),
+    Case("rail_parallel", "by distance", ROUTER,
+         Caliper(resolution_mm=0.001, repeatability_mm=0.0005, range_mm=1000), rail_truth,
+         parallel_known, {"way": "distance"}),
+    Case("rail_twist", "a bridge, riding", ROUTER, FINE, rail_truth, twist_known, {}, "fine"),
+    Case("rail_twist", "a bridge, fixed, coarse", ROUTER, FINE, rail_truth, twist_known,
+         {"sense": "fixed"}, "coarse"),
+    Case("rail_twist", "three feet", ROUTER, FINE, rail_truth, twist_known, {"way": "fourth"},
+         "fine"),
+    Case("rail_twist", "four corners", ROUTER, FINE, rail_truth, twist_known,
+         {"way": "corners", "heights_count": "down"}, "fine"),
+    Case("rail_twist", "many places", ROUTER, FINE, rail_truth, twist_known, {"way": "stations"},
+         "fine"),
+    Case("lost_motion", "link by link", MILL, FINE, drive_truth, drive_known,
+         {"slide": "left_right", "places_mm": [-100, 0, 100], "read_bearing": True,
+          "read_nut": True}),
+    Case("lost_motion", "the rest deduced", ROUTER, FINE, drive_truth, drive_known,
+         {"slide": "front_back", "places_mm": [-100, 0, 100], "read_bearing": True}),
+    Case("screw_centre", "both ends", MILL, FINE, block_truth, block_known),
+    Case("drive_proof", "feeds", ROUTER, FINE, motor_truth, nothing, MOTORS, mends=False),
+    Case("inspection", "a walk", MILL, Rule(), faults, nothing, mends=False),
+]  # fmt: skip
+IDS = [f"{c.kind}: {c.name}" for c in CASES]

@@ -1,0 +1,265 @@
+"""Lost motion, screws, ladders and walks: worked cases with their own numbers."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from tests.core.helpers import NOTHING, START, answers, readings
+from truing.check import History, PastRound, kind
+from truing.checks.drive_proof.evaluate import reached
+from truing.checks.inspection.evaluate import scale_length_mm
+from truing.instruments import PlungerDial, Rule
+from truing.machine import Machine, starting_point
+from truing.moves.made import machine_after, undoing
+from truing.problem import Problem
+from truing.readings import ObservationReading
+
+LOST, CENTRE, PROOF, WALK = (
+    kind(k) for k in ("lost_motion", "screw_centre", "drive_proof", "inspection")
+)
+MILL, ROUTER = starting_point("column_mill"), starting_point("gantry_router")
+DIAL = PlungerDial(graduation_mm=0.001, range_mm=10, repeatability_mm=0.0003)
+
+
+def stated(check: Any, machine: Machine = MILL, part: str = "left_right", **more: Any) -> Any:
+    return check.setup_type(**{**check.propose(machine, part).model_dump(), **more})
+
+
+# --- lost motion ----------------------------------------------------------------------------------
+
+
+def chased(at: tuple[float, ...], machine: Machine = MILL, sense: int = 1,
+           history: History = NOTHING, links: dict[str, float] | None = None,
+           **more: Any) -> Any:  # fmt: skip
+    links = links or {}
+    how = stated(LOST, machine, places_mm=[-100, 0, 100], passes=1, **{
+        "read_bearing": False, **{f"read_{k}": True for k in links}, **more})  # fmt: skip
+    shown = []
+    for x, lost in zip(how.places_mm, at, strict=True):
+        shown += [(f"{x:g}-", 0.5), (f"{x:g}+", 0.5 + sense * lost)]
+    finding = LOST.evaluate(how, readings([*shown, *links.items()]), DIAL, history)
+    limits = LOST.tolerances(machine)
+    return (finding, LOST.judge(how, finding, limits),
+            LOST.advise(how, finding, limits, machine, DIAL, [], history), how)  # fmt: skip
+
+
+def test_which_way_the_dial_counts_does_not_matter() -> None:
+    for sense in (1, -1):
+        finding, judged, *_ = chased((0.05, 0.07, 0.06), sense=sense)
+        assert finding.mean.value == pytest.approx(0.06)
+        assert finding.lost["0"].value == pytest.approx(0.07)
+        assert finding.uneven.value == pytest.approx(0.02)
+        assert judged.verdict == "out"
+        assert "at mid travel" in judged.sentence.metric
+    _, judged, *_ = chased((0.03, 0.03, 0.03))
+    assert judged.verdict == "out"
+    _, judged, *_ = chased((0.03, 0.03, 0.03), cutting="one")
+    assert judged.verdict == "true"
+
+
+def test_a_share_got_by_subtraction_is_marked_and_never_judged() -> None:
+    finding, judged, advice, _ = chased((0.10, 0.10, 0.10), links={"bearing": 0.03, "nut": 0.05})
+    shares = {q.key: q for q in finding.quantities if q.key.startswith("share:")}
+    rest = shares["share:rest"]
+    assert rest.estimate.value == pytest.approx(0.02)
+    assert rest.deduced
+    assert rest.words.metric.endswith("(deduced)")
+    assert not shares["share:bearing"].deduced
+    # it carries the doubt of everything it was got from
+    assert rest.estimate.expanded > shares["share:bearing"].estimate.expanded * 1.5
+    assert {j.quantity for j in judged.judged} == {"lost"}
+    sorts = {b.label: b.sort for b in finding.figures[0].bars}
+    assert sorts["all the rest (deduced)"] == "deduced"
+    # the largest share comes first, the others are named instead
+    assert [m.key for m in advice.moves] == ["remedy:nut", "remedy:bearing"]
+    assert advice.moves[1].instead
+    assert advice.moves[0].predicted[0].after.value == pytest.approx(0.10 - 0.8 * 0.05)
+
+
+def test_compensation_takes_the_mean_and_leaves_the_unevenness() -> None:
+    _, _, advice, how = chased((0.04, 0.09, 0.05), ROUTER)
+    move = next(m for m in advice.moves if m.key == "compensate")
+    assert move.entries[0].value_mm == pytest.approx(0.06)
+    assert move.predicted[0].after.value == pytest.approx(0.09 - 0.06)
+    assert "0.050 mm of unevenness stays" in move.notes[0].metric
+    after = machine_after(move, ROUTER)
+    assert after.slide("left_right").compensation_mm == pytest.approx(0.06)  # type: ignore[union-attr]
+    assert LOST.following(how, move).compensation_mm == pytest.approx(0.06)
+    assert machine_after(undoing(move), after) == ROUTER
+    assert not any(m.key == "compensate" for m in chased((0.1,) * 3, MILL)[2].moves)
+
+
+def test_the_waterfall_tells_every_remedy_and_what_is_left() -> None:
+    rounds = []
+    for lost, did in ((0.12, "Preload the end bearing: 0.04"), (0.08, "Close the nut")):
+        finding, *_ = chased((lost,) * 3)
+        values = {q.key: q.estimate for q in finding.quantities}
+        rounds.append(PastRound(number=len(rounds) + 1, values=values, did=did))
+    finding, _, advice, _ = chased((0.03,) * 3, history=History(rounds=rounds))
+    bars = [(b.label, round(b.from_mm, 3), round(b.to_mm, 3), b.sort)
+            for b in finding.figures[0].bars]  # fmt: skip
+    assert bars == [
+        ("as found", 0, 0.12, "whole"),
+        ("Preload the end bearing", 0.12, 0.08, "gain"),
+        ("Close the nut", 0.08, 0.03, "gain"),
+        ("now", 0, 0.03, "whole"),
+    ]
+    assert "Which link it is has not been read" in advice.remarks[0].metric
+
+
+def test_a_place_read_from_one_side_tells_nothing() -> None:
+    how = stated(LOST)
+    with pytest.raises(Problem, match="from both sides"):
+        LOST.evaluate(how, readings([(f"{how.places_mm[0]:g}-", 0.1)]), DIAL, NOTHING)
+
+
+# --- screw ----------------------------------------------------------------------------------------
+
+
+def test_an_end_block_goes_to_the_middle_of_its_float() -> None:
+    how = stated(CENTRE, apart_mm=500, passes=1)
+    shown = []
+    for block, (now, low, high) in {
+        "0v": (1.30, 0.80, 1.40), "0h": (0.50, 0.20, 0.80),
+        "1v": (0.95, 0.70, 1.30), "1h": (0.62, 0.30, 0.90),
+    }.items():  # fmt: skip
+        shown += [(f"{block}:now", now), (f"{block}:low", low), (f"{block}:high", high)]
+    finding = CENTRE.evaluate(how, readings(shown), DIAL, NOTHING)
+    assert {k: round(e.value, 6) for k, e in finding.off.items()} == {
+        "0v": 0.2, "0h": 0.0, "1v": -0.05, "1h": 0.02,
+    }  # fmt: skip
+    # 0.25 in 500: the screw lies at half a millimetre in a metre
+    assert "−0.500" in finding.lines[0].metric
+    limits = {"off": 0.06}
+    assert CENTRE.judge(how, finding, limits).verdict == "out"
+    (move,) = CENTRE.advise(how, finding, limits, MILL, DIAL, [], NOTHING).moves
+    assert move.key == "block:0"
+    best = move.targets[0]
+    assert (best.from_mm, best.to_mm) == (pytest.approx(1.3), pytest.approx(1.1))
+    with pytest.raises(Problem, match="both of its limits"):
+        CENTRE.evaluate(how, readings([("0v:now", 0.1)]), DIAL, NOTHING)
+
+
+# --- ladder ---------------------------------------------------------------------------------------
+
+
+def climbed(results: list[tuple[float, str, float | None]], **more: Any) -> Any:
+    how = stated(PROOF, ROUTER, proven=True, start=1000, step=1000, top=6000, fixed=800,
+                 wanted=1500, travel_mm=300, **more)  # fmt: skip
+    said = [*answers((f"{v:g}", grade) for v, grade, _ in results)]
+    said = [r.model_copy(update={"where_mm": w}) for r, (*_, w) in zip(said, results, strict=True)]
+    back = readings((f"{v:g}:home", 0.4 if grade == "stalls" else 0.001) for v, grade, _ in results)
+    all_of_it = [r for pair in zip(said, back, strict=True) for r in pair]
+    finding = PROOF.evaluate(how, all_of_it, DIAL, NOTHING)
+    judged = PROOF.judge(how, finding, PROOF.tolerances(ROUTER))
+    advice = PROOF.advise(how, finding, {}, ROUTER, DIAL, [], NOTHING)
+    return how, all_of_it, finding, judged, advice
+
+
+def test_a_ladder_ends_where_it_fails_and_half_of_that_is_used() -> None:
+    how, said, finding, judged, advice = climbed(
+        [(1000, "clean", None), (2000, "clean", None), (3000, "stalls", 20.0)]
+    )
+    assert PROOF.next_station(how, said) is None
+    assert [s.key for s in PROOF.stations(how, said)][-1] == "3000:home"
+    assert (finding.proven, finding.fails, finding.recommended) == (2000, 3000, 1500)
+    assert judged.verdict == "true"
+    assert "anywhere along the travel" in advice.remarks[0].metric
+    assert advice.moves[0].entries[0].words.metric == "1500 mm/min"
+    assert [r.result for r in finding.figures[0].rungs] == [
+        "clean", "clean", "stalls", "ahead", "ahead", "ahead",
+    ]  # fmt: skip
+    nowhere, *_ = climbed([(1000, "clean", None)])
+    assert PROOF.next_station(nowhere, said[:2]).key == "2000"
+
+
+def test_a_stall_near_an_end_points_to_the_screw() -> None:
+    *_, finding, judged, advice = climbed([(1000, "clean", None), (2000, "stalls", -130.0)])
+    assert finding.cause == "ends"
+    assert judged.verdict == "out"
+    assert "Centred screw" in advice.remarks[0].metric
+
+
+@given(st.floats(100, 20_000), st.floats(20, 5000), st.floats(10, 2000))
+def test_a_speed_counts_only_if_the_run_is_long_enough_to_reach_it(
+    feed: float, accel: float, run: float
+) -> None:
+    """Step by step: speed up to the middle of the run, and see how fast that is."""
+    how = stated(PROOF, ROUTER, travel_mm=run, fixed=accel, start=feed, top=feed)
+    top, at, dt = 0.0, 0.0, 1e-3
+    steps = 0
+    while at < run / 2 and top < feed / 60 and steps < 40_000:
+        top += accel * dt
+        at += top * dt
+        steps += 1
+    near = abs((feed / 60) ** 2 / accel - run) < 0.02 * run + 2 * top * dt
+    assert near or steps == 40_000 or reached(how, feed) == (top >= feed / 60)
+
+
+def test_what_was_never_reached_proves_nothing() -> None:
+    how, *_ = climbed([(1000, "clean", None)])
+    # a thousand in a minute at 20 mm/s² takes 14 mm to come up to and to stop from
+    short = how.model_copy(update={"travel_mm": 10.0, "fixed": 20.0})
+    said = [*answers([("1000", "clean")]), *readings([("1000:home", 0.0)])]
+    nothing = PROOF.evaluate(short, said, DIAL, NOTHING)
+    assert nothing.rungs[0].result == "not_reached"
+    assert nothing.recommended is None
+    assert "never reached" in nothing.notes[0].text.metric
+    assert PROOF.judge(short, nothing, {"return": 0.02}).verdict == "out"
+    enough = short.model_copy(update={"travel_mm": 15.0})
+    assert PROOF.evaluate(enough, said, DIAL, NOTHING).proven == 1000
+
+
+def test_nothing_is_driven_fast_before_its_stops_are_proven() -> None:
+    with pytest.raises(Problem, match="stops are proven") as told:
+        PROOF.expect(stated(PROOF, ROUTER), DIAL, {"return": 0.02})
+    assert told.value.field == "proven"
+    for wrong in ({"top": 10}, {"step": 1, "start": 10, "top": 5000}):
+        with pytest.raises(ValidationError):
+            stated(PROOF, ROUTER, **wrong)
+
+
+# --- walk -----------------------------------------------------------------------------------------
+
+
+def walked(grades: dict[str, tuple[str, str]], travels: dict[str, float] | None = None) -> Any:
+    how = stated(WALK, part="")
+    seen = []
+    for i, s in enumerate(WALK.stations(how)):
+        usual = "flows" if s.key.startswith("oil") else "fine"
+        grade, text = grades.get(s.key, (usual, ""))
+        if s.reads == "observation":
+            seen.append(ObservationReading(id=str(i), station=s.key, grade=grade, text=text,
+                                           read_at=START + timedelta(minutes=i)))  # fmt: skip
+    lengths = readings((f"travel:{k}", v) for k, v in (travels or {}).items())
+    finding = WALK.evaluate(how, [*seen, *lengths], Rule(), NOTHING)
+    return finding, WALK.judge(how, finding, {})
+
+
+def test_a_walk_is_out_while_something_is_open_and_says_what_was_done() -> None:
+    finding, judged = walked({"edges": ("mended", "two burrs stoned off")})
+    assert judged.verdict == "true"
+    assert "two burrs stoned off" in finding.lines[0].metric
+    finding, judged = walked({"mains": ("danger", "bare wire at the switch"), "oil:2": ("dry", "")})
+    assert judged.verdict == "out"
+    assert judged.sentence.metric.startswith("Dangerous: cable, plug and switch")
+    assert [n.tone for n in finding.notes] == ["look", "look"]
+    assert "bare wire at the switch" in finding.notes[0].text.metric
+    router = WALK.propose(ROUTER)
+    assert "gantry" in router.places
+    assert "gantry" not in WALK.propose(MILL).places
+    with pytest.raises(ValidationError, match="no place moon"):
+        stated(WALK, part="", places=["moon"])
+
+
+def test_the_scale_to_buy_is_rounded_up_to_what_is_sold() -> None:
+    assert [scale_length_mm(t, 60) for t in (300, 180, 430, 431, 640)] == [400, 250, 500, 600, 800]
+    finding, _ = walked({}, {"left_right": 297.0, "up_down": 280.0})
+    assert finding.scales_mm == {"left_right": 400.0, "up_down": 350.0}
+    assert "should be 400 mm long" in finding.lines[0].metric

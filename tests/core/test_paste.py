@@ -1,0 +1,84 @@
+"""Readings copied from elsewhere: what is understood of them, line by line."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from truing.check import kind
+from truing.instruments import PlungerDial
+from truing.machine import starting_point
+from truing.paste import read_pasted
+from truing.problem import Problem
+
+RAIL = kind("rail_straight")
+HOW = RAIL.setup_type(places_mm=[0, 250, 500, 750])
+PLAN = RAIL.stations(HOW)
+DIAL = PlungerDial(graduation_mm=0.01, range_mm=5, repeatability_mm=0.003, unit="mm")
+
+
+def pasted(text: str, plan: Any = PLAN, counts: dict[str, int] | None = None, **more: Any) -> Any:
+    return read_pasted(text, plan, counts or {}, DIAL, **more)
+
+
+def kept(text: str, **more: Any) -> list[tuple[str, str]]:
+    told = pasted(text, **more)
+    return [(x.station, x.text) for x in told.lines if x.station]
+
+
+ALL = ["0", "250", "500", "750"]
+
+
+@pytest.mark.parametrize(("text", "values"), [
+    ("0.01\n0.02\n-0.03\n0", ["0.01", "0.02", "-0.03", "0"]),
+    ("height (mm)\n0.01\n0.02\n0.03\n0.04\n", ["0.01", "0.02", "0.03", "0.04"]),
+    ("0,01\n0,02\n−0,03\n0,04", ["0,01", "0,02", "−0,03", "0,04"]),
+    ("place;reading\n0;0,01\n250;0,02\n500;0,03\n750;0,04", ["0,01", "0,02", "0,03", "0,04"]),
+    ("0,0.01\n250,0.02\n500,0.03\n750,0.04", ["0.01", "0.02", "0.03", "0.04"]),
+    ("0\t1 div\n250\t2 div\n500\t3 div\n750\t4 div", ["1 div", "2 div", "3 div", "4 div"]),
+    ('"0","0.01 mm"\n"250","0.02 mm"\n"500","0.03 mm"\n"750","0.04 mm"',
+     ["0.01 mm", "0.02 mm", "0.03 mm", "0.04 mm"]),
+    ("12:03 station=0 value=0.01\n12:04 station=250 value=0.02\n12:05 station=500 value=0.03\n"
+     "12:06 station=750 value=0.04", ["0.01", "0.02", "0.03", "0.04"]),
+])  # fmt: skip
+def test_columns_files_and_logs_are_understood(text: str, values: list[str]) -> None:
+    assert kept(text) == list(zip(ALL, values, strict=True))
+
+
+def test_lines_that_name_their_place_need_no_order() -> None:
+    assert kept("750, 0.04\n0, 0.01") == [("750", "0.04"), ("0", "0.01")]
+    assert pasted("750, 0.04\n0, 0.01").missing == ["250", "500"]
+    # after what has been read already the plan goes on where it stood
+    assert kept("0.5", counts={"0": 1, "250": 1}) == [("500", "0.5")]
+
+
+def test_a_header_tells_the_unit_and_what_was_assumed_is_said() -> None:
+    told = pasted("dial [µm]\n12\n-4")
+    assert [(x.text, x.unit, x.words.metric) for x in told.lines if x.station] == [
+        ("12", "µm", "+0.012 mm"), ("-4", "µm", "−0.004 mm"),
+    ]  # fmt: skip
+    assert told.lines[0].skipped
+    assert told.assumed == ["The header says µm."]
+    assert pasted("0,5\n0,6").assumed == ["Commas are taken as decimal commas."]
+
+
+def test_nonsense_is_told_line_by_line_and_the_rest_can_be_kept() -> None:
+    told = pasted("0.01\nrubbish\n0.02 furlong\n3 mil\n0.03")
+    assert [bool(x.problem) for x in told.lines] == [False, True, True, True, False]
+    assert "no number" in told.lines[1].problem
+    assert "“furlong” in “0.02 furlong” is not a unit" in told.lines[2].problem
+    assert "Type thou or mm" in told.lines[3].problem
+    assert [x.station for x in told.lines] == ["0", None, None, None, "250"]
+    assert told.usable == 2
+    for empty in ("", "  \n \n"):
+        with pytest.raises(Problem, match="nothing in it") as problem:
+            pasted(empty)
+        assert problem.value.field == "text"
+    with pytest.raises(Problem, match="more than a round"):
+        pasted("1\n" * 501)
+    walk = kind("inspection")
+    machine = starting_point("column_mill")
+    seen = walk.stations(walk.propose(machine).model_copy(update={"travels": False}))
+    with pytest.raises(Problem, match="takes a length"):
+        pasted("1", plan=seen)

@@ -1,0 +1,268 @@
+"""Levels, gibs and shims behind them, against worked cases and plain geometry."""
+
+from __future__ import annotations
+
+import io
+import math
+from typing import Any
+
+import ezdxf
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from tests.core.helpers import NOTHING, answers, readings
+from truing.check import History, PastRound, kind
+from truing.checks.base_level.advise import lifts_mm
+from truing.checks.common import turns_words
+from truing.drawing.dxf import to_dxf
+from truing.drawing.pdf import to_pdf
+from truing.drawing.svg import to_svg
+from truing.instruments import Caliper, Level, PlungerDial
+from truing.machine import Feet, Foot, Machine, Slide, starting_point
+from truing.moves.move import Shim
+from truing.problem import Problem
+
+LEVEL, PLAY, GIB = kind("base_level"), kind("slide_play"), kind("gib_shim")
+MILL, MICRO = starting_point("column_mill"), starting_point("micro_mill")
+FINE_LEVEL = Level(sensitivity_mm_per_m=0.02, base_mm=200, repeatability_mm=1e-5,
+                   read_fraction=0.1)  # fmt: skip
+DIAL = PlungerDial(graduation_mm=0.001, range_mm=5, repeatability_mm=0.0003)
+MICROMETER = Caliper(resolution_mm=0.001, repeatability_mm=0.0005)
+
+
+def stated(check: Any, machine: Machine, part: str = "", **more: Any) -> Any:
+    return check.setup_type(**{**check.propose(machine, part).model_dump(), **more})
+
+
+def values(finding: Any) -> dict[str, float]:
+    return {q.key: q.estimate.value for q in finding.quantities}
+
+
+# --- level ----------------------------------------------------------------------------------------
+
+SLOPE = st.floats(-0.8, 0.8)
+
+
+@given(SLOPE, SLOPE, st.floats(-1.5, 1.5), st.floats(-0.3, 0.3), st.booleans())
+def test_a_level_turned_end_for_end_says_what_the_base_does(
+    a: float, b: float, twist: float, own: float, by_right: bool
+) -> None:
+    """The base is built of slopes here, division by division, not of the fit's columns."""
+    how = stated(LEVEL, MILL, across_x_mm=[-160, 0, 150], along_y_mm=[-90, 110],
+                 recorded="right" if by_right else "marked")  # fmt: skip
+    shown = []
+    for s in LEVEL.stations(how):
+        slope, at = (b, s.x_mm) if s.lies == "y" else (a, s.y_mm)
+        slope_to_plus = slope + twist * at / 1000
+        toward_marked = (slope_to_plus if s.marked > 0 else -slope_to_plus) + own
+        said = toward_marked if not by_right else toward_marked * s.marked
+        shown.append((s.key, said / 0.02 * FINE_LEVEL.division_mm))
+    finding = LEVEL.evaluate(how, readings(shown), FINE_LEVEL, NOTHING)
+    assert values(finding) == pytest.approx({"twist": twist, "slope_x": a, "slope_y": b}, abs=1e-6)
+    assert finding.own_error.value == pytest.approx(own, abs=1e-6)
+
+
+def test_a_level_of_unknown_sensitivity_is_asked_about_and_can_be_found_out() -> None:
+    how = stated(LEVEL, MILL)
+    unknown = Level(base_mm=250)
+    with pytest.raises(Problem, match="put a feeler blade under one end") as told:
+        LEVEL.expect(how, unknown, LEVEL.tolerances(MILL))
+    assert told.value.field == "instrument"
+    assert "not known" in unknown.reads_words.metric
+    found = Level(base_mm=250, blade_mm=0.1, blade_divisions=8)
+    assert found.level_sensitivity_mm_per_m == pytest.approx(0.05)
+    assert found.read("2 div").mm == pytest.approx(2 * 0.05 * 0.25)
+    with pytest.raises(ValidationError, match="read in divisions"):
+        Level(unit="mm")
+
+
+def test_stations_that_tell_no_twist_are_refused_by_name() -> None:
+    how = stated(LEVEL, MILL)
+    one_place = [(s.key, 0.0) for s in LEVEL.stations(how) if s.lies == "x" or s.x_mm < 0]
+    with pytest.raises(Problem, match="one place only") as told:
+        LEVEL.evaluate(how, readings(one_place), FINE_LEVEL, NOTHING)
+    assert told.value.field == "across_x_mm"
+    never_turned = [(s.key, 0.0) for s in LEVEL.stations(how) if s.marked > 0]
+    with pytest.raises(Problem, match="has not been turned"):
+        LEVEL.evaluate(how, readings(never_turned), FINE_LEVEL, NOTHING)
+    with pytest.raises(ValidationError, match="Two places are the same"):
+        stated(LEVEL, MILL, across_x_mm=[100, 100])
+
+
+def test_feet_come_up_to_the_highest_and_three_of_them_cannot_untwist() -> None:
+    assert MILL.feet
+    # a slope of 1 mm/m to the right: the left feet of a 420 mm stand come up by 0.42
+    assert lifts_mm(MILL.feet, 0.0, 1.0, 0.0) == pytest.approx([0.42, 0, 0.42, 0])
+    # a twist: both feet of the low diagonal by half of twist × length × width
+    both = lifts_mm(MILL.feet, 0.5)
+    assert both == pytest.approx([0, 0.5 * 0.42 * 0.38 / 2, 0.5 * 0.42 * 0.38 / 2, 0])
+    three = [Foot(name=n, x_mm=x, y_mm=y) for n, x, y in (("a", -200, -150), ("b", 200, -150),
+                                                          ("c", 0, 200))]  # fmt: skip
+    tripod = MILL.model_copy(update={"feet": Feet(places=three)})
+    how = stated(LEVEL, MILL)
+    shown = [(s.key, s.marked * s.x_mm * 1e-4) for s in LEVEL.stations(how)]
+    finding = LEVEL.evaluate(how, readings(shown), FINE_LEVEL, NOTHING)
+    limits = LEVEL.tolerances(MILL)
+    advice = LEVEL.advise(how, finding, limits, tripod, FINE_LEVEL, [], NOTHING)
+    assert not advice.moves
+    assert "Three feet cannot" in advice.remarks[0].metric
+    told = LEVEL.advise(how, finding, limits, MILL, FINE_LEVEL, [], NOTHING).moves[0]
+    up = [a for a in told.amounts if a.turns]
+    assert [a.place for a in up] == ["front right", "rear left"]
+    for amount in up:
+        assert amount.turns == pytest.approx(amount.amount_mm / MILL.feet.pitch_mm)
+        assert f"{amount.turns * 360:.0f}°" in str(amount.detail)
+
+
+def test_turns_are_said_as_a_person_says_them() -> None:
+    assert [turns_words(t) for t in (0.124, 0.5, 1.0, 1.26, 2.0)] == [
+        "⅛ turn", "½ turn", "1 turn", "1¼ turns", "2 turns",
+    ]  # fmt: skip
+    assert turns_words(0.02) == "a nudge of 7°"
+    assert turns_words(0.1, exact=True) == "36°"
+
+
+# --- play -----------------------------------------------------------------------------------------
+
+
+def played(machine: Machine, plays: tuple[float, ...], feel: str = "free", part: str = "left_right",
+           **more: Any) -> Any:  # fmt: skip
+    how = stated(PLAY, machine, part, places_mm=[-100, 0, 100], passes=1, **more)
+    shown = [*readings((f"{x:g}", v) for x, v in zip(how.places_mm, plays, strict=True)),
+             *answers((f"{x:g}:feel", feel) for x in how.places_mm)]  # fmt: skip
+    finding = PLAY.evaluate(how, shown, DIAL, NOTHING)
+    limits = PLAY.tolerances(machine)
+    return (PLAY.judge(how, finding, limits),
+            PLAY.advise(how, finding, limits, machine, DIAL, [], NOTHING), finding)  # fmt: skip
+
+
+def test_a_strip_gib_is_closed_by_its_pitch_and_a_tapered_one_by_its_taper() -> None:
+    judged, advice, _ = played(MICRO, (0.053, 0.053, 0.053))
+    assert judged.verdict == "out"
+    take = 0.053 - PLAY.tolerances(MICRO)["play"] / 2
+    screw = advice.moves[0].amounts[0]
+    assert screw.turns == pytest.approx(take / 0.8)
+    assert len(advice.moves[0].amounts) == 3
+    _, advice, _ = played(MILL, (0.053, 0.053, 0.053), taper_mm_per_m=20.0)
+    (screw,) = advice.moves[0].amounts
+    # one turn drives it in by 0.8 mm, which closes 0.016
+    assert screw.turns == pytest.approx(take / 0.016)
+    # the same, but on a dovetail's flank at 35° to the dial and the screw
+    _, flank, _ = played(MICRO, (0.053, 0.053, 0.053), screw_deg=35, reading_deg=35)
+    assert flank.moves[0].amounts[0].turns == pytest.approx(take / 0.8)
+    _, square, _ = played(MICRO, (0.053, 0.053, 0.053), reading_deg=35)
+    ratio = math.cos(math.radians(35))
+    assert square.moves[0].amounts[0].turns == pytest.approx(take / 0.8 * ratio)
+
+
+def test_a_worn_middle_is_recognised_and_never_tightened_on() -> None:
+    _, advice, finding = played(MICRO, (0.004, 0.06, 0.005))
+    assert finding.middle.value == pytest.approx(0.06 - 0.0045)
+    assert "worn" in finding.lines[0].metric
+    move = advice.moves[0] if advice.moves else None
+    assert move is None or move.takes_off["play"] <= 0.004
+    judged, advice, _ = played(MICRO, (0.002, 0.06, 0.002))
+    assert judged.verdict == "out"
+    assert not advice.moves
+    assert "nothing left to give" in advice.remarks[0].metric
+    assert advice.leave
+
+
+def test_what_binds_is_eased_however_small_its_play() -> None:
+    judged, advice, _ = played(MICRO, (0.001, 0.001, 0.001), feel="binds")
+    assert judged.verdict == "out"
+    assert "binds" in judged.sentence.metric
+    assert advice.moves[0].takes_off["play"] < 0
+    assert all(a.turns < 0 for a in advice.moves[0].amounts)
+
+
+def test_a_gib_at_its_end_and_carriages_have_nothing_to_turn() -> None:
+    _, advice, _ = played(MILL, (0.05, 0.05, 0.05), at_its_end=True)
+    assert not advice.moves
+    assert "Shim behind a gib" in advice.remarks[0].metric
+    carried = Machine(slides=[Slide(direction="left_right", gib="carriages")])
+    _, advice, _ = played(carried, (0.05, 0.05, 0.05))
+    assert "Carriages cannot be set" in advice.remarks[0].metric
+
+
+# --- shim behind a gib ----------------------------------------------------------------------------
+
+TIN = [Shim(thickness_mm=t, count=2) for t in (0.1, 0.2, 0.3, 0.5)]
+
+
+def gib(thick: float, thin: float, stock: Any = TIN, **more: Any) -> Any:
+    how = stated(GIB, MILL, apart_mm=120, wanted_mm=18, passes=1, **more)
+    finding = GIB.evaluate(how, readings([("thick", thick), ("thin", thin)]), MICROMETER, NOTHING)
+    limits = GIB.tolerances(MILL)
+    return how, finding, GIB.advise(how, finding, limits, MILL, MICROMETER, stock, NOTHING)
+
+
+def test_the_shim_is_taper_times_shift_from_stock_at_or_below_it() -> None:
+    # 2.4 mm in 120 is one in fifty; 18 mm back wants 0.36
+    how, finding, advice = gib(7.4, 5.0)
+    assert values(finding) == pytest.approx({"shift": 18, "taper": 20, "shim": 0.36})
+    move = advice.moves[0]
+    assert move.stacks[0].after_mm == [0.3]
+    assert move.predicted[0].after.value == pytest.approx(18 - 15)
+    assert any("next size down, 0.200 mm" in n.metric for n in move.notes)
+    # the real shift gives back the real taper
+    after = GIB.following(how, move)
+    assert (after.way, after.fitted_mm) == ("fitted", 0.3)
+    before = PastRound(number=1, values={q.key: q.estimate for q in finding.quantities})
+    fitted = GIB.evaluate(after, readings([("shift", 14.0)]), MICROMETER, History(rounds=[before]))
+    assert values(fitted)["taper"] == pytest.approx(0.3 / 14 * 1000)
+    assert values(fitted)["shift"] == pytest.approx(4.0)
+    assert "20.0" in fitted.lines[-1].metric
+
+
+@pytest.mark.parametrize(("thick", "thin", "words"), [
+    (6.0, 6.0005, "no taper can be told"),
+    (5.0, 7.4, "swapped"),
+])  # fmt: skip
+def test_no_taper_and_a_reversed_one_are_explained(thick: float, thin: float, words: str) -> None:
+    with pytest.raises(Problem, match=words) as told:
+        gib(thick, thin)
+    assert told.value.field == "readings"
+
+
+def test_an_empty_tin_names_what_could_be_bought() -> None:
+    _, _, advice = gib(7.4, 5.0, stock=[])
+    assert "0.35 mm is the nearest that is sold" in advice.moves[0].needs.metric
+    _, _, advice = gib(7.4, 5.0, stock=[Shim(thickness_mm=0.5, count=4)])
+    assert "0.350 mm is the nearest" in advice.moves[0].needs.metric
+
+
+def test_the_template_is_true_to_size_in_every_format() -> None:
+    how, finding, _ = gib(7.4, 5.0, length_mm=180, width_mm=22, tab_mm=8, relief_mm=10,
+                          oil_holes_mm=[40, 120], oil_hole_mm=4)  # fmt: skip
+    drawn = GIB.drawing(how, finding, MILL)
+    document = ezdxf.read(io.StringIO(to_dxf(drawn)))
+    assert document.header["$INSUNITS"] == 4
+    outline = next(e for e in document.modelspace().query("LWPOLYLINE") if e.closed)
+    xs, ys = zip(*[(p[0], p[1]) for p in outline.get_points()], strict=True)
+    # the tab stands out at the thin end; at the thick end the screw's relief is cut in
+    assert max(xs) - min(xs) == pytest.approx(180 + 8)
+    assert max(ys) - min(ys) == pytest.approx(22)
+    holes = document.modelspace().query("CIRCLE")
+    assert sorted(c.dxf.center.x - min(xs) for c in holes) == pytest.approx([40, 120])
+    assert {c.dxf.radius for c in holes} == {2.0}
+    svg = to_svg(drawn)
+    assert f'width="{drawn.width_mm:g}mm"' in svg
+    assert f'viewBox="0 0 {drawn.width_mm:g} {drawn.height_mm:g}"' in svg
+    bar = next(s for s in drawn.shapes if s.type == "line" and s.layer == "paper")
+    assert bar.points[1][0] - bar.points[0][0] == pytest.approx(100)
+    assert to_pdf(drawn).startswith(b"%PDF")
+    long = GIB.drawing(how.model_copy(update={"length_mm": 700.0}), finding, MILL)
+    assert to_pdf(long).count(b"/Type /Page\n") == 3
+
+
+@pytest.mark.parametrize("change", [
+    {"oil_holes_mm": [5, 500]}, {"oil_holes_mm": [50, 52]}, {"relief_mm": 60, "width_mm": 10},
+    {"oil_holes_mm": [50], "oil_hole_mm": 25, "width_mm": 20}, {"apart_mm": 0},
+    {"wanted_mm": -3},
+])  # fmt: skip
+def test_a_template_that_cannot_be_cut_is_refused(change: dict[str, Any]) -> None:
+    with pytest.raises(ValidationError):
+        stated(GIB, MILL, **change)

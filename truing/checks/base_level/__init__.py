@@ -1,0 +1,107 @@
+"""Does the base stand level, or at least without twist?"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, ClassVar
+
+from truing.check import Check, Expectation, History, Station, Tolerances
+from truing.checks.base_level.advise import advise
+from truing.checks.base_level.evaluate import BaseLevelFinding, design, evaluate
+from truing.checks.base_level.setup import BaseLevelSetup, propose, stations
+from truing.checks.common import Case, expectation
+from truing.gather import combine, expected_mean
+from truing.instruments import Instrument
+from truing.machine import Machine
+from truing.moves.move import Advice, Shim
+from truing.readings import Reading
+from truing.words import Words, say, show
+
+ENDS_MM_PER_M = 0.05
+"""Twist between the ends of a base that a hobby machine may keep."""
+
+
+class BaseLevel(Check[BaseLevelSetup, BaseLevelFinding]):
+    """Slope and twist of a base by a level that is turned end for end."""
+
+    key: ClassVar[str] = "base_level"
+    layout: ClassVar[Any] = "plan"
+    limit_kinds: ClassVar[Any] = {
+        "twist": ("Twist", "twist"),
+        "level": ("Level, either way", "slope"),
+    }
+    setup_type = BaseLevelSetup
+    finding_type = BaseLevelFinding
+
+    def propose(self, machine: Machine, part: str = "") -> BaseLevelSetup | None:
+        return propose(machine)
+
+    def tolerances(self, machine: Machine) -> Tolerances:
+        return {"twist": ENDS_MM_PER_M / max(0.3, _length_mm(machine) / 1000), "level": 0.2}
+
+    def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
+        length = _length_mm(machine)
+        return say(
+            "one end of the base is turned against the other by {turn} over its {length}: what is "
+            "bolted to it is twisted as much.",
+            turn=show(tolerances["twist"] * length / 1000, 0.001, "slope"),
+            length=show(length, 1),
+        )
+
+    def takes(self, setup: BaseLevelSetup) -> tuple[str, ...]:
+        return ("level",)
+
+    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
+        return {"ends": ("level",), "single": ("level",)}
+
+    def stations(self, setup: BaseLevelSetup, readings: Sequence[Reading] = ()) -> list[Station]:
+        return list(stations(setup))
+
+    def expect(
+        self, setup: BaseLevelSetup, instrument: Instrument, tolerances: Tolerances
+    ) -> Expectation | None:
+        plan = stations(setup)
+        weights = design(setup, plan, {s.key for s in plan}, instrument)
+        mean = expected_mean(instrument, setup.passes)
+        twist, _ = combine({s.key: mean for s in plan}, weights["twist"])
+        helps = say(
+            "a level of {s} per division would do, or stations further apart.",
+            s=show(
+                instrument.level_sensitivity_mm_per_m * tolerances["twist"] / 4 / twist.expanded,
+                1e-3,
+                "slope",
+            ),
+        )
+        return expectation(twist.expanded, tolerances["twist"], "twist", helps)
+
+    def evaluate(
+        self,
+        setup: BaseLevelSetup,
+        readings: Sequence[Reading],
+        instrument: Instrument,
+        history: History,
+    ) -> BaseLevelFinding:
+        return evaluate(setup, readings, instrument, history)
+
+    def advise(
+        self,
+        setup: BaseLevelSetup,
+        finding: BaseLevelFinding,
+        tolerances: Tolerances,
+        machine: Machine,
+        instrument: Instrument,
+        stock: Sequence[Shim],
+        history: History,
+    ) -> Advice:
+        return advise(Case(setup, finding, tolerances, machine, instrument, stock, history))
+
+
+def _length_mm(machine: Machine) -> float:
+    places = machine.feet.places if machine.feet else []
+    xs, ys = [f.x_mm for f in places], [f.y_mm for f in places]
+    if not places:
+        return 500.0
+    return max(max(xs) - min(xs), max(ys) - min(ys))
+
+
+BASE_LEVEL = BaseLevel()

@@ -1,0 +1,147 @@
+"""Which foot to turn, how far, and in which order."""
+
+from __future__ import annotations
+
+from truing.checks.base_level.evaluate import BaseLevelFinding
+from truing.checks.base_level.setup import BaseLevelSetup
+from truing.checks.common import Case, after, prediction, turns_words
+from truing.figures import Spot, plan_figure
+from truing.machine import Feet
+from truing.moves.move import Advice, Amount, Move
+from truing.moves.pivot import TAP_SCATTER, aim
+from truing.words import Words, plain, say, show
+
+BRACE = "A machine on its feet can tip: one foot at a time, never reach under it."
+LEAST_TURN = 1 / 180
+"""Two degrees: less than that nobody sets with a spanner."""
+
+
+def advise(case: Case[BaseLevelSetup, BaseLevelFinding]) -> Advice:
+    """One move: every low foot up by its share."""
+    feet = case.machine.feet
+    if feet is None:
+        return Advice(
+            moves=[],
+            leave=None,
+            remarks=[plain("No levelling feet are described on this machine: see Machine.")],
+        )
+    if len(feet.places) == 3 and case.setup.school == "twist":
+        return Advice(
+            moves=[],
+            leave=None,
+            remarks=[
+                plain(
+                    "Three feet cannot twist a base, so they cannot untwist it: the twist is in "
+                    "the base itself."
+                )
+            ],
+        )
+    return Advice(moves=[_turn_feet(case, feet)], leave=None, remarks=[])
+
+
+def lifts_mm(feet: Feet, twist: float, slope_x: float = 0.0, slope_y: float = 0.0) -> list[float]:
+    """How far each foot has to come up (mm), the highest staying: z from slopes in mm/m and twist
+    in mm/m per m, over the feet's own middle."""
+    mid_x = sum(f.x_mm for f in feet.places) / len(feet.places)
+    mid_y = sum(f.y_mm for f in feet.places) / len(feet.places)
+    z = [
+        (slope_x * (f.x_mm - mid_x) + slope_y * (f.y_mm - mid_y)) / 1000
+        + twist * (f.x_mm - mid_x) * (f.y_mm - mid_y) / 1e6
+        for f in feet.places
+    ]
+    return [max(z) - v for v in z]
+
+
+def _turn_feet(case: Case[BaseLevelSetup, BaseLevelFinding], feet: Feet) -> Move:
+    finding, earth = case.finding, case.setup.school == "earth"
+    twist = case.get("twist")
+    assert twist is not None
+    aimed = aim("twist", twist.estimate.value, "feet", case.history)
+    take = {"twist": twist.estimate.value - aimed.aim}
+    if earth:
+        take["slope_y"] = finding.slope_y.value
+        take["slope_x"] = finding.slope_x.value if finding.slope_x else 0.0
+    lifts = lifts_mm(feet, take["twist"], take.get("slope_x", 0.0), take.get("slope_y", 0.0))
+    if not earth and len(lifts) == 4 and max(lifts) < LEAST_TURN * feet.pitch_mm:
+        # too little to be shared by two feet: one of them takes all of it
+        one = lifts.index(max(lifts))
+        lifts = [2 * lift if i == one else 0.0 for i, lift in enumerate(lifts)]
+    amounts = [_amount(feet, i, lift) for i, lift in enumerate(lifts)]
+    order = sorted((i for i, lift in enumerate(lifts) if amounts[i].turns), key=lambda i: -lifts[i])
+    names = [feet.places[i].name for i in order]
+    sequence = ", then ".join(names) if names else "none"
+    steps = [
+        plain("Slacken the lock nuts of the feet that are named. The others stay."),
+        plain(f"Turn {sequence}: half of the figure first, all round, then the other half."),
+        plain("Feel each foot: every one has to carry. Nip the lock nuts."),
+        plain("Wait a minute, then read all stations again."),
+    ]
+    notes: list[Words] = []
+    if not earth and len(feet.places) == 4 and len(order) > 1:
+        low = feet.places[order[0]].name
+        notes.append(
+            say(
+                "Or turn one foot only: {low} by {turns} up. A stiff base answers with less than "
+                "was turned, so read again.",
+                low=low,
+                turns=turns_words(2 * lifts[order[0]] / feet.pitch_mm, exact=True),
+            )
+        )
+    if aimed.share_left:
+        notes.append(plain(f"This base left about {aimed.share_left:.0%} of earlier turns undone; "
+                           "the figures allow for it."))  # fmt: skip
+    predicted = [
+        prediction(q, after(q.estimate, q.estimate.value - take[q.key], 2 * TAP_SCATTER))
+        for q in finding.quantities
+        if q.key in take
+    ]
+    return Move(
+        key="feet",
+        mechanism="feet",
+        title=plain("Turn the feet: " + ", ".join(f"{n} up" for n in names) if names
+                    else "The feet stand right within two degrees of a turn"),
+        steps=steps,
+        cautions=[BRACE],
+        amounts=amounts,
+        figures=[
+            plan_figure(
+                plain("Turns of each foot, seen from above"),
+                [
+                    Spot(
+                        label=a.place, x_mm=a.x_mm, y_mm=a.y_mm, words=a.words, detail=a.detail,
+                        sort="up" if a.turns else "stay",
+                    )
+                    for a in amounts
+                ],
+            )
+        ],
+        predicted=predicted,
+        takes_off=take,
+        notes=notes,
+        needs=None if names else plain("No foot has to turn by two degrees or more: this pitch "
+                                       "cannot set it finer."),
+    )  # fmt: skip
+
+
+def _amount(feet: Feet, i: int, lift_mm: float) -> Amount:
+    foot = feet.places[i]
+    turns = lift_mm / feet.pitch_mm
+    if turns < LEAST_TURN:
+        return Amount(
+            place=foot.name, x_mm=foot.x_mm, y_mm=foot.y_mm, turns=0.0, amount_mm=0.0,
+            words=plain("stays"), detail=None,
+        )  # fmt: skip
+    return Amount(
+        place=foot.name,
+        x_mm=foot.x_mm,
+        y_mm=foot.y_mm,
+        turns=turns,
+        amount_mm=lift_mm,
+        words=plain(f"{turns_words(turns, exact=True)} up"),
+        detail=say(
+            "{lift} · {deg}° · {flats} flats",
+            lift=show(lift_mm, 0.01),
+            deg=f"{turns * 360:.0f}",
+            flats=f"{turns * feet.flats:.1f}".rstrip("0").rstrip("."),
+        ),
+    )

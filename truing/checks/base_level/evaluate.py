@@ -1,0 +1,239 @@
+"""From divisions of a level to slope and twist.
+
+The base is taken as z = a·x + b·y + t·x·y: lengthwise stations read a + t·y, crosswise ones
+b + t·x. A level that is turned end for end reads ±slope + its own error.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from typing import Literal
+
+import numpy as np
+
+from truing.check import Finding, History, Note, Quantity
+from truing.checks.base_level.setup import BaseLevelSetup, LevelStation, stations
+from truing.checks.common import quantity
+from truing.figures import WarpFigure, WarpPoint, magnification
+from truing.gather import Gathered, gather
+from truing.instruments import Instrument
+from truing.problem import Problem
+from truing.quantities import Estimate
+from truing.readings import Reading
+from truing.words import Words, plain, say, show, show_estimate
+
+
+class BaseLevelFinding(Finding):
+    """Slopes of the base (mm/m), its twist (mm/m per m), and the level's own error (mm/m)."""
+
+    kind: Literal["base_level"] = "base_level"
+    slope_x: Estimate | None
+    slope_y: Estimate
+    twist: Estimate
+    own_error: Estimate | None
+
+
+NAMES = ("slope_y", "twist", "slope_x", "own")
+
+
+def design(
+    setup: BaseLevelSetup,
+    plan: Sequence[LevelStation],
+    read: Collection[str],
+    instrument: Instrument,
+) -> dict[str, dict[str, float]]:
+    """For each unknown, the weight of every station's reading (mm over the level's base) in it.
+
+    Problem when the stations that were read cannot tell the twist.
+    """
+    used = [s for s in plan if s.key in read]
+    across = {s.x_mm for s in used if s.lies == "y"}
+    if len(across) < 2:
+        raise Problem(
+            "Crosswise it has been read at one place only, which tells no twist.",
+            expected="Read a second crosswise place, far from the first.",
+            field="across_x_mm",
+        )
+    lengthwise = any(s.lies == "x" for s in used)
+    turned = setup.way == "ends"
+    if turned and not any(s.marked == -1 for s in used):
+        raise Problem(
+            "The level has not been turned yet, so its own error is still in the readings.",
+            expected="Turn it end for end at a station and read again.",
+            field="readings",
+        )
+    names = [n for n in NAMES if (n != "slope_x" or lengthwise) and (n != "own" or turned)]
+    rows = []
+    for s in used:
+        # plus toward the marked end: turning the level turns the sign of the slope, not of its own
+        slope = s.marked if setup.recorded == "marked" else 1
+        own = 1 if setup.recorded == "marked" else s.marked
+        here = {
+            "slope_x": slope * (s.lies == "x"),
+            "slope_y": slope * (s.lies == "y"),
+            "twist": slope * (s.x_mm if s.lies == "y" else s.y_mm) / 1000,
+            "own": own,
+        }
+        rows.append([here[n] for n in names])
+    per_mm = 1000 / instrument.level_base_mm  # slope in mm/m for a rise of 1 mm over the base
+    solve = np.linalg.pinv(np.array(rows, dtype=float)) * per_mm
+    return {
+        name: {s.key: float(w) for s, w in zip(used, solve[i], strict=True)}
+        for i, name in enumerate(names)
+    }
+
+
+def evaluate(
+    setup: BaseLevelSetup,
+    readings: Sequence[Reading],
+    instrument: Instrument,
+    history: History,
+) -> BaseLevelFinding:
+    """See `Check.evaluate`."""
+    plan = stations(setup)
+    got = gather(plan, readings, instrument, history)
+    weights = design(setup, plan, got.means, instrument)
+    found = {name: got.combine(w) for name, w in weights.items()}
+    twist, slope_y = found["twist"][0], found["slope_y"][0]
+    slope_x = found["slope_x"][0] if "slope_x" in found else None
+    own = found["own"][0] if "own" in found else None
+    return BaseLevelFinding(
+        quantities=_quantities(setup, found),
+        stations=got.station_means(_left(plan, got, found, setup, instrument)),
+        notes=[*got.notes("Let the level take the temperature of the room."), *_own_notes(own)],
+        spread=got.own,
+        s_mm=got.s_mm,
+        step_mm=instrument.step_mm,
+        lines=_lines(setup, plan, twist, own),
+        figures=[_figure(plan, twist, slope_x, slope_y, setup)],
+        slope_x=slope_x,
+        slope_y=slope_y,
+        twist=twist,
+        own_error=own,
+    )
+
+
+def _quantities(setup: BaseLevelSetup, found: dict[str, tuple[Estimate, float]]) -> list[Quantity]:
+    twist, gain = found["twist"]
+    size = show_estimate(abs(twist.value), twist.expanded, "twist")
+    high = "right" if twist.value > 0 else "left"
+    sentence = (
+        say(
+            "Twisted by {size}: the rear {high} corner and the one diagonal to it stand high.",
+            size=size,
+            high=high,
+        )
+        if twist.visible
+        else say("No twist that can be told from nothing: {size}.", size=size)
+    )
+    quantities = [
+        quantity("twist", "Twist", twist, sentence, gain=gain, measure="twist",
+                 tolerance_key="twist")
+    ]  # fmt: skip
+    judged = "level" if setup.school == "earth" else None
+    for key, label, sides in (
+        ("slope_x", "Slope, left to right", ("right", "left")),
+        ("slope_y", "Slope, front to rear", ("rear", "front")),
+    ):
+        if key not in found:
+            continue
+        slope, gain = found[key]
+        size = show_estimate(abs(slope.value), slope.expanded, "slope")
+        side = sides[0] if slope.value > 0 else sides[1]
+        quantities.append(
+            quantity(
+                key, label, slope,
+                say("It rises to the {side} by {size}.", side=side, size=size),
+                gain=gain, measure="slope", tolerance_key=judged,
+            )
+        )  # fmt: skip
+    return quantities
+
+
+def _left(
+    plan: Sequence[LevelStation],
+    got: Gathered,
+    found: dict[str, tuple[Estimate, float]],
+    setup: BaseLevelSetup,
+    instrument: Instrument,
+) -> dict[str, float]:
+    """What the fit leaves at each station, mm over the level's base."""
+    v = {name: e.value for name, (e, _) in found.items()}
+    left = {}
+    for s in plan:
+        if s.key not in got.means:
+            continue
+        along = v.get("slope_x", 0.0) if s.lies == "x" else v["slope_y"]
+        slope = along + v["twist"] * (s.x_mm if s.lies == "y" else s.y_mm) / 1000
+        own = v.get("own", 0.0)
+        told = s.marked * slope + own if setup.recorded == "marked" else slope + s.marked * own
+        left[s.key] = got.means[s.key].mean_mm - told / 1000 * instrument.level_base_mm
+    return left
+
+
+def _own_notes(own: Estimate | None) -> list[Note]:
+    if own is None or not own.visible:
+        return []
+    text = say(
+        "The level itself is off by {e}; turning it has taken that out. Adjust it some day.",
+        e=show_estimate(own.value, own.expanded, "slope", signed=True),
+    )
+    return [Note(tone="info", text=text)]
+
+
+def _lines(
+    setup: BaseLevelSetup, plan: Sequence[LevelStation], twist: Estimate, own: Estimate | None
+) -> list[Words]:
+    xs = [s.x_mm for s in plan if s.lies == "y"]
+    apart = max(xs) - min(xs)
+    lines = [
+        say(
+            "Between your outer stations, {apart} apart, one end is turned against the other by "
+            "{turn}.",
+            apart=show(apart, 1),
+            turn=show_estimate(
+                abs(twist.value) * apart / 1000, twist.expanded * apart / 1000, "slope"
+            ),
+        )
+    ]
+    if setup.way == "single":
+        lines.append(
+            plain("The level was not turned: its own error, if it has one, is in the slopes. "
+                  "The twist is free of it.")
+        )  # fmt: skip
+    elif own is not None:
+        lines.append(
+            say(
+                "The level’s own error: {e}.",
+                e=show_estimate(own.value, own.expanded, "slope", signed=True),
+            )
+        )
+    return lines
+
+
+def _figure(
+    plan: Sequence[LevelStation],
+    twist: Estimate,
+    slope_x: Estimate | None,
+    slope_y: Estimate,
+    setup: BaseLevelSetup,
+) -> WarpFigure:
+    half_x = max([abs(s.x_mm) for s in plan] + [50.0])
+    half_y = max([abs(s.y_mm) for s in plan] + [half_x * 0.6])
+    level = setup.school == "earth"
+    a = slope_x.value if slope_x and level else 0.0
+    b = slope_y.value if level else 0.0
+    points = []
+    for label, x, y in (
+        ("front left", -half_x, -half_y), ("front right", half_x, -half_y),
+        ("rear right", half_x, half_y), ("rear left", -half_x, half_y),
+    ):  # fmt: skip
+        z = (a * x + b * y) / 1000 + twist.value * x * y / 1e6
+        points.append(
+            WarpPoint(label=label, x_mm=x, y_mm=y, z_mm=z, words=show(z, 0.001, signed=True))
+        )
+    return WarpFigure(
+        title=plain("The base, its corners as far from flat as the readings say"),
+        points=points,
+        factor=magnification(max(abs(p.z_mm) for p in points), 2 * half_x),
+    )

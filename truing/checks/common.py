@@ -1,0 +1,210 @@
+"""What the kinds of check share: the case they advise on, predictions, expectations, wording."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, Generic, TypeVar
+
+from truing.check import Expectation, Finding, History, Quantity, Setup, Tolerances
+from truing.instruments import Instrument
+from truing.machine import Machine, Slide
+from truing.machine.parts import Direction
+from truing.moves.move import Prediction, Shim
+from truing.problem import Problem
+from truing.quantities import Estimate, combined
+from truing.verdict import verdict
+from truing.words import MINUS, Measure, Words, plain, say, show, show_estimate
+
+ISOLATE = "Isolate the machine before hands go near the cutter or spindle; turn it by hand."
+SHARP = "Shim stock cuts: deburr it, wear gloves."
+STILL = (
+    "Keep the motors still, or unplug the machine, while hands are at nuts, belts and couplings."
+)
+
+S = TypeVar("S", bound=Setup)
+F = TypeVar("F", bound=Finding)
+
+
+@dataclass(frozen=True)
+class Case(Generic[S, F]):
+    """Everything the advice looks at."""
+
+    setup: S
+    finding: F
+    tolerances: Tolerances
+    machine: Machine
+    instrument: Instrument
+    stock: Sequence[Shim]
+    history: History
+
+    def amiss(self, tolerance_key: str) -> list[Quantity]:
+        """Quantities of this sort that are not true."""
+        limit = self.tolerances[tolerance_key]
+        return [q for q in self.of(tolerance_key) if verdict(q.estimate, limit, q.floor) != "true"]
+
+    def of(self, tolerance_key: str) -> list[Quantity]:
+        """Quantities that are judged by this limit."""
+        return [q for q in self.finding.quantities if q.tolerance_key == tolerance_key]
+
+    def get(self, key: str) -> Quantity | None:
+        """A quantity by its key."""
+        return next((q for q in self.finding.quantities if q.key == key), None)
+
+
+def after(now: Estimate, aimed: float, scatter: float) -> Estimate:
+    """Prediction: what was aimed at, with the doubt of both readings and of the move itself."""
+    changed = now.value - aimed
+    big = combined(now.expanded, now.expanded, scatter * changed)
+    return Estimate(value=aimed, u=big / 2, expanded=big)
+
+
+def prediction(q: Quantity, after: Estimate) -> Prediction:
+    """The prediction of one quantity, in words."""
+    return Prediction(
+        quantity=q.key,
+        after=after,
+        label=q.label,
+        words=show_estimate(
+            after.value, after.expanded, q.measure, signed=q.words.metric[:1] in ("+", MINUS)
+        ),
+    )
+
+
+def quantity(
+    key: str,
+    label: str,
+    estimate: Estimate,
+    sentence: Words,
+    *,
+    gain: float,
+    measure: Measure,
+    tolerance_key: str | None,
+    floor: float = 0.0,
+    deduced: bool = False,
+    signed: bool = True,
+) -> Quantity:
+    """A quantity with its figures in words; one that is deduced says so."""
+    words = show_estimate(estimate.value, estimate.expanded, measure, signed=signed)
+    return Quantity(
+        key=key,
+        tolerance_key=tolerance_key,
+        label=label,
+        measure=measure,
+        estimate=estimate,
+        gain=gain,
+        floor=floor,
+        deduced=deduced,
+        words=words + " (deduced)" if deduced else words,
+        sentence=sentence,
+    )
+
+
+def expectation(
+    expanded: float, limit: float, measure: Measure, helps: Words | None = None
+) -> Expectation:
+    """What to expect against the limit, and what would help when it is more than a quarter."""
+    enough = expanded <= limit / 4
+    told = say(
+        "Expect ±{u} against a limit of {t}.",
+        u=show(expanded, expanded / 10, measure),
+        t=show(limit, limit / 10, measure),
+    )
+    if not enough:
+        told = say(
+            "{told} That is more than a quarter of it: {helps}",
+            told=told,
+            helps=helps
+            or say(
+                "an instrument that gives ±{u} would do.",
+                u=show(limit / 4, limit / 40, measure),
+            ),
+        )
+    if expanded > limit:
+        told = told + " As it stands it can find a large error, but never call it true."
+    return Expectation(
+        expanded=expanded, tolerance=limit, enough=enough, measure=measure, text=told
+    )
+
+
+def total_range(values: Sequence[float]) -> float:
+    """Highest less lowest; 0 for none."""
+    return max(values) - min(values) if values else 0.0
+
+
+MEAN_RANGE = {2: 1.13, 3: 1.69, 4: 2.06, 5: 2.33, 6: 2.53, 7: 2.70, 8: 2.85, 9: 2.97, 10: 3.08,
+              12: 3.26, 15: 3.47, 20: 3.73, 30: 4.09}  # fmt: skip
+"""Mean of highest less lowest of n values of a standard normal distribution."""
+
+
+def peak_to_valley(deviations: Mapping[str, float], u_mm: float) -> tuple[Estimate, float]:
+    """Highest less lowest as an estimate, and the floor that noise alone would reach (mm)."""
+    n = max(2, len(deviations))
+    floor = next((v for k, v in MEAN_RANGE.items() if k >= n), 4.1) * u_mm
+    return (
+        Estimate(
+            value=total_range(list(deviations.values())),
+            u=math.sqrt(2) * u_mm,
+            expanded=2 * math.sqrt(2) * u_mm,
+        ),
+        floor,
+    )
+
+
+_ENDS: dict[Direction, tuple[str, str]] = {
+    "left_right": ("left", "right"),
+    "front_back": ("front", "rear"),
+    "up_down": ("low", "high"),
+}
+
+
+def ends_of(direction: Direction) -> tuple[str, str]:
+    """What the two ends of a travel are called, the minus end first."""
+    return _ENDS[direction]
+
+
+def slide_of(machine: Machine, direction: Direction) -> Slide:
+    """The slide that moves this way. Problem, naming the field, when the machine has none."""
+    slide = machine.slide(direction)
+    if slide is None:
+        raise Problem(
+            "This machine is not described as having that slide.",
+            expected="Pick another, or add it under Machine.",
+            field="slide",
+        )
+    return slide
+
+
+def default_places(travel_mm: float, n: int = 3, margin: float = 0.1) -> list[float]:
+    """Places spread over a travel, from its middle, a little short of both stops."""
+    reach = round(travel_mm * (0.5 - margin / 2))
+    return [float(round(-reach + 2 * reach * i / (n - 1))) for i in range(n)]
+
+
+def at_place(x_mm: float, direction: Direction) -> str:
+    """A place along a travel as people say it."""
+    low, high = ends_of(direction)
+    if abs(x_mm) < 1e-9:
+        return "mid travel"
+    return f"{abs(x_mm):g} mm {low if x_mm < 0 else high} of the middle"
+
+
+EIGHTHS = {0: "", 1: "⅛", 2: "¼", 3: "⅜", 4: "½", 5: "⅝", 6: "¾", 7: "⅞"}
+
+
+def turns_words(turns: float, *, exact: bool = False) -> str:
+    """A turn of a screw to the nearest eighth, as one says it; in degrees where an eighth is too
+    coarse, or below a quarter when it is to be `exact`."""
+    eighths = round(abs(turns) * 8)
+    whole, part = divmod(eighths, 8)
+    if exact and eighths < 2:
+        return f"{abs(turns) * 360:.0f}°"
+    if eighths == 0:
+        return f"a nudge of {abs(turns) * 360:.0f}°"
+    return f"{whole or ''}{EIGHTHS[part]} turn{'s' if whole > 1 or (whole and part) else ''}"
+
+
+def no_moves(*remarks: str) -> dict[str, Any]:
+    """Advice that is words only."""
+    return {"moves": [], "leave": None, "remarks": [plain(r) for r in remarks]}

@@ -1,0 +1,233 @@
+"""From the rungs of a ladder to what is proven, what fails, and what to use.
+
+A run of length L reaches feed v at acceleration a only if v²/a ≤ L: half of that to speed up, half
+to slow down. A rung that was never reached proves nothing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+from pydantic import BaseModel
+
+from truing.check import Finding, History, Note, Quantity
+from truing.checks.common import quantity
+from truing.checks.drive_proof.setup import DriveProofSetup, stations, unit
+from truing.figures import LadderFigure, Rung
+from truing.gather import Gathered, gather
+from truing.instruments import Instrument
+from truing.problem import Problem
+from truing.quantities import Estimate
+from truing.readings import GradeReading, LengthReading, Reading
+from truing.spread import Spread
+from truing.words import Measure, Words, plain, say, show
+
+NEAR_END = 0.15
+"""Share of the run at each end within which a stall points to the ends of the screw."""
+
+
+Result = Literal["clean", "rattles", "stalls", "not_reached"]
+
+
+class RungResult(BaseModel):
+    """One rung: how it went, where, what it missed zero by (mm), and whether it was reached."""
+
+    value: float
+    result: Result
+    where_mm: float | None
+    missed_mm: float | None
+
+
+class DriveProofFinding(Finding):
+    """The ladder as far as it was climbed; values in mm/min for feeds, mm/s² for accelerations."""
+
+    kind: Literal["drive_proof"] = "drive_proof"
+    rungs: list[RungResult]
+    proven: float | None
+    """Highest that ran clean, was reached and came back to zero."""
+    fails: float | None
+    recommended: float | None
+    cause: Literal["ends", "anywhere", ""]
+
+
+def reached(setup: DriveProofSetup, value: float) -> bool:
+    """Whether the slide comes up to speed within one run."""
+    feed, accel = (value, setup.fixed) if setup.ladder == "feed" else (setup.fixed, value)
+    return (feed / 60) ** 2 / accel <= setup.travel_mm
+
+
+def evaluate(
+    setup: DriveProofSetup,
+    readings: Sequence[Reading],
+    instrument: Instrument,
+    history: History,
+) -> DriveProofFinding:
+    """See `Check.evaluate`."""
+    grades = {r.station: r for r in readings if isinstance(r, GradeReading)}
+    if not grades:
+        raise Problem("No step has been run yet.", expected="Run the first one.", field="readings")
+    got = None
+    if any(isinstance(r, LengthReading) for r in readings):
+        got = gather(stations(setup, readings), readings, instrument, history)
+    rungs = [_rung(setup, v, grades[f"{v:g}"], got) for v in setup.rungs if f"{v:g}" in grades]
+    clean = [r for r in rungs if r.result == "clean" and r.missed_mm is not None]
+    proven = max((r.value for r in clean), default=None)
+    failed = [r for r in rungs if r.result in ("rattles", "stalls")]
+    fails = min((r.value for r in failed), default=None)
+    recommended = _recommended(proven, fails)
+    measure: Measure = "feed" if setup.ladder == "feed" else "accel"
+    return DriveProofFinding(
+        quantities=_quantities(clean, got, proven, recommended, measure),
+        stations=got.station_means() if got else [],
+        notes=_notes(setup, rungs, got),
+        spread=got.own if got else Spread(),
+        s_mm=got.s_mm if got else 0.0,
+        step_mm=instrument.step_mm,
+        lines=_lines(setup, proven, fails, recommended, measure),
+        figures=[_figure(setup, rungs, recommended, measure)],
+        rungs=rungs,
+        proven=proven,
+        fails=fails,
+        recommended=recommended,
+        cause=_cause(setup, failed),
+    )
+
+
+def _rung(
+    setup: DriveProofSetup, value: float, grade: GradeReading, got: Gathered | None
+) -> RungResult:
+    home = f"{value:g}:home"
+    missed = got.means[home].mean_mm if got and got.has(home) else None
+    short = grade.grade == "clean" and not reached(setup, value)
+    result: Result = "not_reached" if short else grade.grade  # type: ignore[assignment]
+    return RungResult(value=value, result=result, where_mm=grade.where_mm, missed_mm=missed)
+
+
+def _recommended(proven: float | None, fails: float | None) -> float | None:
+    """At most half of the first that failed, never above what is proven; while nothing has failed,
+    half of what is proven, since the first failure lies somewhere above it."""
+    if proven is None:
+        return None
+    return min(proven, fails / 2) if fails is not None else proven / 2
+
+
+def _cause(setup: DriveProofSetup, failed: Sequence[RungResult]) -> Literal["ends", "anywhere", ""]:
+    places = [r.where_mm for r in failed if r.where_mm is not None]
+    if not failed:
+        return ""
+    near = setup.travel_mm / 2 * (1 - 2 * NEAR_END)
+    return "ends" if places and all(abs(p) >= near for p in places) else "anywhere"
+
+
+def _quantities(
+    clean: Sequence[RungResult],
+    got: Gathered | None,
+    proven: float | None,
+    recommended: float | None,
+    measure: Measure,
+) -> list[Quantity]:
+    found = []
+    if clean and got:
+        worst = max(clean, key=lambda r: abs(r.missed_mm or 0.0))
+        estimate = got.combine({f"{worst.value:g}:home": 1.0})[0]
+        found.append(
+            quantity(
+                "return", "Missed zero by", estimate,
+                say("After {v} it came back {d} off zero.",
+                    v=show(worst.value, 1, measure), d=show(abs(estimate.value), 0.001)),
+                gain=1.0, measure="length", tolerance_key="return",
+            )
+        )  # fmt: skip
+    for key, label, value in (
+        ("proven", "Highest proven", proven),
+        ("recommended", "Recommended", recommended),
+    ):
+        if value is not None:
+            exact = Estimate(value=value, u=0.0, expanded=0.0)
+            q = quantity(key, label, exact, plain(""), gain=0.0, measure=measure,
+                         tolerance_key=None, signed=False)  # fmt: skip
+            found.append(q.model_copy(update={"words": show(value, 1, measure)}))
+    return found
+
+
+def _notes(setup: DriveProofSetup, rungs: Sequence[RungResult], got: Gathered | None) -> list[Note]:
+    notes = []
+    for r in rungs:
+        if r.result != "not_reached":
+            continue
+        feed, accel = (r.value, setup.fixed) if setup.ladder == "feed" else (setup.fixed, r.value)
+        need = (feed / 60) ** 2 / accel
+        notes.append(
+            Note(
+                tone="look",
+                station=f"{r.value:g}",
+                text=say(
+                    "{v} was never reached: it takes {need} to come up to it and stop again, and "
+                    "the run is {run}. It proves nothing; run further, or accelerate faster.",
+                    v=f"{r.value:g} {unit(setup.ladder)}",
+                    need=show(need, 1),
+                    run=show(setup.travel_mm, 1),
+                ),
+            )
+        )
+    if got:
+        notes += [n for n in got.notes() if n.tone != "look" or "left out" not in n.text.metric]
+    return notes
+
+
+def _lines(
+    setup: DriveProofSetup,
+    proven: float | None,
+    fails: float | None,
+    recommended: float | None,
+    measure: Measure,
+) -> list[Words]:
+    lines: list[Words] = []
+    if proven is not None and recommended is not None:
+        lines.append(
+            say(
+                "Proven up to {p}. Use {r} at most, which leaves a margin of {m}.",
+                p=show(proven, 1, measure),
+                r=show(recommended, 1, measure),
+                m=f"{(fails or proven) / recommended:.1f}",
+            )
+        )
+    if fails is None:
+        lines.append(plain("It did not fail as far as it was driven: there may be more in it."))
+    lines.append(
+        plain("Put back what was raised for the test: extreme settings that stay saved are the "
+              "next crash.")
+    )  # fmt: skip
+    return lines
+
+
+def _figure(
+    setup: DriveProofSetup,
+    rungs: Sequence[RungResult],
+    recommended: float | None,
+    measure: Measure,
+) -> LadderFigure:
+    done = {r.value: r for r in rungs}
+    found = []
+    for value in setup.rungs:
+        r = done.get(value)
+        missed = (
+            say("{d} off zero", d=show(abs(r.missed_mm), 0.001))
+            if r and r.missed_mm is not None
+            else plain("")
+        )
+        found.append(
+            Rung(
+                label=show(value, 1, measure),
+                value=value,
+                result=r.result if r else "ahead",
+                words=missed,
+            )
+        )
+    return LadderFigure(
+        title=plain("The ladder, as far as it was climbed"),
+        rungs=found,
+        recommended=recommended,
+        recommended_words=show(recommended, 1, measure) if recommended else None,
+    )

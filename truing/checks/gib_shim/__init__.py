@@ -1,0 +1,114 @@
+"""How thick a shim does a tapered gib need, that has come to the end of its screw?"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, ClassVar
+
+from truing.check import Check, Expectation, History, Station, Tolerances
+from truing.checks.common import Case, expectation
+from truing.checks.gib_shim.advise import advise
+from truing.checks.gib_shim.evaluate import GibShimFinding, evaluate
+from truing.checks.gib_shim.setup import GibShimSetup, stations
+from truing.checks.gib_shim.template import template
+from truing.drawing.shapes import Drawing
+from truing.gather import expected_mean
+from truing.instruments import Instrument
+from truing.machine import Machine
+from truing.moves.move import Advice, Move, Shim
+from truing.readings import Reading
+from truing.words import Words, plain, say, show
+
+USUAL_TAPER_MM_PER_M = 20.0
+"""One in fifty, to reckon with before the gib has been measured."""
+NEAR_MM = 4.0
+"""A shift that comes within this of what was wanted leaves the screw well inside its thread."""
+
+
+class GibShim(Check[GibShimSetup, GibShimFinding]):
+    """Two thicknesses give the taper; taper × shift is the shim; the real shift gives back the
+    real taper."""
+
+    key: ClassVar[str] = "gib_shim"
+    layout: ClassVar[Any] = "list"
+    part_field: ClassVar[str | None] = "slide"
+    limit_kinds: ClassVar[Any] = {"shift": ("Shift still wanted", "length")}
+    setup_type = GibShimSetup
+    finding_type = GibShimFinding
+
+    def propose(self, machine: Machine, part: str = "") -> GibShimSetup | None:
+        slide = next(
+            (s for s in machine.slides if s.gib == "tapered" and part in ("", s.direction)), None
+        )
+        if slide is None:
+            return None
+        return GibShimSetup.model_validate({"slide": slide.direction})
+
+    def tolerances(self, machine: Machine) -> Tolerances:
+        return {"shift": NEAR_MM}
+
+    def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
+        return plain("the screw still has thread on both sides, and the gib can follow its wear.")
+
+    def takes(self, setup: GibShimSetup) -> tuple[str, ...]:
+        return ("caliper", "rule") if setup.way == "fitted" else ("caliper",)
+
+    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
+        return {"measure": ("caliper",), "fitted": ("caliper", "rule")}
+
+    def stations(self, setup: GibShimSetup, readings: Sequence[Reading] = ()) -> list[Station]:
+        return stations(setup)
+
+    def expect(
+        self, setup: GibShimSetup, instrument: Instrument, tolerances: Tolerances
+    ) -> Expectation | None:
+        big = expected_mean(instrument, setup.passes).expanded_mm
+        if setup.way == "measure":
+            share = 2**0.5 * big / setup.apart_mm * 1000 / USUAL_TAPER_MM_PER_M
+            big = share * setup.wanted_mm
+        return expectation(
+            big,
+            tolerances["shift"],
+            "length",
+            say(
+                "places further apart than {d}, or a finer instrument, would do.",
+                d=show(setup.apart_mm, 1),
+            ),
+        )
+
+    def evaluate(
+        self,
+        setup: GibShimSetup,
+        readings: Sequence[Reading],
+        instrument: Instrument,
+        history: History,
+    ) -> GibShimFinding:
+        return evaluate(setup, readings, instrument, history)
+
+    def advise(
+        self,
+        setup: GibShimSetup,
+        finding: GibShimFinding,
+        tolerances: Tolerances,
+        machine: Machine,
+        instrument: Instrument,
+        stock: Sequence[Shim],
+        history: History,
+    ) -> Advice:
+        return advise(Case(setup, finding, tolerances, machine, instrument, stock, history))
+
+    def following(self, setup: GibShimSetup, move: Move | None) -> GibShimSetup:
+        """Once a shim is in, what is read is what it did."""
+        if move is None or not move.stacks:
+            return setup
+        return setup.model_copy(
+            update={"way": "fitted", "fitted_mm": sum(move.stacks[0].after_mm), "there_mm": []}
+        )
+
+    def drawing(
+        self, setup: GibShimSetup, finding: GibShimFinding, machine: Machine
+    ) -> Drawing | None:
+        return template(setup, finding)
+
+
+GIB_SHIM = GibShim()

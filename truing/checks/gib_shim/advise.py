@@ -1,0 +1,98 @@
+"""Which shim of the stock goes behind the gib."""
+
+from __future__ import annotations
+
+from truing.checks.common import SHARP, Case, after, prediction
+from truing.checks.gib_shim.evaluate import GibShimFinding
+from truing.checks.gib_shim.setup import GibShimSetup
+from truing.moves.move import Advice, Move, PadStack
+from truing.moves.shims import empty_stock, sold_near
+from truing.words import Words, plain, say, show
+
+MOST_PIECES = 1
+"""Two shims behind a gib slide on each other."""
+
+
+def advise(case: Case[GibShimSetup, GibShimFinding]) -> Advice:
+    """The thickest piece of the stock that is not above what is wanted."""
+    return Advice(moves=[_fit(case)], leave=None, remarks=[])
+
+
+def _fit(case: Case[GibShimSetup, GibShimFinding]) -> Move:
+    setup, finding = case.setup, case.finding
+    there = [setup.fitted_mm] if setup.way == "fitted" else setup.there_mm
+    wanted = finding.shim.value + sum(there)
+    fits = sorted(
+        {round(s.thickness_mm, 6) for s in case.stock if s.count > 0 and
+         s.thickness_mm <= wanted + 1e-6}
+    )  # fmt: skip
+    q = next(q for q in finding.quantities if q.key == "shift")
+    common = {
+        "key": "gib_shim",
+        "mechanism": "gibs",
+        "part": setup.slide,
+        "cautions": [SHARP, "An upright slide drops when its gib is out: support it first."],
+        "wants_photo": True,
+    }
+    if not fits or fits[-1] <= sum(there) + 1e-6:
+        return Move.model_validate(
+            {
+                **common,
+                "title": plain("Put a shim behind the gib"),
+                "steps": [plain("Get the stock first.")],
+                "predicted": [],
+                "takes_off": {},
+                "needs": _needs(case, wanted),
+            }
+        )
+    chosen = fits[-1]
+    took = (chosen - sum(there)) / finding.taper.value * 1000
+    share = finding.taper.expanded / finding.taper.value
+    smaller = fits[-2] if len(fits) > 1 else None
+    notes: list[Words] = [
+        plain("Before anything is cut, try a bare strip of the same stock behind the gib."),
+    ]
+    if smaller is not None:
+        notes.append(
+            say(
+                "If it cranks stiff once the gib is in, take the next size down, {t}: it brings "
+                "the gib back by {s}.",
+                t=show(smaller, 0.001),
+                s=show((smaller - sum(there)) / finding.taper.value * 1000, 0.1),
+            )
+        )
+    return Move.model_validate(
+        {
+            **common,
+            "title": say("Put {t} behind the gib", t=show(chosen, 0.001)),
+            "steps": [
+                plain("Photograph the gib’s screw as it stands, then take the gib out."),
+                plain("Trace or print the template, stick it to the stock, and cut it out."),
+                plain("Punch the oil holes in line with those of the gib; clear the screw."),
+                plain("Oil it on to the back, the side that does not slide. Fold the tabs round."),
+                plain("Put the gib back until it just drags, and measure how much further in it "
+                      "now sits."),
+            ],
+            "stacks": [
+                PadStack(
+                    pad="behind the gib", x_mm=0.0, y_mm=0.0, before_mm=list(there),
+                    after_mm=[chosen], words=show(chosen, 0.001),
+                )
+            ],
+            "predicted": [prediction(q, after(q.estimate, q.estimate.value - took, share))],
+            "takes_off": {"shift": took},
+            "notes": notes,
+        }
+    )  # fmt: skip
+
+
+def _needs(case: Case[GibShimSetup, GibShimFinding], wanted: float) -> Words:
+    if not any(s.count for s in case.stock):
+        return plain(str(empty_stock(wanted)))
+    near = sold_near(wanted, below=True)
+    return say(
+        "Nothing in the kit is at or below {w} and thicker than what is there. {n} is the nearest "
+        "that is sold.",
+        w=show(wanted, 0.001),
+        n=show(near, 0.001),
+    )

@@ -1,0 +1,161 @@
+"""From two thicknesses to the taper, and from the taper to the shim: shim = taper × shift."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Literal
+
+from truing.check import Finding, History, Quantity
+from truing.checks.common import quantity
+from truing.checks.gib_shim.setup import GibShimSetup, stations
+from truing.gather import Gathered, gather
+from truing.instruments import Instrument
+from truing.problem import Problem
+from truing.quantities import Estimate
+from truing.readings import Reading
+from truing.words import Words, plain, say, show, show_estimate, span
+
+
+class GibShimFinding(Finding):
+    """Taper of the gib (mm/m), the shift still wanted and the shim for it (mm)."""
+
+    kind: Literal["gib_shim"] = "gib_shim"
+    taper: Estimate
+    missing: Estimate
+    """How far the gib should still come back."""
+    shim: Estimate
+    """Thickness that would do it."""
+
+
+def _taper(setup: GibShimSetup, got: Gathered) -> tuple[Estimate, float]:
+    if not got.has("thick", "thin"):
+        raise Problem(
+            "One thickness tells no taper.",
+            expected="Read the gib at the other place too.",
+            field="readings",
+        )
+    fall, _ = got.combine({"thick": 1.0, "thin": -1.0})
+    if fall.value < -fall.expanded:
+        raise Problem(
+            f"The thin end came out {-fall.value:.3f} mm thicker than the thick end.",
+            expected="The two are swapped: correct the readings, or turn the gib round.",
+            field="readings",
+        )
+    if fall.value <= fall.expanded:
+        raise Problem(
+            f"The two thicknesses differ by {fall.value:.3f} mm, which is no more than the "
+            "readings’ own doubt: no taper can be told.",
+            expected="Measure further apart or with a finer instrument. A gib without taper needs "
+            "another cure than a shim.",
+            field="readings",
+        )
+    return got.combine({"thick": 1000 / setup.apart_mm, "thin": -1000 / setup.apart_mm})
+
+
+def _fitted(setup: GibShimSetup, got: Gathered) -> tuple[Estimate, float]:
+    """The taper that the fitted shim has really shown."""
+    shift = got.means["shift"]
+    if shift.mean_mm <= shift.expanded_mm:
+        raise Problem(
+            "The shim has not shifted the gib by anything that can be told.",
+            expected="Check that it lies behind the gib, on the side that does not slide.",
+            field="readings",
+        )
+    value = setup.fitted_mm / shift.mean_mm * 1000
+    gain = value / shift.mean_mm
+    estimate = Estimate(value=value, u=gain * shift.u_mm, expanded=gain * shift.expanded_mm)
+    return estimate, gain
+
+
+def evaluate(
+    setup: GibShimSetup, readings: Sequence[Reading], instrument: Instrument, history: History
+) -> GibShimFinding:
+    """See `Check.evaluate`."""
+    got = gather(stations(setup), readings, instrument, history)
+    if setup.way == "measure":
+        taper, gain = _taper(setup, got)
+        share = taper.expanded / taper.value
+        # nothing has been fitted yet: the whole shift is missing, as well known as the taper is
+        missing = Estimate(
+            value=setup.wanted_mm,
+            u=setup.wanted_mm * share / 2,
+            expanded=setup.wanted_mm * share,
+        )
+        gain_missing = setup.wanted_mm / taper.value * gain
+    else:
+        taper, gain = _fitted(setup, got)
+        shift = got.means["shift"]
+        missing = Estimate(
+            value=setup.wanted_mm - shift.mean_mm, u=shift.u_mm, expanded=shift.expanded_mm
+        )
+        gain_missing = 1.0
+    shim = _product(taper, missing)
+    return GibShimFinding(
+        quantities=_quantities(setup, taper, gain, missing, gain_missing, shim),
+        stations=got.station_means(),
+        notes=got.notes(),
+        spread=got.own,
+        s_mm=got.s_mm,
+        step_mm=instrument.step_mm,
+        lines=_lines(setup, taper, history),
+        taper=taper,
+        missing=missing,
+        shim=shim,
+    )
+
+
+def _product(taper: Estimate, shift: Estimate) -> Estimate:
+    value = taper.value / 1000 * shift.value
+    big = math.hypot(taper.expanded / 1000 * shift.value, taper.value / 1000 * shift.expanded)
+    return Estimate(value=value, u=big / 2, expanded=big)
+
+
+def _quantities(
+    setup: GibShimSetup,
+    taper: Estimate,
+    gain: float,
+    missing: Estimate,
+    gain_missing: float,
+    shim: Estimate,
+) -> list[Quantity]:
+    size = show_estimate(abs(missing.value), missing.expanded, "length")
+    if setup.way == "measure":
+        sentence = say(
+            "A shim of {shim} brings the gib back by {wanted}.",
+            shim=show_estimate(shim.value, shim.expanded, "length"),
+            wanted=span(setup.wanted_mm),
+        )
+    elif missing.value >= 0:
+        sentence = say("The gib sits {size} short of where it should.", size=size)
+    else:
+        sentence = say("The gib came back {size} further than wanted.", size=size)
+    return [
+        quantity("shift", "Shift still wanted", missing, sentence, gain=gain_missing,
+                 measure="length", tolerance_key="shift"),
+        quantity("taper", "Taper", taper,
+                 say("One in {n}.", n=f"{1000 / taper.value:.0f}"), gain=gain, measure="slope",
+                 tolerance_key=None, signed=False),
+        quantity("shim", "Shim", shim, plain(""), gain=0.0, measure="length", tolerance_key=None,
+                 signed=False),
+    ]  # fmt: skip
+
+
+def _lines(setup: GibShimSetup, taper: Estimate, history: History) -> list[Words]:
+    lines = [
+        say(
+            "The taper is one in {n}: {t}.",
+            n=f"{1000 / taper.value:.0f}",
+            t=show_estimate(taper.value, taper.expanded, "slope"),
+        )
+    ]
+    before = [r.values["taper"] for r in history.rounds if "taper" in r.values]
+    if setup.way == "fitted" and before:
+        lines.append(
+            say(
+                "Measured off the gib it was {t}. What the shim really did is the better figure "
+                "for the next one.",
+                t=show(before[-1].value, before[-1].expanded, "slope"),
+            )
+        )
+    return lines

@@ -1,0 +1,105 @@
+"""Is it whole, clean and oiled, and how far does it travel? A walk round the machine."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, ClassVar
+
+from truing.check import Check, Expectation, History, Judgement, Station, Tolerances
+from truing.checks.inspection.evaluate import InspectionFinding, evaluate
+from truing.checks.inspection.setup import InspectionSetup, stations
+from truing.checks.inspection.walk import places_for
+from truing.instruments import Instrument, Rule
+from truing.machine import Machine
+from truing.moves.move import Advice, Shim
+from truing.readings import Reading
+from truing.verdict import Verdict
+from truing.words import Words, plain
+
+
+class Inspection(Check[InspectionSetup, InspectionFinding]):
+    """Looked at, not measured: it is out while something found is open."""
+
+    key: ClassVar[str] = "inspection"
+    layout: ClassVar[Any] = "list"
+    setup_type = InspectionSetup
+    finding_type = InspectionFinding
+
+    def without(self) -> Instrument | None:
+        return Rule()
+
+    def propose(self, machine: Machine, part: str = "") -> InspectionSetup | None:
+        return InspectionSetup.model_validate(
+            {
+                "oil_points": 0 if any(s.gib == "carriages" for s in machine.slides) else 4,
+                "places": places_for(machine),
+                "directions": [s.direction for s in machine.slides],
+            }
+        )
+
+    def tolerances(self, machine: Machine) -> Tolerances:
+        return {}
+
+    def takes(self, setup: InspectionSetup) -> tuple[str, ...]:
+        return ("rule", "caliper", "scale_trigger")
+
+    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
+        return {"": ("rule", "caliper", "scale_trigger")}
+
+    def stations(self, setup: InspectionSetup, readings: Sequence[Reading] = ()) -> list[Station]:
+        return stations(setup)
+
+    def expect(
+        self, setup: InspectionSetup, instrument: Instrument, tolerances: Tolerances
+    ) -> Expectation | None:
+        return None
+
+    def evaluate(
+        self,
+        setup: InspectionSetup,
+        readings: Sequence[Reading],
+        instrument: Instrument,
+        history: History,
+    ) -> InspectionFinding:
+        return evaluate(setup, readings, instrument, history)
+
+    def judge(
+        self, setup: InspectionSetup, finding: InspectionFinding, tolerances: Tolerances
+    ) -> Judgement:
+        danger = [s for s in finding.open if s.grade == "danger"]
+        found: tuple[Verdict, Words]
+        if danger:
+            names = ", ".join(s.label.lower() for s in danger)
+            found = ("out", plain(f"Dangerous: {names}. Do not run it before that is put right."))
+        elif finding.open:
+            n = len(finding.open)
+            names = ", ".join(s.label.lower() for s in finding.open)
+            thing = "One thing is" if n == 1 else f"{n} things are"
+            found = ("out", plain(f"{thing} on the list: {names}."))
+        else:
+            found = ("true", plain("Nothing is open of what was looked at."))
+        return self.judged_with(super().judge(setup, finding, tolerances), [found])
+
+    def advise(
+        self,
+        setup: InspectionSetup,
+        finding: InspectionFinding,
+        tolerances: Tolerances,
+        machine: Machine,
+        instrument: Instrument,
+        stock: Sequence[Shim],
+        history: History,
+    ) -> Advice:
+        return Advice(
+            moves=[],
+            leave=None,
+            remarks=[
+                plain(
+                    "Photograph what is open. When it has been put right, correct its line above: "
+                    "“put right now”, and say what was done. Wiring is for a qualified electrician."
+                )
+            ],
+        )
+
+
+INSPECTION = Inspection()

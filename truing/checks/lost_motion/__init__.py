@@ -1,0 +1,109 @@
+"""How far does the handwheel or motor turn before anything moves?"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any, ClassVar
+
+from truing.check import Check, Expectation, History, Station, Tolerances
+from truing.checks.common import Case, default_places, expectation
+from truing.checks.lost_motion.advise import advise
+from truing.checks.lost_motion.evaluate import TOLERANCE_KEYS, LostMotionFinding, evaluate
+from truing.checks.lost_motion.setup import LostMotionSetup, stations
+from truing.gather import expected_mean
+from truing.instruments import Instrument
+from truing.machine import Machine
+from truing.moves.move import Advice, Move, Shim
+from truing.readings import Reading
+from truing.words import Words, say, show
+
+DIALS = ("plunger_dial", "lever_dial", "digital")
+
+
+class LostMotion(Check[LostMotionSetup, LostMotionFinding]):
+    """The difference of two approaches at places along the travel, and where it sits."""
+
+    key: ClassVar[str] = "lost_motion"
+    layout: ClassVar[Any] = "line"
+    part_field: ClassVar[str | None] = "slide"
+    limit_kinds: ClassVar[Any] = {
+        "both_sides": ("Lost motion, cut from both sides", "length"),
+        "one_side": ("Lost motion, cut from one side", "length"),
+    }
+    setup_type = LostMotionSetup
+    finding_type = LostMotionFinding
+
+    def propose(self, machine: Machine, part: str = "") -> LostMotionSetup | None:
+        slide = next(
+            (s for s in machine.slides if s.drive != "lever" and part in ("", s.direction)), None
+        )
+        if slide is None:
+            return None
+        return LostMotionSetup.model_validate(
+            {
+                "slide": slide.direction,
+                "places_mm": default_places(slide.travel_mm, margin=0.2),
+                "read_bearing": slide.drive in ("screw", "ball_screw"),
+                "compensation_mm": slide.compensation_mm,
+            }
+        )
+
+    def powered(self, machine: Machine) -> bool:
+        return machine.control == "controller"
+
+    def tolerances(self, machine: Machine) -> Tolerances:
+        return {"both_sides": 0.02, "one_side": 0.05}
+
+    def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
+        return say(
+            "a circle is two halves that miss each other by {d}, and a slot that is cut both ways "
+            "is that much too wide.",
+            d=show(tolerances["both_sides"], 0.001),
+        )
+
+    def takes(self, setup: LostMotionSetup) -> tuple[str, ...]:
+        return DIALS
+
+    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
+        return {"": DIALS}
+
+    def stations(self, setup: LostMotionSetup, readings: Sequence[Reading] = ()) -> list[Station]:
+        return stations(setup)
+
+    def expect(
+        self, setup: LostMotionSetup, instrument: Instrument, tolerances: Tolerances
+    ) -> Expectation | None:
+        mean = expected_mean(instrument, setup.passes)
+        limit = tolerances[TOLERANCE_KEYS[setup.cutting]]
+        return expectation(math.sqrt(2) * mean.expanded_mm, limit, "length")
+
+    def evaluate(
+        self,
+        setup: LostMotionSetup,
+        readings: Sequence[Reading],
+        instrument: Instrument,
+        history: History,
+    ) -> LostMotionFinding:
+        return evaluate(setup, readings, instrument, history)
+
+    def advise(
+        self,
+        setup: LostMotionSetup,
+        finding: LostMotionFinding,
+        tolerances: Tolerances,
+        machine: Machine,
+        instrument: Instrument,
+        stock: Sequence[Shim],
+        history: History,
+    ) -> Advice:
+        return advise(Case(setup, finding, tolerances, machine, instrument, stock, history))
+
+    def following(self, setup: LostMotionSetup, move: Move | None) -> LostMotionSetup:
+        """A value that was entered in the controller is at work from then on."""
+        if move is None or move.key != "compensate" or not move.entries:
+            return setup
+        return setup.model_copy(update={"compensation_mm": move.entries[0].value_mm})
+
+
+LOST_MOTION = LostMotion()

@@ -1,0 +1,200 @@
+"""Remedies: the largest share that can be adjusted, the controller, or cutting from one side."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from truing.checks.common import STILL, Case, after, prediction, slide_of
+from truing.checks.lost_motion.evaluate import LostMotionFinding, title_of
+from truing.checks.lost_motion.setup import LostMotionSetup
+from truing.machine import Slide
+from truing.mechanisms import Mechanism
+from truing.moves.move import Advice, Entry, LeaveIt, Move
+from truing.quantities import Estimate
+from truing.words import plain, say, show
+
+MotionCase = Case[LostMotionSetup, LostMotionFinding]
+
+CURED = 0.8
+"""Share of a link's slack that a remedy usually takes out."""
+UPRIGHT = "An upright slide falls when its nut or bearing is slack: support it first."
+
+
+@dataclass(frozen=True)
+class _Remedy:
+    mechanism: Mechanism
+    title: str
+    steps: tuple[str, ...]
+
+
+_BEARING = _Remedy(
+    "end_bearing",
+    "Preload the end bearing",
+    (
+        "Slacken the lock nut of the end bearing.",
+        "Tighten the bearing nut until the handwheel drags, then back off until two fingers turn "
+        "it.",
+        "Hold it there and tighten the lock nut; it pulls tighter, so feel again.",
+    ),
+)
+_COUPLING = _Remedy(
+    "end_bearing",
+    "Take the slack out of the coupling",
+    (
+        "Look for a loose grub screw, a worn key or a worn spider first.",
+        "Clean shaft and bore, push them together, tighten the clamp by turns.",
+        "Gears: bring them closer until a strip of paper just goes through between the teeth.",
+    ),
+)
+_NUTS: dict[str, _Remedy] = {
+    "screw": _Remedy(
+        "nut",
+        "Close the nut",
+        (
+            "A split nut: turn its screw in by an eighth, try the whole travel, go on until it "
+            "drags, then back by a touch.",
+            "Two nuts: turn the second against the first until two fingers still turn the screw.",
+            "Where neither can be set a new nut is the cure.",
+        ),
+    ),
+    "ball_screw": _Remedy(
+        "nut",
+        "Preload the ball nut",
+        (
+            "A double nut: take the spacer down, or turn the halves against each other.",
+            "A single nut: larger balls. Keep it in its sleeve while it is off the screw.",
+        ),
+    ),
+    "rack": _Remedy(
+        "nut",
+        "Bring the pinion closer to the rack",
+        (
+            "Slacken the motor plate, push the pinion into the rack, back off by a strip of paper.",
+            "Run the whole rack: set it for the tightest place, and shim joints that step.",
+        ),
+    ),
+    "belt": _Remedy(
+        "nut",
+        "Tension the belt",
+        (
+            "Look for worn teeth and a loose pulley first.",
+            "Tighten until it gives by a belt’s thickness in the middle, no more.",
+        ),
+    ),
+}
+
+
+def _remedy(link: str, slide: Slide) -> _Remedy:
+    if link == "bearing":
+        return _BEARING
+    if link in ("coupling", "wheel"):
+        return _COUPLING
+    return _NUTS.get(slide.drive, _NUTS["screw"])
+
+
+def advise(case: MotionCase) -> Advice:
+    """Mechanical cures by their share, largest first; then what needs no spanner."""
+    slide = slide_of(case.machine, case.setup.slide)
+    finding = case.finding
+    shares = {k: e.value for k, e in finding.shares.items() if e.value > e.expanded}
+    remarks = []
+    if not shares:
+        usual = "bearing" if slide.drive == "ball_screw" else "nut"
+        shares = {usual: finding.mean.value}
+        remarks.append(
+            plain(
+                "Which link it is has not been read. Switch the links on in Set up and read the "
+                "end float first: it is quick, and tells bearing from nut."
+            )
+        )
+    done = [r.move.key for r in case.history.rounds if r.move]
+    order = sorted(shares, key=lambda k: -shares[k])
+    # the rest is whatever was not read: the nut, until the nut itself has been read
+    links = ["nut" if k == "rest" and "nut" not in shares else k for k in order]
+    moves: list[Move] = []
+    for link, key in zip(links, order, strict=True):
+        if link == "rest" or any(m.key == f"remedy:{link}" for m in moves):
+            continue
+        move = _cure(case, slide, link, shares[key], again=f"remedy:{link}" in done)
+        moves.append(move.model_copy(update={"instead": bool(moves)}))
+    if case.machine.control == "controller":
+        moves.append(_compensate(case))
+    return Advice(moves=moves, leave=_one_side(case), remarks=remarks)
+
+
+def _cure(case: MotionCase, slide: Slide, link: str, share: float, *, again: bool) -> Move:
+    remedy = _remedy(link, slide)
+    q = case.finding.quantities[0]
+    took = min(CURED * share, q.estimate.value)
+    notes = [
+        plain("One thing at a time, then read all of it again under the same conditions."),
+    ]
+    if again:
+        notes.append(plain("This was set once already: if it comes to little again, it is worn."))
+    return Move(
+        key=f"remedy:{link}",
+        mechanism=remedy.mechanism,
+        part=case.setup.slide,
+        title=say(
+            "{title}: {share} sits in the {link}",
+            title=remedy.title,
+            share=show(share, 0.001),
+            link=title_of(link),
+        ),
+        steps=[plain(s) for s in remedy.steps],
+        cautions=[STILL, UPRIGHT],
+        predicted=[prediction(q, after(q.estimate, q.estimate.value - took, 0.4))],
+        takes_off={"lost": took},
+        notes=notes,
+    )
+
+
+def _compensate(case: MotionCase) -> Move:
+    finding = case.finding
+    value = case.setup.compensation_mm + finding.mean.value
+    q = finding.quantities[0]
+    left = max(0.0, q.estimate.value - finding.mean.value)
+    # what the mean itself is not known to stays as well
+    big = (q.estimate.expanded**2 + finding.mean.expanded**2) ** 0.5
+    letter = next(
+        (s.letter for s in case.machine.slides if s.direction == case.setup.slide and s.letter), ""
+    )
+    return Move(
+        key="compensate",
+        mechanism="drive_settings",
+        part=case.setup.slide,
+        instead=True,
+        title=say("Let the controller take out {v}", v=show(value, 0.001)),
+        steps=[
+            say(
+                "Enter {v} as the backlash of {axis}, and save it.",
+                v=show(value, 0.001),
+                axis=letter or "this axis",
+            ),
+            plain("Home the machine again, then read all places again."),
+        ],
+        cautions=[STILL],
+        entries=[
+            Entry(setting=f"backlash {letter}".strip(), value_mm=value, words=show(value, 0.001))
+        ],
+        predicted=[prediction(q, Estimate(value=left, u=big / 2, expanded=big))],
+        takes_off={"lost": finding.mean.value},
+        notes=[
+            say(
+                "It takes out the mean and nothing else: {left} of unevenness stays, the slide "
+                "still rattles in a climb cut, and circles keep a mark at each quarter.",
+                left=show(finding.uneven.value, 0.001),
+            )
+        ],
+    )
+
+
+def _one_side(case: MotionCase) -> LeaveIt:
+    return LeaveIt(
+        text=say(
+            "Or cut from one side only: always come to a figure the same way, past it by a full "
+            "turn and back. {lost} then shows only where the direction changes, and climb milling "
+            "is out.",
+            lost=show(case.finding.quantities[0].estimate.value, 0.001),
+        )
+    )

@@ -1,0 +1,88 @@
+"""Do the two rails keep their distance?"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any, ClassVar
+
+from truing.check import Check, Expectation, History, Station, Tolerances
+from truing.checks.common import Case, expectation
+from truing.checks.rail_parallel.advise import advise
+from truing.checks.rail_parallel.evaluate import RailParallelFinding, evaluate
+from truing.checks.rail_parallel.setup import RailParallelSetup, stations
+from truing.checks.rails import bolts_mm
+from truing.gather import expected_mean
+from truing.instruments import Instrument
+from truing.machine import Machine
+from truing.moves.move import Advice, Shim
+from truing.readings import Reading
+from truing.words import Words, say, show
+
+DIALS = ("plunger_dial", "lever_dial", "digital")
+
+
+class RailParallel(Check[RailParallelSetup, RailParallelFinding]):
+    """Taper and waviness of the distance between two rails."""
+
+    key: ClassVar[str] = "rail_parallel"
+    layout: ClassVar[Any] = "line"
+    limit_kinds: ClassVar[Any] = {
+        "taper": ("Taper of the rails, end to end", "length"),
+        "wave": ("Waviness of their distance", "length"),
+    }
+    setup_type = RailParallelSetup
+    finding_type = RailParallelFinding
+
+    def propose(self, machine: Machine, part: str = "") -> RailParallelSetup | None:
+        if machine.rails is None:
+            return None
+        return RailParallelSetup.model_validate({"places_mm": bolts_mm(machine.rails)})
+
+    def tolerances(self, machine: Machine) -> Tolerances:
+        return {"taper": 0.03, "wave": 0.02}
+
+    def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
+        return say(
+            "carriages are squeezed by {d} at one end of the travel: stiff there, and soon worn.",
+            d=show(tolerances["taper"], 0.001),
+        )
+
+    def takes(self, setup: RailParallelSetup) -> tuple[str, ...]:
+        return DIALS if setup.way == "carriage" else ("caliper", "digital")
+
+    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
+        return {"carriage": DIALS, "distance": ("caliper", "digital")}
+
+    def stations(self, setup: RailParallelSetup, readings: Sequence[Reading] = ()) -> list[Station]:
+        return stations(setup)
+
+    def expect(
+        self, setup: RailParallelSetup, instrument: Instrument, tolerances: Tolerances
+    ) -> Expectation | None:
+        mean = expected_mean(instrument, setup.passes)
+        return expectation(2 * math.sqrt(2) * mean.u_mm, tolerances["wave"], "length")
+
+    def evaluate(
+        self,
+        setup: RailParallelSetup,
+        readings: Sequence[Reading],
+        instrument: Instrument,
+        history: History,
+    ) -> RailParallelFinding:
+        return evaluate(setup, readings, instrument, history)
+
+    def advise(
+        self,
+        setup: RailParallelSetup,
+        finding: RailParallelFinding,
+        tolerances: Tolerances,
+        machine: Machine,
+        instrument: Instrument,
+        stock: Sequence[Shim],
+        history: History,
+    ) -> Advice:
+        return advise(Case(setup, finding, tolerances, machine, instrument, stock, history))
+
+
+RAIL_PARALLEL = RailParallel()

@@ -1,0 +1,103 @@
+"""Is the first rail straight? Read against an edge, which a reversal can take out."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any, ClassVar
+
+from truing.check import Check, Expectation, History, Station, Tolerances
+from truing.checks.common import Case, expectation
+from truing.checks.rail_straight.advise import advise
+from truing.checks.rail_straight.evaluate import RailStraightFinding, evaluate
+from truing.checks.rail_straight.setup import RailStraightSetup, stations
+from truing.checks.rails import bolts_mm
+from truing.gather import expected_mean
+from truing.instruments import Instrument
+from truing.machine import Machine
+from truing.moves.move import Advice, Shim
+from truing.readings import Reading
+from truing.words import Words, say, show
+
+USUAL_MM = 0.02
+DIALS = ("plunger_dial", "lever_dial", "digital")
+
+
+class RailStraight(Check[RailStraightSetup, RailStraightFinding]):
+    """Straightness after the chosen line; bolt by bolt, in full passes, or by reversal."""
+
+    key: ClassVar[str] = "rail_straight"
+    layout: ClassVar[Any] = "line"
+    limit_kinds: ClassVar[Any] = {"straight": ("Straightness of a rail", "length")}
+    setup_type = RailStraightSetup
+    finding_type = RailStraightFinding
+
+    def propose(self, machine: Machine, part: str = "") -> RailStraightSetup | None:
+        if machine.rails is None:
+            return None
+        return RailStraightSetup.model_validate({"places_mm": bolts_mm(machine.rails)})
+
+    def tolerances(self, machine: Machine) -> Tolerances:
+        return {"straight": USUAL_MM}
+
+    def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
+        return say(
+            "an edge that is cut along this rail is bent by {d}, and a carriage tightens and "
+            "slackens as it runs.",
+            d=show(tolerances["straight"], 0.001),
+        )
+
+    def takes(self, setup: RailStraightSetup) -> tuple[str, ...]:
+        return DIALS
+
+    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
+        return dict.fromkeys(("pass", "bolts", "reversal"), DIALS)
+
+    def stations(self, setup: RailStraightSetup, readings: Sequence[Reading] = ()) -> list[Station]:
+        return stations(setup, readings)
+
+    def passes(self, setup: RailStraightSetup) -> int:
+        # setting the bolts is one pass; at least one that touches nothing has to follow
+        return max(2, setup.passes) if setup.way == "bolts" else setup.passes
+
+    def expect(
+        self, setup: RailStraightSetup, instrument: Instrument, tolerances: Tolerances
+    ) -> Expectation | None:
+        mean = expected_mean(instrument, setup.passes)
+        u = mean.u_mm / (math.sqrt(2) if setup.way == "reversal" else 1)
+        big = 2 * math.sqrt(2) * u
+        if setup.way != "reversal":
+            big = math.hypot(big, setup.edge_within_mm)
+        return expectation(
+            big,
+            tolerances["straight"],
+            "length",
+            say(
+                "a finer dial, more passes, or a reversal, which takes the edge’s {e} out.",
+                e=show(setup.edge_within_mm, 0.001),
+            ),
+        )
+
+    def evaluate(
+        self,
+        setup: RailStraightSetup,
+        readings: Sequence[Reading],
+        instrument: Instrument,
+        history: History,
+    ) -> RailStraightFinding:
+        return evaluate(setup, readings, instrument, history)
+
+    def advise(
+        self,
+        setup: RailStraightSetup,
+        finding: RailStraightFinding,
+        tolerances: Tolerances,
+        machine: Machine,
+        instrument: Instrument,
+        stock: Sequence[Shim],
+        history: History,
+    ) -> Advice:
+        return advise(Case(setup, finding, tolerances, machine, instrument, stock, history))
+
+
+RAIL_STRAIGHT = RailStraight()

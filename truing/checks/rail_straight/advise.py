@@ -1,0 +1,128 @@
+"""How far to push which bolt, or what to put under it."""
+
+from __future__ import annotations
+
+from truing.checks.common import ISOLATE, SHARP, Case, after, prediction
+from truing.checks.rail_straight.evaluate import RailStraightFinding
+from truing.checks.rail_straight.setup import RailStraightSetup
+from truing.checks.rails import SUPPORT, pads_at, rail_xy, rails_of, sides
+from truing.figures import Spot, plan_figure
+from truing.machine import Rails
+from truing.moves.move import Advice, Amount, Move
+from truing.moves.packs import packed, pad_stacks, stack_plan
+from truing.moves.pivot import TAP_SCATTER
+from truing.quantities import Estimate
+from truing.words import Words, plain, say, show
+
+StraightCase = Case[RailStraightSetup, RailStraightFinding]
+
+
+def advise(case: StraightCase) -> Advice:
+    """Sideways the bolts are pushed; in height they are shimmed."""
+    rails = rails_of(case.machine)
+    if not case.finding.last_pass:
+        return Advice(
+            moves=[],
+            leave=None,
+            remarks=[plain("Go on from the first bolt with a full pass, then look again.")],
+        )
+    move = _push(case, rails) if case.setup.plane == "side" else _shim(case, rails)
+    return Advice(moves=[move], leave=None, remarks=[])
+
+
+def _push(case: StraightCase, rails: Rails) -> Move:
+    limit = case.tolerances["straight"]
+    minus, plus = sides(rails)
+    amounts = []
+    for i, (key, off) in enumerate(case.finding.off_mm.items()):
+        x, y = rail_xy(rails, "first", float(key))
+        if abs(off) < limit / 4:
+            amounts.append(Amount(place=f"bolt {i + 1}", x_mm=x, y_mm=y, words=plain("stays")))
+            continue
+        to = minus if off > 0 else plus
+        amounts.append(
+            Amount(
+                place=f"bolt {i + 1}",
+                x_mm=x,
+                y_mm=y,
+                amount_mm=-off,
+                words=say("{d} to the {to}", d=show(abs(off), 0.001), to=to),
+                detail=_needle(case, key, off),
+            )
+        )
+    moved = [a for a in amounts if a.amount_mm]
+    q = case.finding.quantities[0]
+    then = Estimate(value=limit / 4, u=q.estimate.u, expanded=q.estimate.expanded)
+    scatter = TAP_SCATTER * q.estimate.value
+    big = max(then.expanded, scatter)
+    return Move(
+        key="rail_side",
+        mechanism="rail_first",
+        title=plain(f"Push {len(moved)} bolt{'s' if len(moved) != 1 else ''} of the first rail"),
+        steps=[
+            plain("Begin at the fixed end. Slacken one bolt at a time, its neighbours nipped."),
+            plain("Push the rail with a clamp or a wedge until the needle shows the figure, "
+                  "tighten, and read: it jumps."),
+            plain("After the last bolt start from the first again with a full pass."),
+        ],
+        cautions=[ISOLATE, SUPPORT],
+        amounts=amounts,
+        figures=[
+            plan_figure(
+                plain("Pushes, seen from above"),
+                [
+                    Spot(label=a.place, x_mm=a.x_mm, y_mm=a.y_mm, words=a.words,
+                         sort="stay" if not a.amount_mm else "out" if a.amount_mm > 0 else "in")
+                    for a in amounts
+                ],
+            )
+        ],
+        predicted=[
+            prediction(q, Estimate(value=then.value, u=big / 2, expanded=big))
+        ],
+        takes_off={"straight": q.estimate.value - then.value},
+        needs=None if moved else plain("No bolt stands off the line by what could be pushed."),
+    )  # fmt: skip
+
+
+def _needle(case: StraightCase, key: str, off: float) -> Words | None:
+    if case.setup.way == "reversal":
+        return None
+    mean = next(s for s in case.finding.stations if s.station == key)
+    now = mean.repeats_mm[-1] / case.instrument.true_mm(1.0)
+    to = now - case.setup.sign * off / case.instrument.true_mm(1.0)
+    return say(
+        "needle from {a} to {b}", a=case.instrument.as_read(now), b=case.instrument.as_read(to)
+    )
+
+
+def _shim(case: StraightCase, rails: Rails) -> Move:
+    off = case.finding.off_mm
+    pads = pads_at(rails, [("first", float(k), f"bolt {i + 1}") for i, k in enumerate(off)])
+    plan, why_not = packed(pads, list(off.values()), case.stock, rails.most_pieces)
+    q = case.finding.quantities[0]
+    if plan is None:
+        return Move(
+            key="rail_heights", mechanism="rail_packs", title=plain("Shim under the first rail"),
+            steps=[plain("Get the stock first.")], cautions=[SHARP], predicted=[], takes_off={},
+            needs=why_not,
+        )  # fmt: skip
+    left = max(plan.left_mm) - min(plan.left_mm)
+    stacks = pad_stacks(pads, plan.stacks_mm)
+    return Move(
+        key="rail_heights",
+        mechanism="rail_packs",
+        title=plain("Shim under the first rail, bolt by bolt"),
+        steps=[
+            plain("Photograph what lies there. One bolt at a time, from the fixed end."),
+            plain("Lift the rail no more than the shim needs, put the stack round the bolt."),
+            plain("Tighten, and read the whole rail again."),
+        ],
+        cautions=[ISOLATE, SUPPORT, SHARP],
+        stacks=stacks,
+        figures=[stack_plan("Shims under the rail, seen from above", stacks)],
+        predicted=[prediction(q, after(q.estimate, left, 0.1))],
+        takes_off={"straight": q.estimate.value - left},
+        wants_photo=True,
+        needs=why_not,
+    )

@@ -1,0 +1,104 @@
+"""Do the rails lie in one plane? Coarse before something is cast on, fine after."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any, ClassVar
+
+from truing.check import Check, Expectation, History, Station, Tolerances
+from truing.checks.common import Case, expectation
+from truing.checks.rail_twist.advise import advise
+from truing.checks.rail_twist.evaluate import RailTwistFinding, evaluate
+from truing.checks.rail_twist.setup import RailTwistSetup, stations
+from truing.checks.rails import bolts_mm
+from truing.gather import expected_mean
+from truing.instruments import Instrument
+from truing.machine import Machine
+from truing.moves.move import Advice, Shim
+from truing.readings import Reading
+from truing.words import Words, say, show
+
+DIALS = ("plunger_dial", "lever_dial", "digital")
+HEIGHTS = (*DIALS, "scale_trigger")
+GAINS = {"bridge": math.sqrt(2), "fourth": 0.5, "corners": 1.0, "stations": math.sqrt(2)}
+
+
+class RailTwist(Check[RailTwistSetup, RailTwistFinding]):
+    """Twist by a bridge over the diagonals, corner heights, or many stations."""
+
+    key: ClassVar[str] = "rail_twist"
+    layout: ClassVar[Any] = "plan"
+    part_field: ClassVar[str | None] = "stage"
+    limit_kinds: ClassVar[Any] = {
+        "coarse": ("Rails out of plane, coarse", "length"),
+        "fine": ("Rails out of plane, fine", "length"),
+    }
+    setup_type = RailTwistSetup
+    finding_type = RailTwistFinding
+
+    def propose(self, machine: Machine, part: str = "") -> RailTwistSetup | None:
+        rails = machine.rails
+        if rails is None:
+            return None
+        places = bolts_mm(rails)
+        return RailTwistSetup.model_validate(
+            {
+                "stage": part or "fine",
+                "length_mm": places[-1] - places[0],
+                "apart_mm": rails.apart_mm,
+                "places_mm": places[:: max(1, len(places) // 5)],
+            }
+        )
+
+    def tolerances(self, machine: Machine) -> Tolerances:
+        return {"coarse": 0.25, "fine": 0.05}
+
+    def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
+        apart = machine.rails.apart_mm if machine.rails else 600.0
+        fine = tolerances["fine"]
+        return say(
+            "({d} fine) the gantry leans by {lean} more at one end of the bed than at the other.",
+            d=show(fine, 0.001),
+            lean=show(2 * fine / apart * 1000, 0.001, "slope"),
+        )
+
+    def takes(self, setup: RailTwistSetup) -> tuple[str, ...]:
+        return HEIGHTS if setup.way in ("corners", "stations") else DIALS
+
+    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
+        return {"bridge": DIALS, "fourth": DIALS, "corners": HEIGHTS, "stations": HEIGHTS}
+
+    def stations(self, setup: RailTwistSetup, readings: Sequence[Reading] = ()) -> list[Station]:
+        return list(stations(setup))
+
+    def expect(
+        self, setup: RailTwistSetup, instrument: Instrument, tolerances: Tolerances
+    ) -> Expectation | None:
+        mean = expected_mean(instrument, setup.passes)
+        big = GAINS[setup.way] * (2 * mean.u_mm if setup.way == "stations" else mean.expanded_mm)
+        return expectation(big, tolerances[setup.stage], "length")
+
+    def evaluate(
+        self,
+        setup: RailTwistSetup,
+        readings: Sequence[Reading],
+        instrument: Instrument,
+        history: History,
+    ) -> RailTwistFinding:
+        return evaluate(setup, readings, instrument, history)
+
+    def advise(
+        self,
+        setup: RailTwistSetup,
+        finding: RailTwistFinding,
+        tolerances: Tolerances,
+        machine: Machine,
+        instrument: Instrument,
+        stock: Sequence[Shim],
+        history: History,
+    ) -> Advice:
+        return advise(Case(setup, finding, tolerances, machine, instrument, stock, history))
+
+
+RAIL_TWIST = RailTwist()

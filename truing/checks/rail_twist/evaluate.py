@@ -1,0 +1,189 @@
+"""From a bridge over the diagonals, or from heights, to how far the rails are out of one plane.
+
+w is the mean height of diagonal B (front right, rear left) less that of diagonal A. The fourth
+corner of a bridge on three feet reads 2w.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Literal
+
+from truing.check import Finding, History, Note, Quantity
+from truing.checks.common import peak_to_valley, quantity
+from truing.checks.rail_twist.setup import CORNERS, DIAGONALS, RailTwistSetup, stations
+from truing.figures import WarpFigure, WarpPoint, magnification
+from truing.gather import Gathered, gather
+from truing.instruments import Instrument
+from truing.machine import Pad
+from truing.moves.heights import off_plane
+from truing.problem import Problem
+from truing.quantities import Estimate
+from truing.readings import Reading
+from truing.words import Words, plain, say, show, show_estimate
+
+
+class RailTwistFinding(Finding):
+    """Twist w of the corners (mm), or the least zone of many heights; heights by place."""
+
+    kind: Literal["rail_twist"] = "rail_twist"
+    twist: Estimate
+    """w for corners and bridges; highest less lowest off the best plane for many places."""
+    heights_mm: dict[str, float]
+    """Off the best plane, by corner or station; plus is high."""
+    low: Literal["A", "B", ""]
+    """The diagonal that lies low."""
+
+
+_TWIST: dict[str, dict[str, float]] = {
+    "bridge": {"B": 1.0, "A": -1.0},
+    "fourth": {"fourth": 0.5},
+    "corners": {
+        "front right": 0.5, "rear left": 0.5, "front left": -0.5, "rear right": -0.5,
+    },
+}  # fmt: skip
+
+
+def evaluate(
+    setup: RailTwistSetup, readings: Sequence[Reading], instrument: Instrument, history: History
+) -> RailTwistFinding:
+    """See `Check.evaluate`."""
+    got = gather(stations(setup), readings, instrument, history, sign=setup.sign)
+    if setup.way == "stations":
+        return _many(setup, got, history)
+    weights = _TWIST[setup.way]
+    if not got.has(*weights):
+        missing = ", ".join(k for k in weights if not got.has(k))
+        raise Problem(
+            f"Not read yet: {missing}.",
+            expected="All of them are needed to tell a twist.",
+            field="readings",
+        )
+    w, gain = got.combine(weights)
+    low: Literal["A", "B", ""] = "" if not w.visible else "A" if w.value > 0 else "B"
+    heights = {c: (w.value / 2 if c in DIAGONALS["B"] else -w.value / 2) for c in CORNERS}
+    return RailTwistFinding(
+        quantities=[_twist_quantity(setup, w, gain, low)],
+        stations=got.station_means(),
+        notes=[*got.notes("Read the first diagonal again."), *_wrong_diagonal(w, history)],
+        spread=got.own,
+        s_mm=got.s_mm,
+        step_mm=instrument.step_mm,
+        lines=_lines(setup, w),
+        figures=[_corner_figure(setup, heights)],
+        twist=w,
+        heights_mm=heights,
+        low=low,
+    )
+
+
+def _twist_quantity(
+    setup: RailTwistSetup, w: Estimate, gain: float, low: Literal["A", "B", ""]
+) -> Quantity:
+    size = show_estimate(abs(w.value), w.expanded, "length")
+    if low:
+        one, other = DIAGONALS[low]
+        sentence = say("The diagonal {a}–{b} lies {size} low.", a=one, b=other, size=size)
+    else:
+        sentence = say("No twist that can be told from nothing: {size}.", size=size)
+    return quantity("twist", f"Twist, {setup.stage}", w, sentence, gain=gain, measure="length",
+                    tolerance_key=setup.stage)  # fmt: skip
+
+
+def _lines(setup: RailTwistSetup, w: Estimate) -> list[Words]:
+    over = setup.length_mm * setup.apart_mm / 1e6
+    return [
+        say(
+            "That is a twist of {t}: a bridge of the rails’ width leans by {l} more at one end "
+            "than at the other.",
+            t=show_estimate(2 * abs(w.value) / over, 2 * w.expanded / over, "twist"),
+            l=show(2 * abs(w.value) / setup.apart_mm * 1000, 0.001, "slope"),
+        )
+    ]
+
+
+def _wrong_diagonal(w: Estimate, history: History) -> list[Note]:
+    """It grew by what the shims should have taken off it."""
+    if not history.rounds:
+        return []
+    last = history.rounds[-1]
+    before = last.values.get("twist")
+    if before is None or last.move is None or "twist" not in last.move.aimed:
+        return []
+    meant = before.value - last.move.aimed["twist"]
+    if abs(meant) < before.expanded:
+        return []
+    wrong = before.value + meant
+    doubt = math.hypot(before.expanded, w.expanded) + 0.35 * abs(meant)
+    if abs(w.value - wrong) > doubt or abs(w.value) <= abs(before.value):
+        return []
+    text = say(
+        "It has grown from {a} to {b}, by just what the shims should have taken off: they lie "
+        "under the wrong diagonal. Take them out, and put them under the other one.",
+        a=show(abs(before.value), 0.001),
+        b=show(abs(w.value), 0.001),
+    )
+    return [Note(tone="look", text=text)]
+
+
+def _many(setup: RailTwistSetup, got: Gathered, history: History) -> RailTwistFinding:
+    plan = [s for s in stations(setup) if s.key in got.means]
+    if len({s.which for s in plan}) < 2 or len(plan) < 4:
+        raise Problem(
+            "Places on one rail only lie on one line, which tells nothing of a plane.",
+            expected="Read two or more places on each rail.",
+            field="readings",
+        )
+    pads = [Pad(name=s.label, x_mm=s.x_mm, y_mm=s.y_mm) for s in plan]
+    left, _ = off_plane(pads, [got.means[s.key].mean_mm for s in plan])
+    heights = {s.key: v for s, v in zip(plan, left, strict=True)}
+    u = max(m.u_mm for m in got.means.values())
+    zone, floor = peak_to_valley(heights, u)
+    size = show_estimate(zone.value, zone.expanded, "length")
+    sentence = (
+        say("They cannot be told from one plane: {size} from highest to lowest.", size=size)
+        if zone.value <= floor
+        else say("The rails lie in one plane within {size}.", size=size)
+    )
+    ends = {which: [s for s in plan if s.which == which] for which in ("first", "second")}
+    order = [*ends["first"], *reversed(ends["second"])]
+    return RailTwistFinding(
+        quantities=[
+            quantity("twist", f"Out of plane, {setup.stage}", zone, sentence, gain=math.sqrt(2),
+                     measure="length", tolerance_key=setup.stage, floor=floor, signed=False)
+        ],
+        stations=got.station_means(heights),
+        notes=got.notes("The shape stands."),
+        spread=got.own,
+        s_mm=got.s_mm,
+        step_mm=got.instrument.step_mm,
+        lines=[plain("Measured from the plane that keeps the worst place as near as it can be.")],
+        figures=[
+            _figure(
+                [(s.label, s.x_mm, s.y_mm, heights[s.key]) for s in order],
+                max(setup.length_mm, setup.apart_mm),
+            )
+        ],
+        twist=zone,
+        heights_mm=heights,
+        low="",
+    )  # fmt: skip
+
+
+def _corner_figure(setup: RailTwistSetup, heights: dict[str, float]) -> WarpFigure:
+    x, y = setup.apart_mm / 2, setup.length_mm / 2
+    at = {"front left": (-x, -y), "front right": (x, -y), "rear right": (x, y),
+          "rear left": (-x, y)}  # fmt: skip
+    return _figure([(c, *at[c], heights[c]) for c in at], max(setup.length_mm, setup.apart_mm))
+
+
+def _figure(points: Sequence[tuple[str, float, float, float]], size_mm: float) -> WarpFigure:
+    return WarpFigure(
+        title=plain("The rails as a warped plane"),
+        points=[
+            WarpPoint(label=n, x_mm=x, y_mm=y, z_mm=z, words=show(z, 0.001, signed=True))
+            for n, x, y, z in points
+        ],
+        factor=magnification(max(1e-5, *(abs(p[3]) for p in points)), size_mm),
+    )

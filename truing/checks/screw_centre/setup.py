@@ -1,0 +1,64 @@
+"""What is stated before a screw is centred, and where its end blocks are then read."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from truing.check import Setup, Station
+from truing.checks.common import ends_of
+from truing.fields import Mm, choice, hint, length
+from truing.machine import DIRECTIONS, Direction
+
+ACROSS: dict[Direction, tuple[str, str]] = {
+    "left_right": ("up and down", "in and out"),
+    "front_back": ("up and down", "left and right"),
+    "up_down": ("left and right", "in and out"),
+}
+WAYS = ("v", "h")
+"""The two ways across a screw, as `ACROSS` names them."""
+
+
+class ScrewCentreSetup(Setup):
+    """Which screw, and how far apart its end blocks are."""
+
+    kind: Literal["screw_centre"] = "screw_centre"
+    slide: Direction = choice("Which slide", "left_right", DIRECTIONS)
+    apart_mm: Mm = length("From end block to end block", 400.0, gt=20, le=12000)
+    passes: int = Field(
+        2, ge=1, le=10, title="Whole passes", json_schema_extra=hint("", field="integer")
+    )
+
+    @property
+    def part(self) -> str:
+        return self.slide
+
+    def end_names(self) -> tuple[str, str]:
+        """What the two ends are called."""
+        return ends_of(self.slide)
+
+
+def stations(setup: ScrewCentreSetup) -> list[Station]:
+    """At each end, both ways: as it stands, then at both limits of its float."""
+    found = []
+    for e, end in enumerate(setup.end_names()):
+        x = (-1 if e == 0 else 1) * setup.apart_mm / 2
+        for w, way in zip(WAYS, ACROSS[setup.slide], strict=True):
+            for what, prompt in (
+                ("now", f"Dial on the {end} end block, {way}, its bolts tight: read."),
+                ("low", f"Slacken its bolts, push it to one limit, {way}: read."),
+                ("high", f"Push it to the other limit, {way}: read."),
+            ):
+                found.append(
+                    Station(
+                        key=f"{e}{w}:{what}",
+                        label=f"{end}, {way}: "
+                        + {"now": "as it is", "low": "one limit", "high": "other limit"}[what],
+                        prompt=prompt,
+                        group=f"{end} end",
+                        x_mm=x,
+                        y_mm=0.0,
+                    )
+                )
+    return found

@@ -1,0 +1,159 @@
+"""Does anything shake in its slide? Push–pull play along the travel, and how freely it moves."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, ClassVar
+
+from truing.check import (
+    Check,
+    Expectation,
+    History,
+    Judgement,
+    Station,
+    Tolerances,
+)
+from truing.check import (
+    Finding as Finding,
+)
+from truing.check import (
+    Note as Note,
+)
+from truing.check import (
+    Quantity as Quantity,
+)
+from truing.check import (
+    Setup as Setup,
+)
+from truing.checks.common import (
+    ISOLATE as ISOLATE,
+)
+from truing.checks.common import (
+    Case,
+    at_place,
+    default_places,
+    expectation,
+    slide_of,
+)
+from truing.checks.common import (
+    after as after,
+)
+from truing.checks.common import (
+    prediction as prediction,
+)
+from truing.checks.common import (
+    quantity as quantity,
+)
+from truing.checks.common import (
+    turns_words as turns_words,
+)
+from truing.checks.slide_play.advise import advise
+from truing.checks.slide_play.evaluate import SlidePlayFinding, evaluate
+from truing.checks.slide_play.setup import USUAL_MM, SlidePlaySetup, stations
+from truing.fields import MmList as MmList
+from truing.fields import choice as choice
+from truing.fields import hint as hint
+from truing.figures import Curve as Curve
+from truing.figures import CurveFigure as CurveFigure
+from truing.figures import CurvePoint as CurvePoint
+from truing.figures import magnification as magnification
+from truing.gather import Gathered as Gathered
+from truing.gather import expected_mean
+from truing.gather import gather as gather
+from truing.instruments import Instrument
+from truing.machine import DIRECTIONS as DIRECTIONS
+from truing.machine import Direction as Direction
+from truing.machine import Machine
+from truing.machine import Slide as Slide
+from truing.moves.move import Advice, Shim
+from truing.moves.move import Amount as Amount
+from truing.moves.move import LeaveIt as LeaveIt
+from truing.moves.move import Move as Move
+from truing.quantities import Estimate as Estimate
+from truing.readings import Grade as Grade
+from truing.readings import GradeReading as GradeReading
+from truing.readings import Reading
+from truing.verdict import Verdict
+from truing.words import Words, plain, say, show
+from truing.words import place as place
+from truing.words import show_estimate as show_estimate
+
+
+class SlidePlay(Check[SlidePlaySetup, SlidePlayFinding]):
+    """Play at each place is its own reading; the worst of them is judged."""
+
+    key: ClassVar[str] = "slide_play"
+    layout: ClassVar[Any] = "line"
+    part_field: ClassVar[str | None] = "slide"
+    limit_kinds: ClassVar[Any] = {"play": ("Play", "length")}
+    setup_type = SlidePlaySetup
+    finding_type = SlidePlayFinding
+
+    def propose(self, machine: Machine, part: str = "") -> SlidePlaySetup | None:
+        slide = next((s for s in machine.slides if part in ("", s.direction)), None)
+        if slide is None:
+            return None
+        return SlidePlaySetup.model_validate(
+            {"slide": slide.direction, "places_mm": default_places(slide.travel_mm)}
+        )
+
+    def tolerances(self, machine: Machine) -> Tolerances:
+        return {"play": USUAL_MM}
+
+    def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
+        return say(
+            "the cutter can step aside by {play} when the cut changes sides: a slot that wide of "
+            "its size, a mark where it turned.",
+            play=show(tolerances["play"], 0.001),
+        )
+
+    def takes(self, setup: SlidePlaySetup) -> tuple[str, ...]:
+        return ("plunger_dial", "lever_dial", "digital")
+
+    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
+        return {"": ("plunger_dial", "lever_dial", "digital")}
+
+    def stations(self, setup: SlidePlaySetup, readings: Sequence[Reading] = ()) -> list[Station]:
+        return stations(setup)
+
+    def expect(
+        self, setup: SlidePlaySetup, instrument: Instrument, tolerances: Tolerances
+    ) -> Expectation | None:
+        big = expected_mean(instrument, setup.passes).expanded_mm
+        return expectation(big, tolerances["play"], "length")
+
+    def evaluate(
+        self,
+        setup: SlidePlaySetup,
+        readings: Sequence[Reading],
+        instrument: Instrument,
+        history: History,
+    ) -> SlidePlayFinding:
+        return evaluate(setup, readings, instrument, history)
+
+    def judge(
+        self, setup: SlidePlaySetup, finding: SlidePlayFinding, tolerances: Tolerances
+    ) -> Judgement:
+        found: list[tuple[Verdict, Words]] = []
+        tight = [k for k, grade in finding.feels.items() if grade in ("stiff", "binds")]
+        if tight:
+            word = "binds" if "binds" in finding.feels.values() else "is stiff"
+            where = " and ".join(at_place(float(k), setup.slide) for k in tight)
+            found.append(("out", plain(f"It {word} at {where}: too tight there.")))
+        return self.judged_with(super().judge(setup, finding, tolerances), found)
+
+    def advise(
+        self,
+        setup: SlidePlaySetup,
+        finding: SlidePlayFinding,
+        tolerances: Tolerances,
+        machine: Machine,
+        instrument: Instrument,
+        stock: Sequence[Shim],
+        history: History,
+    ) -> Advice:
+        case = Case(setup, finding, tolerances, machine, instrument, stock, history)
+        return advise(case, slide_of(machine, setup.slide))
+
+
+SLIDE_PLAY = SlidePlay()

@@ -1,0 +1,151 @@
+"""How far to turn which gib screw, and when to leave them alone."""
+
+from __future__ import annotations
+
+import math
+
+from truing.checks.common import (
+    ISOLATE,
+    Case,
+    after,
+    at_place,
+    prediction,
+    turns_words,
+)
+from truing.checks.slide_play.evaluate import SlidePlayFinding
+from truing.checks.slide_play.setup import SlidePlaySetup
+from truing.machine import Slide
+from truing.moves.move import Advice, Amount, LeaveIt, Move
+from truing.words import Words, plain, say, show
+
+LEAVE_MM = 0.003
+"""Play that the tightest place keeps, so that it still slides."""
+
+
+def closes_per_turn_mm(slide: Slide, setup: SlidePlaySetup) -> float:
+    """How much play one turn of a gib screw takes off the reading: a strip is pressed by the
+    screw's pitch, a tapered gib is driven along by it."""
+    reading = math.cos(math.radians(setup.reading_deg))
+    if slide.gib == "tapered":
+        return slide.gib_pitch_mm * setup.taper_mm_per_m / 1000 / reading
+    return slide.gib_pitch_mm * math.cos(math.radians(setup.screw_deg)) / reading
+
+
+def advise(case: Case[SlidePlaySetup, SlidePlayFinding], slide: Slide) -> Advice:
+    finding, limit = case.finding, case.tolerances["play"]
+    tight = any(g in ("stiff", "binds") for g in finding.feels.values())
+    loosest = max(e.value for e in finding.play.values())
+    tightest = min(e.value for e in finding.play.values())
+    # half of the limit at the loosest place, if the tightest can give that much
+    take = min(loosest - limit / 2, tightest - LEAVE_MM)
+    if tight:
+        take = -min(limit / 2, 0.01)
+    if slide.gib in ("carriages", "none"):
+        what = "Carriages" if slide.gib == "carriages" else "A bush on a bar"
+        return Advice(
+            moves=[],
+            leave=_leave(loosest),
+            remarks=[plain(f"{what} cannot be set: larger balls, more preload, or a new one.")],
+        )
+    if slide.gib == "tapered" and case.setup.at_its_end and not tight:
+        return Advice(
+            moves=[],
+            leave=_leave(loosest),
+            remarks=[
+                plain("The gib cannot go in further. “Shim behind a gib” tells how thick a shim "
+                      "brings it back into its range.")
+            ],
+        )  # fmt: skip
+    if take <= 0 and not tight:
+        stays = show(loosest - max(tightest - LEAVE_MM, 0.0), 0.001)
+        return Advice(
+            moves=[],
+            leave=_leave(loosest),
+            remarks=[
+                say(
+                    "The tightest place has nothing left to give: this is wear, not setting. Set "
+                    "there, {stays} would stay in the loosest place. Scraping or a new gib cures "
+                    "it.",
+                    stays=stays,
+                )
+            ],
+        )
+    return Advice(
+        moves=[_turn(case, slide, take)],
+        leave=_leave(loosest) if not tight else None,
+        remarks=[],
+    )
+
+
+def _leave(loosest: float) -> LeaveIt:
+    return LeaveIt(
+        text=say(
+            "Or leave it: lock the slides that stand still in a cut, cut from one side, and reckon "
+            "with {play} where the cut changes sides.",
+            play=show(loosest, 0.001),
+        )
+    )
+
+
+def _turn(case: Case[SlidePlaySetup, SlidePlayFinding], slide: Slide, take: float) -> Move:
+    setup, finding = case.setup, case.finding
+    q = finding.quantities[0]
+    closing = take > 0
+    if slide.gib == "rollers":
+        turns, words = 0.0, plain("until the shake just goes" if closing else "a touch back")
+        detail = say("about {t} of play", t=show(abs(take), 0.001))
+    else:
+        turns = abs(take) / closes_per_turn_mm(slide, setup)
+        sense = "in" if closing else "back"
+        words = plain(f"{turns_words(turns)} {sense}")
+        detail = say("{deg}°, {t} of play", deg=f"{turns * 360:.0f}", t=show(abs(take), 0.001))
+    n = 1 if slide.gib == "tapered" else slide.gib_screws
+    reach = slide.travel_mm / 3
+    amounts = [
+        Amount(
+            place="adjusting screw" if n == 1 else f"screw {i + 1}",
+            x_mm=0.0 if n == 1 else -reach + 2 * reach * i / (n - 1),
+            y_mm=0.0,
+            turns=turns if closing else -turns,
+            amount_mm=take,
+            words=words,
+            detail=detail,
+        )
+        for i in range(n)
+    ]
+    name = {"strip": "gib screws", "tapered": "tapered gib", "rollers": "rollers"}[slide.gib]
+    steps = [
+        plain(f"Put the slide at its tightest place, {_tightest(case)}."),
+        plain("Slacken the lock nuts. Turn each screw by the figure, from the middle outwards.")
+        if n > 1
+        else plain("Slacken the lock screw at the other end by as much, then turn this one."),
+        plain("Hold each screw while you nip its lock nut: it turns with it."),
+        plain("Run the whole travel: it must stay free to both stops. Then read all places again."),
+    ]
+    notes: list[Words] = []
+    after_play = q.estimate.value - take
+    if finding.middle and finding.middle.value > finding.middle.expanded:
+        notes.append(
+            say(
+                "About {stays} of play will stay where it is worn.",
+                stays=show(after_play, 0.001),
+            )
+        )
+    return Move(
+        key="gib",
+        mechanism="gibs",
+        part=setup.slide,
+        title=plain(f"{'Close' if closing else 'Ease'} the {name}: ") + words,
+        steps=steps,
+        cautions=[ISOLATE, "An upright slide drops when its gib is slack: support the head."],
+        amounts=amounts,
+        predicted=[prediction(q, after(q.estimate, after_play, 0.3))],
+        takes_off={"play": take},
+        notes=notes,
+    )
+
+
+def _tightest(case: Case[SlidePlaySetup, SlidePlayFinding]) -> str:
+    key = min(case.finding.play, key=lambda k: case.finding.play[k].value)
+    tight = [k for k, g in case.finding.feels.items() if g in ("stiff", "binds")]
+    return at_place(float(tight[0] if tight else key), case.setup.slide)

@@ -1,0 +1,99 @@
+"""A move on one sheet of paper, to be taken to the machine: what goes where, the steps, the
+cautions."""
+
+from __future__ import annotations
+
+import textwrap
+from typing import Literal
+
+from truing.drawing.shapes import Circle, Drawing, Line, Shape, Text, rectangle
+from truing.figures import PlanFigure
+from truing.moves.move import Move
+from truing.words import Words
+
+WIDE_MM, HIGH_MM = 190.0, 277.0
+"""An A4 sheet less its margins."""
+PLAN_MM = (150.0, 95.0)
+COLUMNS = 96
+System = Literal["metric", "inch"]
+
+
+class _Page:
+    """Writes downwards from the top of the sheet."""
+
+    def __init__(self, system: System) -> None:
+        self.system = system
+        self.y = HIGH_MM
+        self.shapes: list[Shape] = []
+
+    def told(self, words: Words | str) -> str:
+        if isinstance(words, str):
+            return words
+        return words.metric if self.system == "metric" else words.inch
+
+    def write(self, words: Words | str, size: float = 3.4, indent: float = 0.0) -> None:
+        for line in textwrap.wrap(self.told(words), int(COLUMNS * 3.4 / size)) or [""]:
+            self.y -= size * 1.45
+            self.shapes.append(Text(x_mm=indent, y_mm=self.y, text=line, size_mm=size))
+
+    def gap(self, mm: float) -> None:
+        self.y -= mm
+
+
+def move_sheet(move: Move, machine: str, system: System) -> Drawing:
+    """The sheet of one move; its plan is not to scale, the figures are what counts."""
+    page = _Page(system)
+    page.write(machine, 3.0)
+    page.write(move.title, 5.5)
+    page.gap(3)
+    for caution in move.cautions:
+        page.write(f"Mind: {caution}")
+    for figure in move.figures:
+        if isinstance(figure, PlanFigure):
+            page.gap(4)
+            _plan(page, figure)
+    page.gap(3)
+    for amount in move.amounts:
+        detail = f" – {page.told(amount.detail)}" if amount.detail else ""
+        page.write(f"{amount.place}: {page.told(amount.words)}{detail}", indent=3)
+    for stack in move.stacks:
+        page.write(f"{stack.pad}: {page.told(stack.words)}", indent=3)
+    for entry in move.entries:
+        page.write(f"{entry.setting}: {page.told(entry.words)}", indent=3)
+    for target in move.targets:
+        page.write(f"{target.label}: {page.told(target.words)}", indent=3)
+    page.gap(3)
+    for i, step in enumerate(move.steps, 1):
+        page.write(f"{i}. {page.told(step)}")
+    for note in move.notes:
+        page.write(note)
+    for p in move.predicted:
+        page.write(f"{p.label} should then be {page.told(p.words)}. Read: ____________")
+    return Drawing(
+        title=f"{machine}: {page.told(move.title)}",
+        width_mm=WIDE_MM,
+        height_mm=HIGH_MM,
+        shapes=page.shapes,
+    )
+
+
+def _plan(page: _Page, figure: PlanFigure) -> None:
+    scale = min(PLAN_MM[0] / (figure.width_mm or 1), PLAN_MM[1] / (figure.depth_mm or 1), 1.0)
+    width, depth = figure.width_mm * scale, max(figure.depth_mm * scale, 8.0)
+    page.write(figure.title)
+    page.gap(6)
+    left, low = 15.0, page.y - depth
+    page.shapes.append(rectangle(left, low, width, depth, layer="mark"))
+    for spot in figure.spots:
+        x = left + width / 2 + spot.x_mm * scale
+        y = low + depth / 2 + spot.y_mm * scale
+        page.shapes.append(Circle(x_mm=x, y_mm=y, radius_mm=1.6, layer="cut"))
+        if spot.sort != "stay":
+            page.shapes.append(Circle(x_mm=x, y_mm=y, radius_mm=3.0, layer="cut"))
+        at = x + 4 if x < left + width * 0.75 else x - 34
+        page.shapes.append(Text(x_mm=at, y_mm=y + 0.6, text=spot.label, size_mm=2.5))
+        text = page.told(spot.words)
+        page.shapes.append(Text(x_mm=at, y_mm=y - 2.8, text=text, size_mm=2.8))
+    page.y = low - 6
+    page.write("You stand here. Not to scale.", 2.6)
+    page.shapes.append(Line(points=[(left, low - 2), (left + width, low - 2)], layer="paper"))

@@ -1,0 +1,154 @@
+"""Figures of results, as data: what to draw and how it is labelled, never how it is computed.
+
+Every kind of check describes its figures with these; the screen draws each type in one way.
+Coordinates are mm in the frame of the machine; `factor` says how often an error is magnified.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, Field
+
+from truing.words import Words
+
+FACTORS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000)
+
+
+def magnification(worst_mm: float, length_mm: float, share: float = 0.12) -> int:
+    """The round factor at which the worst error draws about `share` of the length."""
+    if worst_mm <= 0:
+        return FACTORS[-1]
+    wanted = share * length_mm / worst_mm
+    return min(FACTORS, key=lambda f: abs(math.log(f / wanted)))
+
+
+class WarpPoint(BaseModel):
+    """A place on a surface and how high it stands."""
+
+    label: str
+    x_mm: float
+    y_mm: float
+    z_mm: float
+    words: Words
+
+
+class WarpFigure(BaseModel):
+    """A surface that is warped, over the flat one it should be; corners in order round it."""
+
+    type: Literal["warp"] = "warp"
+    title: Words
+    points: list[WarpPoint]
+    factor: int
+
+
+class CurvePoint(BaseModel):
+    """A place along a line, and how far it stands off it."""
+
+    label: str
+    at_mm: float
+    off_mm: float
+    words: Words
+
+
+class Curve(BaseModel):
+    """One line: a rail, an edge, a slide's play."""
+
+    name: str
+    points: list[CurvePoint]
+    reference: bool = False
+    """Drawn thin: what it is compared with."""
+
+
+class CurveFigure(BaseModel):
+    """Errors along a travel or a rail against the line they should keep to."""
+
+    type: Literal["curve"] = "curve"
+    title: Words
+    curves: list[Curve]
+    bolts: bool
+    """Whether the places are bolts."""
+    up: str
+    """What is up in the figure, such as “toward the rear”."""
+    band_mm: float | None
+    """Half of the width that is allowed."""
+    band_words: Words | None
+    factor: int
+
+
+class Bar(BaseModel):
+    """One step of a waterfall, from one height to another."""
+
+    label: str
+    from_mm: float
+    to_mm: float
+    words: Words
+    sort: Literal["whole", "share", "deduced", "gain", "loss"]
+
+
+class WaterfallFigure(BaseModel):
+    """How a whole is made up, and what each remedy took off it."""
+
+    type: Literal["waterfall"] = "waterfall"
+    title: Words
+    bars: list[Bar]
+    limit_mm: float | None
+    limit_words: Words | None
+
+
+class Spot(BaseModel):
+    """A place seen from above, and what is done or stands there."""
+
+    label: str
+    x_mm: float
+    y_mm: float
+    words: Words
+    detail: Words | None = None
+    sort: Literal["up", "down", "in", "out", "stay", "shim"]
+
+
+class PlanFigure(BaseModel):
+    """What goes where, seen from above, the operator at the front."""
+
+    type: Literal["plan"] = "plan"
+    title: Words
+    spots: list[Spot]
+    width_mm: float
+    depth_mm: float
+
+
+class Rung(BaseModel):
+    """One step of a ladder."""
+
+    label: Words
+    value: float
+    result: Literal["clean", "rattles", "stalls", "ahead", "not_reached"]
+    words: Words
+
+
+class LadderFigure(BaseModel):
+    """Steps up to where it fails, with what was proven and what is recommended."""
+
+    type: Literal["ladder"] = "ladder"
+    title: Words
+    rungs: list[Rung]
+    recommended: float | None
+    recommended_words: Words | None
+
+
+Figure = Annotated[
+    WarpFigure | CurveFigure | WaterfallFigure | PlanFigure | LadderFigure,
+    Field(discriminator="type"),
+]
+
+
+def plan_figure(title: Words, spots: Sequence[Spot]) -> PlanFigure:
+    """A plan just large enough for its spots."""
+    return PlanFigure(
+        title=title,
+        spots=list(spots),
+        width_mm=2 * max([abs(s.x_mm) for s in spots] + [1.0]),
+        depth_mm=2 * max([abs(s.y_mm) for s in spots] + [1.0]),
+    )

@@ -1,0 +1,169 @@
+"""Shims that bring pads of different heights onto one plane: rails, and whatever lies on them."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from itertools import combinations_with_replacement
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel
+from scipy.optimize import linprog
+
+from truing.machine import Pad
+from truing.moves.move import Shim
+from truing.moves.shims import PadModel, empty_stock, pieces_of, stacks_of
+
+MOST_JOINT = 4
+"""Pads that are searched together; with more an exact search takes longer than anyone waits."""
+TIME_LIMIT_S = 2.0
+MOST_LIFT_MM = 0.1
+LIFT_STEP_MM = 0.002
+"""How far, and how finely, the plane is raised to where the stock serves it best."""
+
+
+class LevelPlan(BaseModel):
+    """Stacks that bring every pad onto one plane, and what is left."""
+
+    stacks_mm: list[list[float]]
+    left_mm: list[float]
+    """How far each pad then stands off the plane; plus is high."""
+    off_plane_mm: float
+
+
+def plan_heights(
+    pads: Sequence[Pad],
+    heights_mm: Sequence[float],
+    stock: Sequence[Shim],
+    *,
+    most_pieces: int,
+) -> LevelPlan:
+    """Stacks that bring pads of these heights (with the shims that lie there now) onto one plane.
+
+    Which plane is free; goals, one after the other: the largest distance from it, not below half of
+    the stock's tolerance; the lowest tallest stack; the fewest pieces moved in or out. Up to
+    `MOST_JOINT` pads are searched together as an integer programme; a rail with more of them bends
+    to its shims, so that each gets its nearest stack under one plane. Problem as in `plan_pads`.
+    """
+    there = [[round(t, 6) for t in pad.shims_mm] for pad in pads]
+    pieces = pieces_of(stock, there)
+    if not pieces:
+        raise empty_stock(max(heights_mm) - min(heights_mm))
+    if len(pads) <= MOST_JOINT:
+        stacks = _jointly(pads, heights_mm, there, stock, pieces, most_pieces)
+    else:
+        stacks = _one_by_one(pads, heights_mm, there, pieces, most_pieces)
+    then = [h - sum(old) + sum(new) for h, old, new in zip(heights_mm, there, stacks, strict=True)]
+    left, off = off_plane(pads, then)
+    return LevelPlan(stacks_mm=stacks, left_mm=left, off_plane_mm=off)
+
+
+def _jointly(
+    pads: Sequence[Pad],
+    heights_mm: Sequence[float],
+    there: Sequence[Sequence[float]],
+    stock: Sequence[Shim],
+    pieces: Counter[float],
+    most_pieces: int,
+) -> list[list[float]]:
+    sizes = sorted(pieces)
+    tolerance = max([s.tolerance_mm for s in stock] or [0.003])
+    bare = [h - sum(t) for h, t in zip(heights_mm, there, strict=True)]
+    model = PadModel(pads, sizes, there, bare)
+    model.limit_pieces(pieces, most_pieces)
+    model.solve("off_plane", floor=tolerance / 2, time_limit_s=TIME_LIMIT_S)
+    model.solve("tallest", time_limit_s=TIME_LIMIT_S)
+    return stacks_of(model.solve("changes", time_limit_s=TIME_LIMIT_S), sizes)
+
+
+def _one_by_one(
+    pads: Sequence[Pad],
+    heights_mm: Sequence[float],
+    there: Sequence[Sequence[float]],
+    pieces: Counter[float],
+    most_pieces: int,
+) -> list[list[float]]:
+    """The plane that touches the bare pads from above, then the nearest stack for every pad; the
+    plane's height is moved by up to the thinnest shim to where the worst pad is best served."""
+    bare = np.array([h - sum(t) for h, t in zip(heights_mm, there, strict=True)])
+    wanted = _from_above(pads, bare) - bare
+    sums = _sums(pieces, most_pieces)
+    heights = np.array([h for h, _ in sums])
+    best: list[list[float]] = [list(t) for t in there]
+    best_key = (float("inf"), float("inf"), float("inf"))
+    for lift in np.arange(0.0, MOST_LIFT_MM, LIFT_STEP_MM):
+        stacks = _nearest(wanted + lift, sums, heights, pieces)
+        if stacks is None:
+            continue
+        miss = max(abs(sum(s) - w - lift) for s, w in zip(stacks, wanted, strict=True))
+        changed = sum(Counter(s) != Counter(t) for s, t in zip(stacks, there, strict=True))
+        key = (round(miss, 3), max(sum(s) for s in stacks), changed)
+        if key < best_key:
+            best, best_key = stacks, key
+    return best
+
+
+def _from_above(pads: Sequence[Pad], bare: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Heights at the pads of the plane that lies on the highest of them and asks for the least
+    shimming in all: a linear programme."""
+    at = np.array([[p.x_mm / 1000, p.y_mm / 1000, 1.0] for p in pads])
+    found = linprog(at.sum(axis=0), A_ub=-at, b_ub=-bare, bounds=[(None, None)] * 3)
+    if found.x is None:
+        return np.full(len(pads), float(bare.max()))
+    return np.asarray(at @ found.x)
+
+
+def _sums(pieces: Counter[float], most: int) -> list[tuple[float, tuple[float, ...]]]:
+    """Every height that can be made up, with the fewest pieces that make it."""
+    found: dict[float, tuple[float, ...]] = {0.0: ()}
+    for n in range(1, most + 1):
+        for stack in combinations_with_replacement(sorted(pieces), n):
+            if all(pieces[t] >= c for t, c in Counter(stack).items()):
+                found.setdefault(round(sum(stack), 6), stack)
+    return sorted(found.items())
+
+
+def _nearest(
+    wanted: NDArray[np.float64],
+    sums: Sequence[tuple[float, tuple[float, ...]]],
+    heights: NDArray[np.float64],
+    pieces: Counter[float],
+) -> list[list[float]] | None:
+    """The nearest stack for each pad; those that want most come first while pieces last."""
+    picks = np.abs(heights[None, :] - wanted[:, None]).argmin(axis=1)
+    stacks = [sorted(sums[i][1], reverse=True) for i in picks]
+    used = Counter(t for stack in stacks for t in stack)
+    if all(pieces[t] >= n for t, n in used.items()):
+        return stacks
+    left = pieces.copy()
+    found: dict[int, list[float]] = {}
+    for i in sorted(range(len(wanted)), key=lambda i: -wanted[i]):
+        can = [s for s in sums if all(left[t] >= c for t, c in Counter(s[1]).items())]
+        if not can:
+            return None
+        _, stack = min(can, key=lambda s: (round(abs(s[0] - wanted[i]), 6), len(s[1])))
+        left.subtract(stack)
+        found[i] = sorted(stack, reverse=True)
+    return [found[i] for i in range(len(wanted))]
+
+
+def off_plane(pads: Sequence[Pad], heights_mm: Sequence[float]) -> tuple[list[float], float]:
+    """Distances from the plane that keeps the largest of them smallest (minimum zone), and that
+    largest one: a linear programme."""
+    n = len(pads)
+    cost = np.array([0.0, 0.0, 0.0, 1.0])
+    rows, limits = [], []
+    for pad, h in zip(pads, heights_mm, strict=True):
+        at = [pad.x_mm / 1000, pad.y_mm / 1000, 1.0]
+        rows += [[*(-v for v in at), -1.0], [*at, -1.0]]
+        limits += [-h, h]
+    found = linprog(cost, A_ub=rows, b_ub=limits, bounds=[(None, None)] * 3 + [(0, None)])
+    if found.x is None or n < 3:
+        return [0.0] * n, 0.0
+    a, b, c = (float(v) for v in found.x[:3])
+    left = [
+        h - (a * p.x_mm / 1000 + b * p.y_mm / 1000 + c)
+        for p, h in zip(pads, heights_mm, strict=True)
+    ]
+    return left, max(abs(v) for v in left)

@@ -1,0 +1,35 @@
+"""A level laid on a base that rests on its feet: both of its ends touch a real surface."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from truing.checks.base_level.setup import BaseLevelSetup, stations
+from truing.instruments import Instrument
+from truing.readings import Reading
+from truing.standin.seen import Seen, measured
+from truing.standin.truth import Truth
+
+
+def read(
+    truth: Truth,
+    setup: BaseLevelSetup,
+    station: str,
+    instrument: Instrument,
+    rng: np.random.Generator,
+    readings: Sequence[Reading],
+) -> Seen:
+    """Where the bubble comes to rest."""
+    at = next(s for s in stations(setup) if s.key == station)
+    base = instrument.level_base_mm
+    dx, dy = (base / 2, 0.0) if at.lies == "x" else (0.0, base / 2)
+    stand = truth.stand
+    plus_end = stand.surface_mm(at.x_mm + dx, at.y_mm + dy)
+    minus_end = stand.surface_mm(at.x_mm - dx, at.y_mm - dy)
+    # the marked end is the plus end or the minus end; the bubble goes to the end that is higher,
+    # and a level that is off sends it toward its marked end whichever way it lies
+    toward_marked = at.marked * (plus_end - minus_end) + truth.level_error_mm_per_m / 1000 * base
+    shown = toward_marked if setup.recorded == "marked" else at.marked * toward_marked
+    return measured(shown, instrument, rng, truth.noise_share)

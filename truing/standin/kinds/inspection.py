@@ -1,0 +1,35 @@
+"""A walk round the machine: what is wrong with it is there to be seen."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from truing.checks.inspection.setup import InspectionSetup
+from truing.instruments import Instrument
+from truing.readings import Reading
+from truing.standin.seen import Seen, measured
+from truing.standin.truth import Truth
+
+
+def read(
+    truth: Truth,
+    setup: InspectionSetup,
+    station: str,
+    instrument: Instrument,
+    rng: np.random.Generator,
+    readings: Sequence[Reading],
+) -> Seen:
+    """What one sees, or how far a slide goes."""
+    kind, _, rest = station.partition(":")
+    if kind == "travel":
+        travel = truth.slide(rest).travel_mm
+        return measured(travel, instrument, rng, truth.noise_share)
+    usual = "flows" if kind == "oil" else "fine"
+    grade = truth.faults.get(station, usual)
+    return Seen(grade=grade, note=NOTES.get(grade, "looked at"))
+
+
+NOTES = {"fine": "in order", "flows": "clean oil", "dry": "nothing comes", "list": "to be seen to",
+         "danger": "must not run", "mended": "done"}  # fmt: skip

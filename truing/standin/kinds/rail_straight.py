@@ -1,0 +1,37 @@
+"""A dial on the first rail's carriage, run along an edge that may itself be bent."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from truing.checks.rail_straight.setup import RailStraightSetup
+from truing.instruments import Instrument
+from truing.readings import Reading
+from truing.standin.seen import Seen, measured
+from truing.standin.truth import Truth
+
+
+def read(
+    truth: Truth,
+    setup: RailStraightSetup,
+    station: str,
+    instrument: Instrument,
+    rng: np.random.Generator,
+    readings: Sequence[Reading],
+) -> Seen:
+    """What the dial shows at a bolt."""
+    at = float(station.lstrip("AB"))
+    rails = truth.rails
+    sideways = setup.plane == "side"
+    stands = rails.along(rails.side_mm if sideways else rails.first_up_mm, at)
+    edge = rails.edge_mm(at)
+    if setup.way == "reversal":
+        # sideways pass A points to plus, upwards it points down; pass B the other way
+        toward_plus = station.startswith("A") == sideways
+    else:
+        toward_plus = setup.tip == "plus"
+    # the carriage goes where the rail goes and pushes the tip on to the edge, or off it
+    pushed = stands if toward_plus else -stands
+    return measured(0.4 + pushed + edge, instrument, rng, truth.noise_share)

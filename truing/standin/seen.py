@@ -1,0 +1,35 @@
+"""What the simulated machine lets one read, and helpers to make it."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from pydantic import BaseModel
+
+from truing.instruments import FeelerBlades, Instrument
+
+
+class Seen(BaseModel):
+    """What an instrument shows (mm), or what one feels or sees."""
+
+    shown_mm: float | None = None
+    grade: str = ""
+    note: str = ""
+
+
+def quantised(shown_mm: float, instrument: Instrument) -> float:
+    """To the readable step; a feeler stack that still goes in is the one that does not jam."""
+    steps = shown_mm / instrument.step_mm
+    whole = math.floor(steps + 0.5)
+    if isinstance(instrument, FeelerBlades):
+        return min(whole * instrument.step_mm, instrument.thickest_mm)
+    return whole * instrument.step_mm
+
+
+def measured(
+    exact_mm: float, instrument: Instrument, rng: np.random.Generator, noise_share: float
+) -> Seen:
+    """An exact length as this instrument would show it, with its scatter and its step."""
+    noise = float(rng.normal(0.0, instrument.repeatability_mm * noise_share))
+    return Seen(shown_mm=quantised((exact_mm + noise) / instrument.true_mm(1.0), instrument))
