@@ -1,4 +1,4 @@
-"""Median time of the core on a four-position tram, two passes.
+"""Median time of the core for every kind of check on the stand-in: judging, and advising on it.
 
 Usage: .venv/bin/python -m bench.core
 """
@@ -6,32 +6,47 @@ Usage: .venv/bin/python -m bench.core
 from __future__ import annotations
 
 import time
-from datetime import UTC, datetime, timedelta
+from collections.abc import Callable
 from statistics import median
-from typing import Any
 
-from truing.check import History, LengthReading, kind
-from truing.instruments import PlungerDial
+import numpy as np
+
+from tests.core.cases import CASES, IDS, Case
+from truing.check import History, kind
+from truing.standin.evening import one_round
+
+REPEATS = 15
+
+
+def timed(work: Callable[[], object]) -> float:
+    """Median time of some calls, in ms."""
+    times = []
+    for _ in range(REPEATS):
+        began = time.perf_counter()
+        work()
+        times.append((time.perf_counter() - began) * 1000)
+    return median(times)
+
+
+def report(case: Case) -> str:
+    """What one way of reading one kind takes."""
+    core, machine, setup = kind(case.kind), case.machine, case.setup()
+    rng = np.random.default_rng(3)
+    read = one_round(core, setup, case.truth(rng, machine, setup), case.instrument, rng)
+    limits = core.tolerances(machine)
+    finding = core.evaluate(setup, read, case.instrument, History())
+    judge = timed(
+        lambda: core.judge(setup, core.evaluate(setup, read, case.instrument, History()), limits)
+    )
+    advise = timed(
+        lambda: core.advise(setup, finding, limits, machine, case.instrument, case.stock, History())
+    )
+    return f"{len(read)} readings, evaluate and judge {judge:.2f} ms, advise {advise:.1f} ms"
 
 
 def main() -> None:
-    tram = kind("spindle_tram")
-    setup: Any = tram.setup_type(radius_mm=110)
-    dial = PlungerDial()
-    start = datetime(2026, 1, 1, tzinfo=UTC)
-    stations = [("12", 0.02), ("3", 0.045), ("6", -0.01), ("9", -0.02)] * 2
-    readings = [
-        LengthReading(id=str(i), station=s, shown_mm=v, read_at=start + timedelta(seconds=i))
-        for i, (s, v) in enumerate(stations)
-    ]
-    limits = {"lean_x": 0.1, "nod": 0.1}
-    times = []
-    for _ in range(500):
-        began = time.perf_counter()
-        finding = tram.evaluate(setup, readings, dial, History())
-        tram.judge(setup, finding, limits)
-        times.append((time.perf_counter() - began) * 1000)
-    print(f"evaluate and judge, median of {len(times)}: {median(times):.2f} ms")
+    for case, name in zip(CASES, IDS, strict=True):
+        print(f"{name}: {report(case)}")
 
 
 if __name__ == "__main__":

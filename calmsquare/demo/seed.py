@@ -346,14 +346,14 @@ class _Shed:
         self.sitting(_Sitting(machine, self.plunger, setup, 4, [better], by_maker=True))
         self.happened(machine, 30, "season", said="First frost; the stove is on.")
         self.happened(machine, 3.5, "note", said="New board glued down, 16.5 mm left after facing.")
+        self.happened(machine, 20, "hours", hours=6)
+        self.below_curlew(machine, better)
         form = AcceptIn(
             id=self.id(),
-            note="For tide-clock dials in birch.",
+            note="For tide-clock dials in birch, while the rails are being finished.",
             at=timezone.now() - timedelta(days=3),
         )
         happenings.accept(self.owner, machine.pk, form)
-        self.happened(machine, 20, "hours", hours=6)
-        self.below_curlew(machine, better)
 
     def below_curlew(self, machine: Machine, better: Truth) -> None:
         """Built up anew on longer rails: coarse done, fine in hand."""

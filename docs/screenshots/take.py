@@ -5,6 +5,7 @@ Usage, while bin/demo runs: `.venv/bin/python docs/screenshots/take.py [URL] [NA
 
 from __future__ import annotations
 
+import re
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -31,15 +32,59 @@ def machine(page: Page) -> None:
 
 
 def settle(page: Page) -> None:
+    begin(page, "Avocet", "Tram", "Tram")
+    page.get_by_label("What to do").wait_for()
+
+
+def begin(page: Page, machine: str, stage: str, title: str) -> None:
+    """Open a check from the plumb line, also where it has been told what that rests on."""
+    page.get_by_role("link", name=machine, exact=True).click()
     line = page.get_by_role("navigation", name="Stages of the work")
-    line.get_by_role("link", name="Tram").click()
-    page.get_by_role("heading", name="Tram", level=1).wait_for()
-    page.get_by_role("button", name="Go on").click()
+    line.get_by_role("link", name=re.compile(f"^{stage}")).click()
+    section = page.locator("section").filter(
+        has=page.get_by_role("heading", name=title, exact=True)
+    )
+    section.get_by_role("button", name="Measure").or_(
+        section.get_by_role("button", name="Go on")
+    ).click()
+    again = section.get_by_role("button", name="Measure it all the same")
+    page.wait_for_timeout(300)
+    if again.count():
+        again.click()
+
+
+def lost_motion(page: Page) -> None:
+    begin(page, "Avocet", "Drive", "Lost motion")
+    page.get_by_label("What to do").wait_for()
+
+
+def rails(page: Page) -> None:
+    begin(page, "Curlew", "Rails", "Rails in one plane")
+    page.get_by_label("What to do").wait_for()
+
+
+def walk(page: Page) -> None:
+    begin(page, "Dunlin", "As found", "Inspection")
+    page.get_by_label("The machine is isolated").check()
+    page.get_by_role("button", name="Start reading").click()
+    page.get_by_role("group", name="Answer for").wait_for()
+
+
+def play(page: Page) -> None:
+    begin(page, "Dunlin", "Slides", "Slide play")
+    page.get_by_label("The machine is isolated").check()
+    page.get_by_role("button", name="Start reading").click()
+    ask = page.get_by_role("button", name="Ask the simulated")
+    while not page.get_by_role("status", name="Finding").is_visible():
+        if ask.is_visible():
+            with page.expect_response(lambda r: "/readings/" in r.url):
+                ask.click()
+        page.wait_for_timeout(150)
     page.get_by_label("What to do").wait_for()
 
 
 def set_up(page: Page) -> None:
-    page.get_by_role("region", name="Dunlin").get_by_role("button", name="Measure").click()
+    begin(page, "Dunlin", "Tram", "Tram")
     page.get_by_label("Swing radius").wait_for()
 
 
@@ -95,7 +140,6 @@ def kit(page: Page) -> None:
 VIEWS: dict[str, tuple[Callable[[Page], None] | None, tuple[int, int], str]] = {
     "sign-in": (None, DESK, "light"),
     "workshop": (workshop, DESK, "light"),
-    "workshop-night": (workshop, DESK, "dark"),
     "machine": (machine, DESK, "light"),
     "machine-stale-night": (stale, DESK, "dark"),
     "stage": (stage, DESK, "light"),
@@ -106,11 +150,18 @@ VIEWS: dict[str, tuple[Callable[[Page], None] | None, tuple[int, int], str]] = {
     "check-read": (read, DESK, "light"),
     "check-read-phone": (read, PHONE, "light"),
     "check-settle": (settle, DESK, "light"),
-    "check-settle-night": (settle, DESK, "dark"),
-    "check-settle-phone": (settle, PHONE, "dark"),
+    "walk-phone": (walk, PHONE, "light"),
+    "play-night": (play, DESK, "dark"),
+    "rails": (rails, DESK, "light"),
+    "rails-phone": (rails, PHONE, "dark"),
+    "lost-motion": (lost_motion, DESK, "light"),
     "logbook": (logbook, DESK, "light"),
     "kit": (kit, DESK, "light"),
 }
+
+
+WHOLE = {"lost-motion", "rails", "rails-phone"}
+"""Pictures of the whole page, where the figures stand below the fold."""
 
 
 def main() -> None:
@@ -141,7 +192,7 @@ def main() -> None:
                 workshop(page)
                 go(page)
             page.wait_for_timeout(300)
-            page.screenshot(path=HERE / f"{name}.png")
+            page.screenshot(path=HERE / f"{name}.png", full_page=name in WHOLE)
             context.close()
         browser.close()
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from typing import Any
+from urllib.parse import quote
 from uuid import uuid4
 
 import pytest
@@ -227,7 +228,7 @@ def test_the_demo_is_put_back_only_by_who_is_in_it(owner: Person, settings: Any)
     assert twist["open_check"] == machines["Curlew"]["next_step"]["open_check"]
     log, after = [], ""
     while after is not None:
-        page = me.get(f"/workshops/{shed}/logbook{'?after=' + after if after else ''}")
+        page = me.get(f"/workshops/{shed}/logbook{'?after=' + quote(after) if after else ''}")
         log, after = log + page["entries"], page["next"]
     assert sum(e["sitting"] is not None for e in log) == 19
     assert sum(e["record"] is not None for e in log) == 8

@@ -16,7 +16,7 @@ from typing import Any
 
 import psycopg
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Locator, Page, sync_playwright
 from playwright.sync_api import Error as PlaywrightError
 
 ROOT = Path(__file__).parents[2]
@@ -186,3 +186,18 @@ def open_check(page: Page, machine: str, stage: str, title: str) -> None:
     again = section.get_by_role("button", name="Measure it all the same")
     if again.count():
         again.click()
+
+
+def tab_to(page: Page, target: Locator) -> None:
+    """Press Tab until the target has the focus, as somebody without a mouse would."""
+    target.first.wait_for()
+    for _ in range(120):
+        if target.first.evaluate("(e) => e === document.activeElement"):
+            return
+        page.keyboard.press("Tab")
+    raise AssertionError(f"{target} cannot be reached with Tab")
+
+
+def press(page: Page, target: Locator, key: str = "Enter") -> None:
+    tab_to(page, target)
+    page.keyboard.press(key)

@@ -6,7 +6,7 @@ import re
 
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.conftest import Shed, open_check, wait_for_readings
+from tests.browser.conftest import Shed, open_check, press, tab_to, wait_for_readings
 
 STATIONS = ("12", "3", "6", "9")
 
@@ -43,21 +43,6 @@ def test_a_newcomer_has_a_verdict_within_twelve_interactions(shed: Shed) -> None
     so_far = page.get_by_role("status", name="So far")
     expect(so_far.first).to_contain_text("Out")
     assert done <= 12
-
-
-def tab_to(page: Page, target: Locator) -> None:
-    """Press Tab until the target has the focus, as somebody without a mouse would."""
-    target.first.wait_for()
-    for _ in range(120):
-        if target.first.evaluate("(e) => e === document.activeElement"):
-            return
-        page.keyboard.press("Tab")
-    raise AssertionError(f"{target} cannot be reached with Tab")
-
-
-def press(page: Page, target: Locator, key: str = "Enter") -> None:
-    tab_to(page, target)
-    page.keyboard.press(key)
 
 
 def read_round(shed: Shed, passes: int) -> None:

@@ -3,8 +3,8 @@ import type { Schemas } from "../api/client";
 import { useSettings } from "../settings";
 import { mono } from "../theme";
 
-const WIDE = 520;
-const HIGH = 320;
+const WIDE = 440;
+const HIGH = 310;
 type Spot = Schemas["Spot"];
 
 /** What goes where, seen from above with the operator at the front. */
@@ -14,7 +14,7 @@ export function PlanFigure({ figure }: { figure: Schemas["PlanFigure"] }) {
   const dense = figure.spots.length > 8;
   if (dense) return <LongPlan figure={figure} />;
   const flat = figure.depth_mm <= 2;
-  const scale = Math.min(150 / (figure.width_mm || 1), 190 / (figure.depth_mm || 1));
+  const scale = Math.min(92 / (figure.width_mm || 1), 180 / (figure.depth_mm || 1));
   const x = (s: Spot) => WIDE / 2 + s.x_mm * scale;
   const y = (s: Spot) => HIGH / 2 - 8 - s.y_mm * scale;
   const halfW = (figure.width_mm / 2) * scale + 26;
@@ -46,7 +46,7 @@ export function PlanFigure({ figure }: { figure: Schemas["PlanFigure"] }) {
             <text
               x={x(s) + dx}
               y={y(s) + dy}
-              fontSize="13.5"
+              fontSize="14.5"
               textAnchor={flat ? "middle" : right ? "start" : "end"}
               fill={palette.pencil}
             >
@@ -55,7 +55,7 @@ export function PlanFigure({ figure }: { figure: Schemas["PlanFigure"] }) {
                 x={x(s) + dx}
                 dy="17"
                 fontFamily={mono}
-                fontSize="15"
+                fontSize="16"
                 fontWeight="600"
                 fill={palette.ink}
               >
@@ -64,7 +64,7 @@ export function PlanFigure({ figure }: { figure: Schemas["PlanFigure"] }) {
               {say(s.detail)
                 .split(/, | · /)
                 .map((line) => (
-                  <tspan key={line} x={x(s) + dx} dy="15" fontSize="12" fill={palette.pencil}>
+                  <tspan key={line} x={x(s) + dx} dy="16" fontSize="13" fill={palette.pencil}>
                     {line}
                   </tspan>
                 ))}

@@ -70,7 +70,10 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
   const verdict = round.outcome.ready ? round.outcome.judgement?.verdict : undefined;
   const readings = round.readings.filter((r) => r.live).length;
   const planned = round.stations.reduce((n, s) => n + (s.reads === "length" ? round.passes : 1), 0);
-  const limit = round.outcome.judgement?.judged[0]?.tolerance_words ?? check.limits[0]?.words;
+  const alike = new Set(check.limits.map((l) => l.words.metric)).size === 1;
+  const limit =
+    round.outcome.judgement?.judged[0]?.tolerance_words ??
+    (alike ? check.limits[0]?.words : undefined);
   return (
     <Box sx={{ display: "flex", flexDirection: { xs: "column", md: "row" }, gap: { md: 3 } }}>
       <Box sx={{ display: { xs: pane === "read" ? "none" : "block", md: "block" } }}>

@@ -52,7 +52,7 @@ export function CheckLine({ machine, check }: { machine: Machine; check: CheckSt
             </Box>
           </Box>
         ))}
-        {check.parts.length > 1 && check.parts.some((p) => p.status !== "unmeasured") && (
+        {new Set(check.parts.map((p) => p.status)).size > 1 && (
           <Box sx={{ display: "flex", flexWrap: "wrap", columnGap: 2 }}>
             {check.parts.map((p) => (
               <Box key={p.title} component="span" sx={{ color: "text.secondary" }}>
@@ -80,7 +80,7 @@ export function CheckLine({ machine, check }: { machine: Machine; check: CheckSt
         <Typography sx={{ color: "text.secondary" }}>
           {alike
             ? limits[0] && `Limit ${say(limits[0].words)}`
-            : `Limits: ${limits.map((l) => `${l.title.toLowerCase()} ${say(l.words)}`).join(", ")}`}
+            : `Limits: ${limits.map((l) => `${l.title} ${say(l.words)}`).join("; ")}`}
           {check.measured_at && `${limits.length ? " · " : ""}last read ${when(check.measured_at)}`}
           {check.due && !check.is_due && ` · look again ${day(check.due)}`}
         </Typography>
