@@ -399,6 +399,11 @@ class Caliper(_Instrument):
     resolution_mm: Mm = length("Last digit, or one division", 0.01, gt=0, le=0.1)
     range_mm: Mm = length("Opens to", 150.0, gt=0, le=2000)
 
+    def question(self, read: Length) -> Question | None:
+        if read.mm < 0:
+            return Question(about="range", text=plain("A size is not less than nothing."))
+        return super().question(read)
+
     @property
     def step_mm(self) -> float:
         return self.resolution_mm
@@ -415,6 +420,11 @@ class Rule(_Instrument):
     repeatability_mm: Mm = length("Repeatability", 0.5, ge=0, le=5)
     resolution_mm: Mm = length("One division", 1.0, gt=0, le=10)
     range_mm: Mm = length("Length", 3000.0, gt=0, le=50000)
+
+    def question(self, read: Length) -> Question | None:
+        if read.mm < 0:
+            return Question(about="range", text=plain("A size is not less than nothing."))
+        return super().question(read)
 
     @property
     def step_mm(self) -> float:

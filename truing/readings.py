@@ -51,8 +51,3 @@ class Grade(BaseModel):
     key: str
     label: str
     tone: Literal["good", "doubt", "bad"]
-
-
-def latest_grades(readings: list[Reading]) -> dict[str, GradeReading | ObservationReading]:
-    """The newest answer at each station that takes one."""
-    return {r.station: r for r in readings if not isinstance(r, LengthReading)}

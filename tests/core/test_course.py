@@ -14,7 +14,7 @@ from truing.course import KINDS, STAGES, course_kind
 from truing.course.events import EVENTS, touched_by
 from truing.course.gates import gates, open_items
 from truing.course.kinds import place_of, suiting, upstream_of
-from truing.course.plan import AIMS, LAY_OUT_MINUTES, changes, plan
+from truing.course.plan import AIMS, LAY_OUT_MINUTES, changes, estimate, plan
 from truing.course.standing import Decision, Log, Ran, Result, Standing, Touch, standings
 from truing.course.step import detour, next_step
 from truing.guide import FOLDER, guide, read_guide
@@ -299,3 +299,30 @@ def test_a_plan_says_what_became_of_it() -> None:
     done = stand(MILL, Log(results=[Result(kind=k, at=at(0), verdict="true") for k in KEYS]), 2)
     assert "Nothing is missing" in plan(MILL, done, 60).sentence.metric
     assert upstream_of("tool_runout") == ("spindle_play", "spindle_runout")
+
+
+def test_a_check_of_several_slides_stands_as_the_worst_and_takes_a_sitting_for_each() -> None:
+    def read(part: str, hours: float, verdict: Any = "true") -> Result:
+        return Result(kind="slide_play", part=part, at=at(hours), verdict=verdict)
+
+    fresh = by_kind(stand(MILL, Log()))["slide_play"]
+    assert estimate(fresh)[0] == 3 * guide("slide_play").minutes
+    one = by_kind(stand(MILL, Log(results=[read("left_right", 1)])))["slide_play"]
+    assert (one.status, one.why.metric if one.why else "") == (
+        "unmeasured", "Not measured yet: front–back (Y), up–down (Z).",
+    )  # fmt: skip
+    assert estimate(one)[0] == 2 * guide("slide_play").minutes
+    results = [read("left_right", 1), read("front_back", 2, "out"), read("up_down", 3)]
+    out = by_kind(stand(MILL, Log(results=results)))["slide_play"]
+    assert out.status == "out"
+    again = by_kind(stand(MILL, Log(results=[*results, read("front_back", 4)])))["slide_play"]
+    assert again.status == "true"
+    # a result that is about no slide in particular is about each
+    whole = by_kind(stand(MILL, Log(results=[*results, read("", 5)])))["slide_play"]
+    assert {p.status for p in whole.parts} == {"true"}
+    # coarse alone does not make rails fine, and is not needed for it
+    router = starting_point("gantry_router")
+    coarse = Result(kind="rail_twist", part="coarse", at=at(1), verdict="true")
+    assert by_kind(stand(router, Log(results=[coarse])))["rail_twist"].status == "unmeasured"
+    fine = Result(kind="rail_twist", part="fine", at=at(2), verdict="true")
+    assert by_kind(stand(router, Log(results=[fine])))["rail_twist"].status == "true"

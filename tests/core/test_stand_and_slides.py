@@ -220,6 +220,7 @@ def test_the_shim_is_taper_times_shift_from_stock_at_or_below_it() -> None:
 @pytest.mark.parametrize(("thick", "thin", "words"), [
     (6.0, 6.0005, "no taper can be told"),
     (5.0, 7.4, "swapped"),
+    (6.0, -0.2, "cannot be"),
 ])  # fmt: skip
 def test_no_taper_and_a_reversed_one_are_explained(thick: float, thin: float, words: str) -> None:
     with pytest.raises(Problem, match=words) as told:

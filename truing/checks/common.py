@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Generic, TypeVar
+from typing import Generic, TypeVar
 
 from truing.check import Expectation, Finding, History, Quantity, Setup, Tolerances
 from truing.instruments import Instrument
@@ -15,7 +15,7 @@ from truing.moves.move import Prediction, Shim
 from truing.problem import Problem
 from truing.quantities import Estimate, combined
 from truing.verdict import verdict
-from truing.words import MINUS, Measure, Words, plain, say, show, show_estimate
+from truing.words import MINUS, Measure, Words, say, show, show_estimate
 
 ISOLATE = "Isolate the machine before hands go near the cutter or spindle; turn it by hand."
 SHARP = "Shim stock cuts: deburr it, wear gloves."
@@ -203,8 +203,3 @@ def turns_words(turns: float, *, exact: bool = False) -> str:
     if eighths == 0:
         return f"a nudge of {abs(turns) * 360:.0f}°"
     return f"{whole or ''}{EIGHTHS[part]} turn{'s' if whole > 1 or (whole and part) else ''}"
-
-
-def no_moves(*remarks: str) -> dict[str, Any]:
-    """Advice that is words only."""
-    return {"moves": [], "leave": None, "remarks": [plain(r) for r in remarks]}

@@ -42,12 +42,6 @@ def rail_xy(rails: Rails, which: Which, along_mm: float) -> tuple[float, float]:
     return (aside, along) if rails.runs == "front_back" else (along, aside)
 
 
-def along_of(rails: Rails, x_mm: float, y_mm: float) -> tuple[Which, float]:
-    """Which rail, and where along it: the reverse of `rail_xy`."""
-    aside, along = (x_mm, y_mm) if rails.runs == "front_back" else (y_mm, x_mm)
-    return ("first" if aside < 0 else "second"), along + rails.length_mm / 2
-
-
 def pads_at(rails: Rails, places: Sequence[tuple[Which, float, str]]) -> list[Pad]:
     """Pads at places of the rails (which, along in mm, name), with the packs that lie there now."""
     found = []

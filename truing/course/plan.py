@@ -146,6 +146,8 @@ def plan(
 def estimate(standing: Standing) -> tuple[int, int]:
     """(minutes, corrections among them) for a check as it stands."""
     about = guide(standing.kind)
+    # one sitting for each part that is open
+    sittings = max(1, sum(p.needed and p.status != "true" for p in standing.parts))
     rounds = 0
     if standing.status == "out":
         over = standing.result.times_limit if standing.result else None
@@ -153,7 +155,7 @@ def estimate(standing: Standing) -> tuple[int, int]:
         if over is not None and over > 1:
             rounds = max(1, math.ceil(math.log(1 / over) / math.log(ROUND_SHARE)))
         rounds = min(MOST_ROUNDS, rounds)
-    return about.minutes + rounds * about.round_minutes, rounds
+    return sittings * about.minutes + rounds * about.round_minutes, rounds
 
 
 def _serving(aim: AimKey) -> set[str] | None:

@@ -11,7 +11,7 @@ from typing import Literal
 
 import numpy as np
 
-from truing.check import Finding, History, Note, Quantity
+from truing.check import Finding, History, Quantity
 from truing.checks.base_level.setup import BaseLevelSetup, LevelStation, stations
 from truing.checks.common import quantity
 from truing.figures import WarpFigure, WarpPoint, magnification
@@ -100,7 +100,7 @@ def evaluate(
     return BaseLevelFinding(
         quantities=_quantities(setup, found),
         stations=got.station_means(_left(plan, got, found, setup, instrument)),
-        notes=[*got.notes("Let the level take the temperature of the room."), *_own_notes(own)],
+        notes=got.notes("Let the level take the temperature of the room."),
         spread=got.own,
         s_mm=got.s_mm,
         step_mm=instrument.step_mm,
@@ -171,16 +171,6 @@ def _left(
     return left
 
 
-def _own_notes(own: Estimate | None) -> list[Note]:
-    if own is None or not own.visible:
-        return []
-    text = say(
-        "The level itself is off by {e}; turning it has taken that out. Adjust it some day.",
-        e=show_estimate(own.value, own.expanded, "slope", signed=True),
-    )
-    return [Note(tone="info", text=text)]
-
-
 def _lines(
     setup: BaseLevelSetup, plan: Sequence[LevelStation], twist: Estimate, own: Estimate | None
 ) -> list[Words]:
@@ -204,7 +194,7 @@ def _lines(
     elif own is not None:
         lines.append(
             say(
-                "The level’s own error: {e}.",
+                "The level’s own error: {e}. Turning it has taken that out.",
                 e=show_estimate(own.value, own.expanded, "slope", signed=True),
             )
         )

@@ -9,12 +9,10 @@ from truing.moves.move import Advice, Move, PadStack
 from truing.moves.shims import empty_stock, sold_near
 from truing.words import Words, plain, say, show
 
-MOST_PIECES = 1
-"""Two shims behind a gib slide on each other."""
-
 
 def advise(case: Case[GibShimSetup, GibShimFinding]) -> Advice:
-    """The thickest piece of the stock that is not above what is wanted."""
+    """The thickest piece of the stock that is not above what is wanted; one alone, since two
+    behind a gib slide on each other."""
     return Advice(moves=[_fit(case)], leave=None, remarks=[])
 
 

@@ -35,6 +35,13 @@ def _taper(setup: GibShimSetup, got: Gathered) -> tuple[Estimate, float]:
             expected="Read the gib at the other place too.",
             field="readings",
         )
+    thinnest = min(got.means["thick"].mean_mm, got.means["thin"].mean_mm)
+    if thinnest <= 0:
+        raise Problem(
+            f"A thickness of {thinnest:.3f} mm cannot be.",
+            expected="Correct the reading: zero the micrometer, and leave the sign out.",
+            field="readings",
+        )
     fall, _ = got.combine({"thick": 1.0, "thin": -1.0})
     if fall.value < -fall.expanded:
         raise Problem(

@@ -3,7 +3,7 @@ import type { Schemas } from "../api/client";
 import { useSettings } from "../settings";
 import { mono } from "../theme";
 
-const WIDE = 480;
+const WIDE = 440;
 const HIGH = 230;
 const EDGE = 34;
 
@@ -17,7 +17,7 @@ export function CurveFigure({ figure }: { figure: Schemas["CurveFigure"] }) {
   const most = Math.max(...all.map((p) => Math.abs(p.off_mm)), figure.band_mm ?? 0, 1e-6);
   const oneSided = all.every((p) => p.off_mm >= 0);
   const zero = oneSided ? HIGH - 48 : HIGH / 2 - 6;
-  const tall = (oneSided ? zero - 34 : zero - 40) / most;
+  const tall = (oneSided ? zero - 48 : zero - 44) / most;
   const x = (at: number) => EDGE + ((at - low) / (high - low || 1)) * (WIDE - 2 * EDGE);
   const y = (off: number) => zero - off * tall;
   const main = figure.curves.find((c) => !c.reference) ?? figure.curves[0];

@@ -3,9 +3,9 @@ import type { Schemas } from "../api/client";
 import { useSettings } from "../settings";
 import { mono } from "../theme";
 
-const WIDE = 480;
-const HIGH = 300;
-const SIDE = 96;
+const WIDE = 410;
+const HIGH = 280;
+const SIDE = 92;
 const ENDS = 50;
 /** How much of the depth shows upwards, and how much to the right, so that no edge hides another. */
 const UP = 0.42;
@@ -79,6 +79,9 @@ export function WarpFigure({ figure }: { figure: Schemas["WarpFigure"] }) {
                 textAnchor={right ? "start" : "end"}
                 fontSize="14"
                 fill={palette.ink}
+                stroke={palette.background.default}
+                strokeWidth="4"
+                paintOrder="stroke"
               >
                 <tspan fill={palette.pencil}>{p.label}</tspan>
                 <tspan
