@@ -249,12 +249,13 @@ class Check(ABC, Generic[S, F]):
         return None
 
     @abstractmethod
+    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
+        """Types of instrument for every way of reading; under "" for a check with one way."""
+
     def takes(self, setup: S) -> tuple[str, ...]:
         """Types of instrument that this way of reading can use."""
-
-    @abstractmethod
-    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
-        """The same for every way of reading, so that a form can offer what suits."""
+        by_way = self.takes_by_way()
+        return by_way.get(getattr(setup, "way", ""), by_way.get("", ()))
 
     def powered(self, machine: Machine) -> bool:
         """Whether the machine has to move by itself while this is read, so that it cannot be

@@ -5,15 +5,16 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Generic, TypeVar
+from typing import Any, ClassVar, Generic, TypeVar
 
-from truing.check import Expectation, Finding, History, Quantity, Setup, Tolerances
+from truing.check import Check, Expectation, Finding, History, Quantity, Setup, Tolerances
 from truing.instruments import Instrument
 from truing.machine import Machine, Slide
 from truing.machine.parts import Direction
-from truing.moves.move import Prediction, Shim
+from truing.moves.move import Advice, Prediction, Shim
 from truing.problem import Problem
 from truing.quantities import Estimate, combined
+from truing.readings import Reading
 from truing.verdict import verdict
 from truing.words import MINUS, Measure, Words, say, show, show_estimate
 
@@ -51,6 +52,35 @@ class Case(Generic[S, F]):
     def get(self, key: str) -> Quantity | None:
         """A quantity by its key."""
         return next((q for q in self.finding.quantities if q.key == key), None)
+
+
+class Plain(Check[S, F]):
+    """A kind whose evaluation and advice are functions in modules of their own."""
+
+    evaluator: ClassVar[Any]
+    """(setup, readings, instrument, history) -> finding, as a static method."""
+    adviser: ClassVar[Any]
+    """(case) -> advice, as a static method."""
+
+    def evaluate(
+        self, setup: S, readings: Sequence[Reading], instrument: Instrument, history: History
+    ) -> F:
+        finding: F = type(self).evaluator(setup, readings, instrument, history)
+        return finding
+
+    def advise(
+        self,
+        setup: S,
+        finding: F,
+        tolerances: Tolerances,
+        machine: Machine,
+        instrument: Instrument,
+        stock: Sequence[Shim],
+        history: History,
+    ) -> Advice:
+        case = Case(setup, finding, tolerances, machine, instrument, stock, history)
+        advice: Advice = type(self).adviser(case)
+        return advice
 
 
 def after(now: Estimate, aimed: float, scatter: float) -> Estimate:

@@ -5,15 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Check, Expectation, History, Station, Tolerances
+from truing.check import Check as Check
+from truing.check import Expectation, Station, Tolerances
+from truing.check import History as History
 from truing.checks.base_level.advise import advise
 from truing.checks.base_level.evaluate import BaseLevelFinding, design, evaluate
 from truing.checks.base_level.setup import BaseLevelSetup, propose, stations
-from truing.checks.common import Case, expectation
+from truing.checks.common import Case as Case
+from truing.checks.common import Plain, expectation
 from truing.gather import combine, expected_mean
 from truing.instruments import Instrument
 from truing.machine import Machine
-from truing.moves.move import Advice, Shim
+from truing.moves.move import Advice as Advice
+from truing.moves.move import Shim as Shim
 from truing.readings import Reading
 from truing.words import Words, say, show
 
@@ -21,7 +25,7 @@ ENDS_MM_PER_M = 0.05
 """Twist between the ends of a base that a hobby machine may keep."""
 
 
-class BaseLevel(Check[BaseLevelSetup, BaseLevelFinding]):
+class BaseLevel(Plain[BaseLevelSetup, BaseLevelFinding]):
     """Slope and twist of a base by a level that is turned end for end."""
 
     key: ClassVar[str] = "base_level"
@@ -32,6 +36,8 @@ class BaseLevel(Check[BaseLevelSetup, BaseLevelFinding]):
     }
     setup_type = BaseLevelSetup
     finding_type = BaseLevelFinding
+    evaluator = staticmethod(evaluate)
+    adviser = staticmethod(advise)
 
     def propose(self, machine: Machine, part: str = "") -> BaseLevelSetup | None:
         return propose(machine)
@@ -47,9 +53,6 @@ class BaseLevel(Check[BaseLevelSetup, BaseLevelFinding]):
             turn=show(tolerances["twist"] * length / 1000, 0.001, "slope"),
             length=show(length, 1),
         )
-
-    def takes(self, setup: BaseLevelSetup) -> tuple[str, ...]:
-        return ("level",)
 
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:
         return {"ends": ("level",), "single": ("level",)}
@@ -73,27 +76,6 @@ class BaseLevel(Check[BaseLevelSetup, BaseLevelFinding]):
             ),
         )
         return expectation(twist.expanded, tolerances["twist"], "twist", helps)
-
-    def evaluate(
-        self,
-        setup: BaseLevelSetup,
-        readings: Sequence[Reading],
-        instrument: Instrument,
-        history: History,
-    ) -> BaseLevelFinding:
-        return evaluate(setup, readings, instrument, history)
-
-    def advise(
-        self,
-        setup: BaseLevelSetup,
-        finding: BaseLevelFinding,
-        tolerances: Tolerances,
-        machine: Machine,
-        instrument: Instrument,
-        stock: Sequence[Shim],
-        history: History,
-    ) -> Advice:
-        return advise(Case(setup, finding, tolerances, machine, instrument, stock, history))
 
 
 def _length_mm(machine: Machine) -> float:

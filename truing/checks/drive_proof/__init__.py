@@ -5,15 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Check, Expectation, History, Judgement, Station, Tolerances
-from truing.checks.common import Case, expectation
+from truing.check import Check as Check
+from truing.check import Expectation, Judgement, Station, Tolerances
+from truing.check import History as History
+from truing.checks.common import Case as Case
+from truing.checks.common import Plain, expectation
 from truing.checks.drive_proof.advise import advise
 from truing.checks.drive_proof.evaluate import DriveProofFinding, evaluate
 from truing.checks.drive_proof.setup import DriveProofSetup, stations, unit
 from truing.gather import expected_mean
 from truing.instruments import Instrument
 from truing.machine import Machine
-from truing.moves.move import Advice, Shim
+from truing.moves.move import Advice as Advice
+from truing.moves.move import Shim as Shim
 from truing.problem import Problem
 from truing.readings import Reading
 from truing.verdict import Verdict
@@ -22,7 +26,7 @@ from truing.words import Words, plain
 DIALS = ("plunger_dial", "lever_dial", "digital")
 
 
-class DriveProof(Check[DriveProofSetup, DriveProofFinding]):
+class DriveProof(Plain[DriveProofSetup, DriveProofFinding]):
     """A ladder of feeds or accelerations, each run to and fro and back to zero."""
 
     key: ClassVar[str] = "drive_proof"
@@ -31,6 +35,8 @@ class DriveProof(Check[DriveProofSetup, DriveProofFinding]):
     limit_kinds: ClassVar[Any] = {"return": ("Zero missed after fast runs", "length")}
     setup_type = DriveProofSetup
     finding_type = DriveProofFinding
+    evaluator = staticmethod(evaluate)
+    adviser = staticmethod(advise)
 
     def propose(self, machine: Machine, part: str = "") -> DriveProofSetup | None:
         slide = next(
@@ -53,9 +59,6 @@ class DriveProof(Check[DriveProofSetup, DriveProofFinding]):
             "every part made after a lost step is in the wrong place, and nobody hears it."
         )
 
-    def takes(self, setup: DriveProofSetup) -> tuple[str, ...]:
-        return DIALS
-
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:
         return {"": DIALS}
 
@@ -73,15 +76,6 @@ class DriveProof(Check[DriveProofSetup, DriveProofFinding]):
             )
         mean = expected_mean(instrument, 1)
         return expectation(mean.expanded_mm, tolerances["return"], "length")
-
-    def evaluate(
-        self,
-        setup: DriveProofSetup,
-        readings: Sequence[Reading],
-        instrument: Instrument,
-        history: History,
-    ) -> DriveProofFinding:
-        return evaluate(setup, readings, instrument, history)
 
     def judge(
         self, setup: DriveProofSetup, finding: DriveProofFinding, tolerances: Tolerances
@@ -105,18 +99,6 @@ class DriveProof(Check[DriveProofSetup, DriveProofFinding]):
                       f"{finding.recommended:g} {unit(setup.ladder)}."),
             )  # fmt: skip
         return self.judged_with(super().judge(setup, finding, tolerances), [found])
-
-    def advise(
-        self,
-        setup: DriveProofSetup,
-        finding: DriveProofFinding,
-        tolerances: Tolerances,
-        machine: Machine,
-        instrument: Instrument,
-        stock: Sequence[Shim],
-        history: History,
-    ) -> Advice:
-        return advise(Case(setup, finding, tolerances, machine, instrument, stock, history))
 
 
 DRIVE_PROOF = DriveProof()

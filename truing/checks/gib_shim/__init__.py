@@ -5,8 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Check, Expectation, History, Station, Tolerances
-from truing.checks.common import Case, expectation
+from truing.check import Check as Check
+from truing.check import Expectation, Station, Tolerances
+from truing.check import History as History
+from truing.checks.common import Case as Case
+from truing.checks.common import Plain, expectation
 from truing.checks.gib_shim.advise import advise
 from truing.checks.gib_shim.evaluate import GibShimFinding, evaluate
 from truing.checks.gib_shim.setup import GibShimSetup, stations
@@ -15,7 +18,9 @@ from truing.drawing.shapes import Drawing
 from truing.gather import expected_mean
 from truing.instruments import Instrument
 from truing.machine import Machine
-from truing.moves.move import Advice, Move, Shim
+from truing.moves.move import Advice as Advice
+from truing.moves.move import Move
+from truing.moves.move import Shim as Shim
 from truing.readings import Reading
 from truing.words import Words, plain, say, show
 
@@ -25,7 +30,7 @@ NEAR_MM = 4.0
 """A shift that comes within this of what was wanted leaves the screw well inside its thread."""
 
 
-class GibShim(Check[GibShimSetup, GibShimFinding]):
+class GibShim(Plain[GibShimSetup, GibShimFinding]):
     """Two thicknesses give the taper; taper × shift is the shim; the real shift gives back the
     real taper."""
 
@@ -35,6 +40,8 @@ class GibShim(Check[GibShimSetup, GibShimFinding]):
     limit_kinds: ClassVar[Any] = {"shift": ("Shift still wanted", "length")}
     setup_type = GibShimSetup
     finding_type = GibShimFinding
+    evaluator = staticmethod(evaluate)
+    adviser = staticmethod(advise)
 
     def propose(self, machine: Machine, part: str = "") -> GibShimSetup | None:
         slide = next(
@@ -49,9 +56,6 @@ class GibShim(Check[GibShimSetup, GibShimFinding]):
 
     def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
         return plain("the screw still has thread on both sides, and the gib can follow its wear.")
-
-    def takes(self, setup: GibShimSetup) -> tuple[str, ...]:
-        return ("caliper", "rule") if setup.way == "fitted" else ("caliper",)
 
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:
         return {"measure": ("caliper",), "fitted": ("caliper", "rule")}
@@ -75,27 +79,6 @@ class GibShim(Check[GibShimSetup, GibShimFinding]):
                 d=show(setup.apart_mm, 1),
             ),
         )
-
-    def evaluate(
-        self,
-        setup: GibShimSetup,
-        readings: Sequence[Reading],
-        instrument: Instrument,
-        history: History,
-    ) -> GibShimFinding:
-        return evaluate(setup, readings, instrument, history)
-
-    def advise(
-        self,
-        setup: GibShimSetup,
-        finding: GibShimFinding,
-        tolerances: Tolerances,
-        machine: Machine,
-        instrument: Instrument,
-        stock: Sequence[Shim],
-        history: History,
-    ) -> Advice:
-        return advise(Case(setup, finding, tolerances, machine, instrument, stock, history))
 
     def following(self, setup: GibShimSetup, move: Move | None) -> GibShimSetup:
         """Once a shim is in, what is read is what it did."""

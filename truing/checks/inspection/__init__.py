@@ -40,9 +40,6 @@ class Inspection(Check[InspectionSetup, InspectionFinding]):
     def tolerances(self, machine: Machine) -> Tolerances:
         return {}
 
-    def takes(self, setup: InspectionSetup) -> tuple[str, ...]:
-        return ("rule", "caliper", "scale_trigger")
-
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:
         return {"": ("rule", "caliper", "scale_trigger")}
 

@@ -6,22 +6,27 @@ import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Check, Expectation, History, Station, Tolerances
-from truing.checks.common import Case, default_places, expectation
+from truing.check import Check as Check
+from truing.check import Expectation, Station, Tolerances
+from truing.check import History as History
+from truing.checks.common import Case as Case
+from truing.checks.common import Plain, default_places, expectation
 from truing.checks.lost_motion.advise import advise
 from truing.checks.lost_motion.evaluate import TOLERANCE_KEYS, LostMotionFinding, evaluate
 from truing.checks.lost_motion.setup import LostMotionSetup, stations
 from truing.gather import expected_mean
 from truing.instruments import Instrument
 from truing.machine import Machine
-from truing.moves.move import Advice, Move, Shim
+from truing.moves.move import Advice as Advice
+from truing.moves.move import Move
+from truing.moves.move import Shim as Shim
 from truing.readings import Reading
 from truing.words import Words, say, show
 
 DIALS = ("plunger_dial", "lever_dial", "digital")
 
 
-class LostMotion(Check[LostMotionSetup, LostMotionFinding]):
+class LostMotion(Plain[LostMotionSetup, LostMotionFinding]):
     """The difference of two approaches at places along the travel, and where it sits."""
 
     key: ClassVar[str] = "lost_motion"
@@ -33,6 +38,8 @@ class LostMotion(Check[LostMotionSetup, LostMotionFinding]):
     }
     setup_type = LostMotionSetup
     finding_type = LostMotionFinding
+    evaluator = staticmethod(evaluate)
+    adviser = staticmethod(advise)
 
     def propose(self, machine: Machine, part: str = "") -> LostMotionSetup | None:
         slide = next(
@@ -62,9 +69,6 @@ class LostMotion(Check[LostMotionSetup, LostMotionFinding]):
             d=show(tolerances["both_sides"], 0.001),
         )
 
-    def takes(self, setup: LostMotionSetup) -> tuple[str, ...]:
-        return DIALS
-
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:
         return {"": DIALS}
 
@@ -77,27 +81,6 @@ class LostMotion(Check[LostMotionSetup, LostMotionFinding]):
         mean = expected_mean(instrument, setup.passes)
         limit = tolerances[TOLERANCE_KEYS[setup.cutting]]
         return expectation(math.sqrt(2) * mean.expanded_mm, limit, "length")
-
-    def evaluate(
-        self,
-        setup: LostMotionSetup,
-        readings: Sequence[Reading],
-        instrument: Instrument,
-        history: History,
-    ) -> LostMotionFinding:
-        return evaluate(setup, readings, instrument, history)
-
-    def advise(
-        self,
-        setup: LostMotionSetup,
-        finding: LostMotionFinding,
-        tolerances: Tolerances,
-        machine: Machine,
-        instrument: Instrument,
-        stock: Sequence[Shim],
-        history: History,
-    ) -> Advice:
-        return advise(Case(setup, finding, tolerances, machine, instrument, stock, history))
 
     def following(self, setup: LostMotionSetup, move: Move | None) -> LostMotionSetup:
         """A value that was entered in the controller is at work from then on."""

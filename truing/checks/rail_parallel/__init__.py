@@ -6,8 +6,11 @@ import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Check, Expectation, History, Station, Tolerances
-from truing.checks.common import Case, expectation
+from truing.check import Check as Check
+from truing.check import Expectation, Station, Tolerances
+from truing.check import History as History
+from truing.checks.common import Case as Case
+from truing.checks.common import Plain, expectation
 from truing.checks.rail_parallel.advise import advise
 from truing.checks.rail_parallel.evaluate import RailParallelFinding, evaluate
 from truing.checks.rail_parallel.setup import RailParallelSetup, stations
@@ -15,14 +18,15 @@ from truing.checks.rails import bolts_mm
 from truing.gather import expected_mean
 from truing.instruments import Instrument
 from truing.machine import Machine
-from truing.moves.move import Advice, Shim
+from truing.moves.move import Advice as Advice
+from truing.moves.move import Shim as Shim
 from truing.readings import Reading
 from truing.words import Words, say, show
 
 DIALS = ("plunger_dial", "lever_dial", "digital")
 
 
-class RailParallel(Check[RailParallelSetup, RailParallelFinding]):
+class RailParallel(Plain[RailParallelSetup, RailParallelFinding]):
     """Taper and waviness of the distance between two rails."""
 
     key: ClassVar[str] = "rail_parallel"
@@ -33,6 +37,8 @@ class RailParallel(Check[RailParallelSetup, RailParallelFinding]):
     }
     setup_type = RailParallelSetup
     finding_type = RailParallelFinding
+    evaluator = staticmethod(evaluate)
+    adviser = staticmethod(advise)
 
     def propose(self, machine: Machine, part: str = "") -> RailParallelSetup | None:
         if machine.rails is None:
@@ -48,9 +54,6 @@ class RailParallel(Check[RailParallelSetup, RailParallelFinding]):
             d=show(tolerances["taper"], 0.001),
         )
 
-    def takes(self, setup: RailParallelSetup) -> tuple[str, ...]:
-        return DIALS if setup.way == "carriage" else ("caliper", "digital")
-
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:
         return {"carriage": DIALS, "distance": ("caliper", "digital")}
 
@@ -62,27 +65,6 @@ class RailParallel(Check[RailParallelSetup, RailParallelFinding]):
     ) -> Expectation | None:
         mean = expected_mean(instrument, setup.passes)
         return expectation(2 * math.sqrt(2) * mean.u_mm, tolerances["wave"], "length")
-
-    def evaluate(
-        self,
-        setup: RailParallelSetup,
-        readings: Sequence[Reading],
-        instrument: Instrument,
-        history: History,
-    ) -> RailParallelFinding:
-        return evaluate(setup, readings, instrument, history)
-
-    def advise(
-        self,
-        setup: RailParallelSetup,
-        finding: RailParallelFinding,
-        tolerances: Tolerances,
-        machine: Machine,
-        instrument: Instrument,
-        stock: Sequence[Shim],
-        history: History,
-    ) -> Advice:
-        return advise(Case(setup, finding, tolerances, machine, instrument, stock, history))
 
 
 RAIL_PARALLEL = RailParallel()

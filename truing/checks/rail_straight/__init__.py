@@ -6,8 +6,11 @@ import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Check, Expectation, History, Station, Tolerances
-from truing.checks.common import Case, expectation
+from truing.check import Check as Check
+from truing.check import Expectation, Station, Tolerances
+from truing.check import History as History
+from truing.checks.common import Case as Case
+from truing.checks.common import Plain, expectation
 from truing.checks.rail_straight.advise import advise
 from truing.checks.rail_straight.evaluate import RailStraightFinding, evaluate
 from truing.checks.rail_straight.setup import RailStraightSetup, stations
@@ -15,7 +18,8 @@ from truing.checks.rails import bolts_mm
 from truing.gather import expected_mean
 from truing.instruments import Instrument
 from truing.machine import Machine
-from truing.moves.move import Advice, Shim
+from truing.moves.move import Advice as Advice
+from truing.moves.move import Shim as Shim
 from truing.readings import Reading
 from truing.words import Words, say, show
 
@@ -23,7 +27,7 @@ USUAL_MM = 0.02
 DIALS = ("plunger_dial", "lever_dial", "digital")
 
 
-class RailStraight(Check[RailStraightSetup, RailStraightFinding]):
+class RailStraight(Plain[RailStraightSetup, RailStraightFinding]):
     """Straightness after the chosen line; bolt by bolt, in full passes, or by reversal."""
 
     key: ClassVar[str] = "rail_straight"
@@ -31,6 +35,8 @@ class RailStraight(Check[RailStraightSetup, RailStraightFinding]):
     limit_kinds: ClassVar[Any] = {"straight": ("Straightness of a rail", "length")}
     setup_type = RailStraightSetup
     finding_type = RailStraightFinding
+    evaluator = staticmethod(evaluate)
+    adviser = staticmethod(advise)
 
     def propose(self, machine: Machine, part: str = "") -> RailStraightSetup | None:
         if machine.rails is None:
@@ -46,9 +52,6 @@ class RailStraight(Check[RailStraightSetup, RailStraightFinding]):
             "slackens as it runs.",
             d=show(tolerances["straight"], 0.001),
         )
-
-    def takes(self, setup: RailStraightSetup) -> tuple[str, ...]:
-        return DIALS
 
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:
         return dict.fromkeys(("pass", "bolts", "reversal"), DIALS)
@@ -77,27 +80,6 @@ class RailStraight(Check[RailStraightSetup, RailStraightFinding]):
                 e=show(setup.edge_within_mm, 0.001),
             ),
         )
-
-    def evaluate(
-        self,
-        setup: RailStraightSetup,
-        readings: Sequence[Reading],
-        instrument: Instrument,
-        history: History,
-    ) -> RailStraightFinding:
-        return evaluate(setup, readings, instrument, history)
-
-    def advise(
-        self,
-        setup: RailStraightSetup,
-        finding: RailStraightFinding,
-        tolerances: Tolerances,
-        machine: Machine,
-        instrument: Instrument,
-        stock: Sequence[Shim],
-        history: History,
-    ) -> Advice:
-        return advise(Case(setup, finding, tolerances, machine, instrument, stock, history))
 
 
 RAIL_STRAIGHT = RailStraight()

@@ -6,8 +6,11 @@ import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Check, Expectation, History, Station, Tolerances
-from truing.checks.common import Case, expectation
+from truing.check import Check as Check
+from truing.check import Expectation, Station, Tolerances
+from truing.check import History as History
+from truing.checks.common import Case as Case
+from truing.checks.common import Plain, expectation
 from truing.checks.rail_twist.advise import advise
 from truing.checks.rail_twist.evaluate import RailTwistFinding, evaluate
 from truing.checks.rail_twist.setup import RailTwistSetup, stations
@@ -15,7 +18,8 @@ from truing.checks.rails import bolts_mm
 from truing.gather import expected_mean
 from truing.instruments import Instrument
 from truing.machine import Machine
-from truing.moves.move import Advice, Shim
+from truing.moves.move import Advice as Advice
+from truing.moves.move import Shim as Shim
 from truing.readings import Reading
 from truing.words import Words, say, show
 
@@ -24,7 +28,7 @@ HEIGHTS = (*DIALS, "scale_trigger")
 GAINS = {"bridge": math.sqrt(2), "fourth": 0.5, "corners": 1.0, "stations": math.sqrt(2)}
 
 
-class RailTwist(Check[RailTwistSetup, RailTwistFinding]):
+class RailTwist(Plain[RailTwistSetup, RailTwistFinding]):
     """Twist by a bridge over the diagonals, corner heights, or many stations."""
 
     key: ClassVar[str] = "rail_twist"
@@ -36,6 +40,8 @@ class RailTwist(Check[RailTwistSetup, RailTwistFinding]):
     }
     setup_type = RailTwistSetup
     finding_type = RailTwistFinding
+    evaluator = staticmethod(evaluate)
+    adviser = staticmethod(advise)
 
     def propose(self, machine: Machine, part: str = "") -> RailTwistSetup | None:
         rails = machine.rails
@@ -63,9 +69,6 @@ class RailTwist(Check[RailTwistSetup, RailTwistFinding]):
             lean=show(2 * fine / apart * 1000, 0.001, "slope"),
         )
 
-    def takes(self, setup: RailTwistSetup) -> tuple[str, ...]:
-        return HEIGHTS if setup.way in ("corners", "stations") else DIALS
-
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:
         return {"bridge": DIALS, "fourth": DIALS, "corners": HEIGHTS, "stations": HEIGHTS}
 
@@ -78,27 +81,6 @@ class RailTwist(Check[RailTwistSetup, RailTwistFinding]):
         mean = expected_mean(instrument, setup.passes)
         big = GAINS[setup.way] * (2 * mean.u_mm if setup.way == "stations" else mean.expanded_mm)
         return expectation(big, tolerances[setup.stage], "length")
-
-    def evaluate(
-        self,
-        setup: RailTwistSetup,
-        readings: Sequence[Reading],
-        instrument: Instrument,
-        history: History,
-    ) -> RailTwistFinding:
-        return evaluate(setup, readings, instrument, history)
-
-    def advise(
-        self,
-        setup: RailTwistSetup,
-        finding: RailTwistFinding,
-        tolerances: Tolerances,
-        machine: Machine,
-        instrument: Instrument,
-        stock: Sequence[Shim],
-        history: History,
-    ) -> Advice:
-        return advise(Case(setup, finding, tolerances, machine, instrument, stock, history))
 
 
 RAIL_TWIST = RailTwist()

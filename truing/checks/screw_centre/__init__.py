@@ -6,15 +6,19 @@ import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Check, Expectation, History, Station, Tolerances
-from truing.checks.common import Case, expectation
+from truing.check import Check as Check
+from truing.check import Expectation, Station, Tolerances
+from truing.check import History as History
+from truing.checks.common import Case as Case
+from truing.checks.common import Plain, expectation
 from truing.checks.screw_centre.advise import advise
 from truing.checks.screw_centre.evaluate import ScrewCentreFinding, evaluate
 from truing.checks.screw_centre.setup import ScrewCentreSetup, stations
 from truing.gather import expected_mean
 from truing.instruments import Instrument
 from truing.machine import Machine
-from truing.moves.move import Advice, Shim
+from truing.moves.move import Advice as Advice
+from truing.moves.move import Shim as Shim
 from truing.readings import Reading
 from truing.words import Words, say, show
 
@@ -22,7 +26,7 @@ DIALS = ("plunger_dial", "lever_dial", "digital")
 USUAL_MM = 0.05
 
 
-class ScrewCentre(Check[ScrewCentreSetup, ScrewCentreFinding]):
+class ScrewCentre(Plain[ScrewCentreSetup, ScrewCentreFinding]):
     """The nut pulls a loose block to where the screw runs free: with the slide at that end, the
     middle of the block's float is its place."""
 
@@ -32,6 +36,8 @@ class ScrewCentre(Check[ScrewCentreSetup, ScrewCentreFinding]):
     limit_kinds: ClassVar[Any] = {"off": ("Screw off its centre", "length")}
     setup_type = ScrewCentreSetup
     finding_type = ScrewCentreFinding
+    evaluator = staticmethod(evaluate)
+    adviser = staticmethod(advise)
 
     def propose(self, machine: Machine, part: str = "") -> ScrewCentreSetup | None:
         slide = next(
@@ -54,9 +60,6 @@ class ScrewCentre(Check[ScrewCentreSetup, ScrewCentreFinding]):
             d=show(tolerances["off"], 0.001),
         )
 
-    def takes(self, setup: ScrewCentreSetup) -> tuple[str, ...]:
-        return DIALS
-
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:
         return {"": DIALS}
 
@@ -68,27 +71,6 @@ class ScrewCentre(Check[ScrewCentreSetup, ScrewCentreFinding]):
     ) -> Expectation | None:
         mean = expected_mean(instrument, setup.passes)
         return expectation(math.sqrt(1.5) * mean.expanded_mm, tolerances["off"], "length")
-
-    def evaluate(
-        self,
-        setup: ScrewCentreSetup,
-        readings: Sequence[Reading],
-        instrument: Instrument,
-        history: History,
-    ) -> ScrewCentreFinding:
-        return evaluate(setup, readings, instrument, history)
-
-    def advise(
-        self,
-        setup: ScrewCentreSetup,
-        finding: ScrewCentreFinding,
-        tolerances: Tolerances,
-        machine: Machine,
-        instrument: Instrument,
-        stock: Sequence[Shim],
-        history: History,
-    ) -> Advice:
-        return advise(Case(setup, finding, tolerances, machine, instrument, stock, history))
 
 
 SCREW_CENTRE = ScrewCentre()

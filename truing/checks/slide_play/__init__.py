@@ -6,15 +6,19 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.check import (
-    Check,
+    Check as Check,
+)
+from truing.check import (
     Expectation,
-    History,
     Judgement,
     Station,
     Tolerances,
 )
 from truing.check import (
     Finding as Finding,
+)
+from truing.check import (
+    History as History,
 )
 from truing.check import (
     Note as Note,
@@ -29,11 +33,13 @@ from truing.checks.common import (
     ISOLATE as ISOLATE,
 )
 from truing.checks.common import (
-    Case,
+    Case as Case,
+)
+from truing.checks.common import (
+    Plain,
     at_place,
     default_places,
     expectation,
-    slide_of,
 )
 from truing.checks.common import (
     after as after,
@@ -43,6 +49,9 @@ from truing.checks.common import (
 )
 from truing.checks.common import (
     quantity as quantity,
+)
+from truing.checks.common import (
+    slide_of as slide_of,
 )
 from truing.checks.common import (
     turns_words as turns_words,
@@ -65,10 +74,11 @@ from truing.machine import DIRECTIONS as DIRECTIONS
 from truing.machine import Direction as Direction
 from truing.machine import Machine
 from truing.machine import Slide as Slide
-from truing.moves.move import Advice, Shim
+from truing.moves.move import Advice as Advice
 from truing.moves.move import Amount as Amount
 from truing.moves.move import LeaveIt as LeaveIt
 from truing.moves.move import Move as Move
+from truing.moves.move import Shim as Shim
 from truing.quantities import Estimate as Estimate
 from truing.readings import Grade as Grade
 from truing.readings import GradeReading as GradeReading
@@ -79,7 +89,7 @@ from truing.words import place as place
 from truing.words import show_estimate as show_estimate
 
 
-class SlidePlay(Check[SlidePlaySetup, SlidePlayFinding]):
+class SlidePlay(Plain[SlidePlaySetup, SlidePlayFinding]):
     """Play at each place is its own reading; the worst of them is judged."""
 
     key: ClassVar[str] = "slide_play"
@@ -88,6 +98,8 @@ class SlidePlay(Check[SlidePlaySetup, SlidePlayFinding]):
     limit_kinds: ClassVar[Any] = {"play": ("Play", "length")}
     setup_type = SlidePlaySetup
     finding_type = SlidePlayFinding
+    evaluator = staticmethod(evaluate)
+    adviser = staticmethod(advise)
 
     def propose(self, machine: Machine, part: str = "") -> SlidePlaySetup | None:
         slide = next((s for s in machine.slides if part in ("", s.direction)), None)
@@ -107,9 +119,6 @@ class SlidePlay(Check[SlidePlaySetup, SlidePlayFinding]):
             play=show(tolerances["play"], 0.001),
         )
 
-    def takes(self, setup: SlidePlaySetup) -> tuple[str, ...]:
-        return ("plunger_dial", "lever_dial", "digital")
-
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:
         return {"": ("plunger_dial", "lever_dial", "digital")}
 
@@ -122,15 +131,6 @@ class SlidePlay(Check[SlidePlaySetup, SlidePlayFinding]):
         big = expected_mean(instrument, setup.passes).expanded_mm
         return expectation(big, tolerances["play"], "length")
 
-    def evaluate(
-        self,
-        setup: SlidePlaySetup,
-        readings: Sequence[Reading],
-        instrument: Instrument,
-        history: History,
-    ) -> SlidePlayFinding:
-        return evaluate(setup, readings, instrument, history)
-
     def judge(
         self, setup: SlidePlaySetup, finding: SlidePlayFinding, tolerances: Tolerances
     ) -> Judgement:
@@ -141,19 +141,6 @@ class SlidePlay(Check[SlidePlaySetup, SlidePlayFinding]):
             where = " and ".join(at_place(float(k), setup.slide) for k in tight)
             found.append(("out", plain(f"It {word} at {where}: too tight there.")))
         return self.judged_with(super().judge(setup, finding, tolerances), found)
-
-    def advise(
-        self,
-        setup: SlidePlaySetup,
-        finding: SlidePlayFinding,
-        tolerances: Tolerances,
-        machine: Machine,
-        instrument: Instrument,
-        stock: Sequence[Shim],
-        history: History,
-    ) -> Advice:
-        case = Case(setup, finding, tolerances, machine, instrument, stock, history)
-        return advise(case, slide_of(machine, setup.slide))
 
 
 SLIDE_PLAY = SlidePlay()

@@ -10,6 +10,7 @@ from truing.checks.common import (
     after,
     at_place,
     prediction,
+    slide_of,
     turns_words,
 )
 from truing.checks.slide_play.evaluate import SlidePlayFinding
@@ -31,7 +32,8 @@ def closes_per_turn_mm(slide: Slide, setup: SlidePlaySetup) -> float:
     return slide.gib_pitch_mm * math.cos(math.radians(setup.screw_deg)) / reading
 
 
-def advise(case: Case[SlidePlaySetup, SlidePlayFinding], slide: Slide) -> Advice:
+def advise(case: Case[SlidePlaySetup, SlidePlayFinding]) -> Advice:
+    slide = slide_of(case.machine, case.setup.slide)
     finding, limit = case.finding, case.tolerances["play"]
     tight = any(g in ("stiff", "binds") for g in finding.feels.values())
     loosest = max(e.value for e in finding.play.values())

@@ -7,14 +7,19 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.check import (
-    Check,
+    Check as Check,
+)
+from truing.check import (
     Expectation,
-    History,
     Reading,
     Station,
     Tolerances,
 )
-from truing.checks.common import Case, expectation
+from truing.check import (
+    History as History,
+)
+from truing.checks.common import Case as Case
+from truing.checks.common import Plain, expectation
 from truing.checks.spindle_tram.advise import advise, cost_of_lean
 from truing.checks.spindle_tram.evaluate import SpindleTramFinding, evaluate
 from truing.checks.spindle_tram.fit import fit_place
@@ -22,11 +27,12 @@ from truing.checks.spindle_tram.setup import INSTRUMENTS_FOR, SpindleTramSetup, 
 from truing.gather import expected_mean
 from truing.instruments import Instrument
 from truing.machine import TOLERANCE_MM_PER_M, Machine
-from truing.moves.move import Advice, Shim
+from truing.moves.move import Advice as Advice
+from truing.moves.move import Shim as Shim
 from truing.words import Words, say, show, span
 
 
-class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
+class SpindleTram(Plain[SpindleTramSetup, SpindleTramFinding]):
     """Tram by any way of reading heights round a circle; see `geometry.md` in docs."""
 
     key: ClassVar[str] = "spindle_tram"
@@ -36,6 +42,8 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
     }
     setup_type = SpindleTramSetup
     finding_type = SpindleTramFinding
+    evaluator = staticmethod(evaluate)
+    adviser = staticmethod(advise)
 
     def tolerances(self, machine: Machine) -> Tolerances:
         limit = TOLERANCE_MM_PER_M[machine.work]
@@ -43,9 +51,6 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
 
     def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
         return cost_of_lean(machine, max(tolerances.values()))
-
-    def takes(self, setup: SpindleTramSetup) -> tuple[str, ...]:
-        return INSTRUMENTS_FOR[setup.way]
 
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:
         return {str(way): types for way, types in INSTRUMENTS_FOR.items()}
@@ -73,27 +78,6 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
             finer=finer,
         )
         return expectation(expanded, limit, "slope", helps)
-
-    def evaluate(
-        self,
-        setup: SpindleTramSetup,
-        readings: Sequence[Reading],
-        instrument: Instrument,
-        history: History,
-    ) -> SpindleTramFinding:
-        return evaluate(setup, readings, instrument, history)
-
-    def advise(
-        self,
-        setup: SpindleTramSetup,
-        finding: SpindleTramFinding,
-        tolerances: Tolerances,
-        machine: Machine,
-        instrument: Instrument,
-        stock: Sequence[Shim],
-        history: History,
-    ) -> Advice:
-        return advise(Case(setup, finding, tolerances, machine, instrument, stock, history))
 
     def tightening(
         self,
