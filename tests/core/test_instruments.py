@@ -3,22 +3,29 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from truing.checks.common import peak_to_valley
 from truing.instruments import (
+    Caliper,
     DialPosition,
     DigitalIndicator,
     FeelerBlades,
+    Level,
     LeverDial,
     PlungerDial,
+    Rule,
     dial_reading,
     needle_at,
 )
 from truing.problem import Problem
+from truing.verdict import verdict
 
 DIAL = PlungerDial(graduation_mm=0.01, range_mm=10, unit="div")
 
@@ -77,3 +84,50 @@ def test_a_target_is_told_in_the_dials_own_unit() -> None:
     assert DIAL.as_read(-0.095).metric == DIAL.as_read(-0.095).inch == "\N{MINUS SIGN}9.5 div"
     inch = PlungerDial(graduation_mm=0.0254, range_mm=25.4, unit="thou")
     assert inch.as_read(0.0381).metric == "+1.5 thou"
+
+
+def test_a_level_reads_in_its_own_divisions_and_shows_them() -> None:
+    level = Level(sensitivity_mm_per_m=0.02, base_mm=200, divisions_each_way=5)
+    read = level.read("-2.5")
+    assert (read.mm, read.unit) == (pytest.approx(-2.5 * 0.02 * 0.2), "div")
+    assert level.reading_words(read.mm).metric == "−2.5 div"
+    assert level.reading_words(read.mm).inch == "−2.5 div"
+    assert level.reads_words.metric == "0.01 mm/m"
+    assert level.question(level.read("3.5")) is None
+    doubt = level.question(level.read("8"))
+    assert doubt
+    assert doubt.about == "range"
+    between = level.question(level.read("1.3"))
+    assert between
+    assert between.choice_words[0].metric == "+1 div"
+    assert level.level_base_mm == 200
+    with pytest.raises(Problem, match="no level"):
+        _ = PlungerDial().level_sensitivity_mm_per_m
+
+
+@pytest.mark.parametrize("instrument", [Caliper(), Rule()])
+def test_a_size_below_nothing_is_questioned(instrument: Any) -> None:
+    doubt = instrument.question(instrument.read("-6 mm"))
+    assert doubt
+    assert "less than nothing" in doubt.text.metric
+    assert instrument.question(instrument.read("6 mm")) is None
+    beyond = instrument.question(instrument.read("40 m"))
+    assert beyond
+    assert beyond.about == "range"
+
+
+def test_a_range_of_repeats_has_a_floor_below_which_it_is_nothing() -> None:
+    """A highest-less-lowest figure of nothing but noise is not called out, and seldom true
+    beyond the limit."""
+    limit, u = 0.02, 0.004
+    rng = np.random.default_rng(11)
+    noise, bent = [], []
+    for _ in range(800):
+        quiet = {str(i): v for i, v in enumerate(rng.normal(0, u, 8))}
+        noise.append(verdict(peak_to_valley(quiet, u)[0], limit, peak_to_valley(quiet, u)[1]))
+        # really bent by the limit, from end to end
+        loud = {str(i): v + limit * (i % 2) for i, v in enumerate(rng.normal(0, u / 4, 8))}
+        estimate, floor = peak_to_valley(loud, u / 4)
+        bent.append(verdict(estimate, limit, floor))
+    assert noise.count("out") == 0
+    assert bent.count("true") / len(bent) <= 0.03

@@ -9,6 +9,7 @@ import { useCheckChange } from "../../api/queries";
 import { Figure } from "../../figures/Figure";
 import { PadsFigure } from "../../figures/PadsFigure";
 import { TargetFigure } from "../../figures/TargetFigure";
+import { PhotoButton } from "../../parts/Photos";
 import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { mono } from "../../theme";
@@ -16,6 +17,7 @@ import { mono } from "../../theme";
 type Move = Schemas["Move"];
 
 interface Props {
+  machineId: string;
   round: RoundState;
   move: Move;
   /** It is the first thing to do; further passes come before it otherwise. */
@@ -23,7 +25,7 @@ interface Props {
 }
 
 /** One move: what to do, where to bring the needle or which shims, and what should come of it. */
-export function MoveCard({ round, move, main }: Props) {
+export function MoveCard({ machineId, round, move, main }: Props) {
   const { say, system } = useSettings();
   const [other, setOther] = useState(false);
   const made = useCheckChange(
@@ -131,6 +133,12 @@ export function MoveCard({ round, move, main }: Props) {
         </Typography>
       ))}
       {move.needs && <Remark tone="look">{say(move.needs)}</Remark>}
+      {move.wants_photo && !move.needs && round.photos.length === 0 && (
+        <Remark>
+          What lies there now is gone afterwards.{" "}
+          <PhotoButton machineId={machineId} roundId={round.id} text="Photograph it first" />
+        </Remark>
+      )}
       <Box component="form" noValidate onSubmit={submit} sx={{ mt: 2 }}>
         {!other && target && (
           <Box sx={{ display: "flex", gap: 1, mb: 1.5, maxWidth: 420 }}>

@@ -132,7 +132,13 @@ export function Settle({ check, round, readMore }: Props) {
           )}
           {open && advice?.remarks?.map((r) => <Remark key={r.metric}>{say(r)}</Remark>)}
           {open && advice && (
-            <Moves round={round} moves={advice.moves} isTrue={isTrue} main={!wayOut?.passes} />
+            <Moves
+              machineId={check.machine_id}
+              round={round}
+              moves={advice.moves}
+              isTrue={isTrue}
+              main={!wayOut?.passes}
+            />
           )}
           {open && advice?.leave && <Remark>{say(advice.leave.text)}</Remark>}
           {open && (
@@ -174,11 +180,13 @@ export function Settle({ check, round, readMore }: Props) {
 
 /** The move in hand in full; what comes after it, or could be done instead, a line each. */
 function Moves({
+  machineId,
   round,
   moves,
   isTrue,
   main,
 }: {
+  machineId: string;
   round: RoundState;
   moves: Schemas["Move"][];
   isTrue: boolean;
@@ -191,7 +199,7 @@ function Moves({
   if (isTrue) return <Typography>{say(first.title)}</Typography>;
   return (
     <>
-      <MoveCard key={first.key} round={round} move={first} main={main} />
+      <MoveCard key={first.key} machineId={machineId} round={round} move={first} main={main} />
       {moves
         .filter((m) => m !== first)
         .map((m) => (
