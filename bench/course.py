@@ -64,7 +64,8 @@ def main() -> None:
     workshop = load()
     user = User.objects.create_user("bench@example.org")
     Membership.objects.create(workshop=workshop, user=user, role="owner")
-    pattern = Round.objects.filter(verdict="true").exclude(snapshot=None).first()
+    trams = Round.objects.filter(check_run__kind="spindle_tram", verdict="true")
+    pattern = trams.exclude(snapshot=None).first()
     model = workshop.machines.first()
     assert pattern
     assert model
