@@ -5,19 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Check as Check
 from truing.check import Expectation, Station, Tolerances
-from truing.check import History as History
 from truing.checks.base_level.advise import advise
 from truing.checks.base_level.evaluate import BaseLevelFinding, design, evaluate
 from truing.checks.base_level.setup import BaseLevelSetup, propose, stations
-from truing.checks.common import Case as Case
 from truing.checks.common import Plain, expectation
 from truing.gather import combine, expected_mean
 from truing.instruments import Instrument
 from truing.machine import Machine
-from truing.moves.move import Advice as Advice
-from truing.moves.move import Shim as Shim
 from truing.readings import Reading
 from truing.words import Words, say, show
 

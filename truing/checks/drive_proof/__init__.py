@@ -5,10 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Check as Check
 from truing.check import Expectation, Judgement, Station, Tolerances
-from truing.check import History as History
-from truing.checks.common import Case as Case
 from truing.checks.common import Plain, expectation
 from truing.checks.drive_proof.advise import advise
 from truing.checks.drive_proof.evaluate import DriveProofFinding, evaluate
@@ -16,8 +13,6 @@ from truing.checks.drive_proof.setup import DriveProofSetup, stations, unit
 from truing.gather import expected_mean
 from truing.instruments import Instrument
 from truing.machine import Machine
-from truing.moves.move import Advice as Advice
-from truing.moves.move import Shim as Shim
 from truing.problem import Problem
 from truing.readings import Reading
 from truing.verdict import Verdict

@@ -5,10 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Check as Check
 from truing.check import Expectation, Station, Tolerances
-from truing.check import History as History
-from truing.checks.common import Case as Case
 from truing.checks.common import Plain, expectation
 from truing.checks.gib_shim.advise import advise
 from truing.checks.gib_shim.evaluate import GibShimFinding, evaluate
@@ -18,9 +15,7 @@ from truing.drawing.shapes import Drawing
 from truing.gather import expected_mean
 from truing.instruments import Instrument
 from truing.machine import Machine
-from truing.moves.move import Advice as Advice
 from truing.moves.move import Move
-from truing.moves.move import Shim as Shim
 from truing.readings import Reading
 from truing.words import Words, plain, say, show
 

@@ -6,10 +6,7 @@ import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Check as Check
 from truing.check import Expectation, Station, Tolerances
-from truing.check import History as History
-from truing.checks.common import Case as Case
 from truing.checks.common import Plain, expectation
 from truing.checks.rail_parallel.advise import advise
 from truing.checks.rail_parallel.evaluate import RailParallelFinding, evaluate
@@ -18,8 +15,6 @@ from truing.checks.rails import bolts_mm
 from truing.gather import expected_mean
 from truing.instruments import Instrument
 from truing.machine import Machine
-from truing.moves.move import Advice as Advice
-from truing.moves.move import Shim as Shim
 from truing.readings import Reading
 from truing.words import Words, say, show
 

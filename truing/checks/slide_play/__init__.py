@@ -6,34 +6,10 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.check import (
-    Check as Check,
-)
-from truing.check import (
     Expectation,
     Judgement,
     Station,
     Tolerances,
-)
-from truing.check import (
-    Finding as Finding,
-)
-from truing.check import (
-    History as History,
-)
-from truing.check import (
-    Note as Note,
-)
-from truing.check import (
-    Quantity as Quantity,
-)
-from truing.check import (
-    Setup as Setup,
-)
-from truing.checks.common import (
-    ISOLATE as ISOLATE,
-)
-from truing.checks.common import (
-    Case as Case,
 )
 from truing.checks.common import (
     Plain,
@@ -41,52 +17,15 @@ from truing.checks.common import (
     default_places,
     expectation,
 )
-from truing.checks.common import (
-    after as after,
-)
-from truing.checks.common import (
-    prediction as prediction,
-)
-from truing.checks.common import (
-    quantity as quantity,
-)
-from truing.checks.common import (
-    slide_of as slide_of,
-)
-from truing.checks.common import (
-    turns_words as turns_words,
-)
 from truing.checks.slide_play.advise import advise
 from truing.checks.slide_play.evaluate import SlidePlayFinding, evaluate
 from truing.checks.slide_play.setup import USUAL_MM, SlidePlaySetup, stations
-from truing.fields import MmList as MmList
-from truing.fields import choice as choice
-from truing.fields import hint as hint
-from truing.figures import Curve as Curve
-from truing.figures import CurveFigure as CurveFigure
-from truing.figures import CurvePoint as CurvePoint
-from truing.figures import magnification as magnification
-from truing.gather import Gathered as Gathered
 from truing.gather import expected_mean
-from truing.gather import gather as gather
 from truing.instruments import Instrument
-from truing.machine import DIRECTIONS as DIRECTIONS
-from truing.machine import Direction as Direction
 from truing.machine import Machine
-from truing.machine import Slide as Slide
-from truing.moves.move import Advice as Advice
-from truing.moves.move import Amount as Amount
-from truing.moves.move import LeaveIt as LeaveIt
-from truing.moves.move import Move as Move
-from truing.moves.move import Shim as Shim
-from truing.quantities import Estimate as Estimate
-from truing.readings import Grade as Grade
-from truing.readings import GradeReading as GradeReading
 from truing.readings import Reading
 from truing.verdict import Verdict
 from truing.words import Words, plain, say, show
-from truing.words import place as place
-from truing.words import show_estimate as show_estimate
 
 
 class SlidePlay(Plain[SlidePlaySetup, SlidePlayFinding]):

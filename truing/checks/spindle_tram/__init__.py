@@ -7,18 +7,11 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.check import (
-    Check as Check,
-)
-from truing.check import (
     Expectation,
     Reading,
     Station,
     Tolerances,
 )
-from truing.check import (
-    History as History,
-)
-from truing.checks.common import Case as Case
 from truing.checks.common import Plain, expectation
 from truing.checks.spindle_tram.advise import advise, cost_of_lean
 from truing.checks.spindle_tram.evaluate import SpindleTramFinding, evaluate
@@ -27,8 +20,6 @@ from truing.checks.spindle_tram.setup import INSTRUMENTS_FOR, SpindleTramSetup, 
 from truing.gather import expected_mean
 from truing.instruments import Instrument
 from truing.machine import TOLERANCE_MM_PER_M, Machine
-from truing.moves.move import Advice as Advice
-from truing.moves.move import Shim as Shim
 from truing.words import Words, say, show, span
 
 
