@@ -25,6 +25,7 @@ from truing.course.gates import gate_said
 from truing.course.standing import Decision as CoreDecision
 from truing.course.standing import Log, Ran, Result, Standing, Touch, standings
 from truing.mechanisms import ALL, touched
+from truing.words import capital
 
 
 @dataclass
@@ -56,7 +57,7 @@ class MachineLog:
         found = []
         for part in standing.parts:
             outcome = self.outcome(standing.kind, part.key)
-            title = part.title[:1].upper() + part.title[1:]
+            title = capital(part.title)
             for value in compute.values_of(outcome) if outcome else []:
                 label = f"{title}: {value.label[:1].lower()}{value.label[1:]}"
                 found.append(value.model_copy(update={"label": label}))

@@ -14,7 +14,7 @@ from truing.guide import guide
 from truing.machine import Machine
 from truing.mechanisms import Mechanism
 from truing.verdict import Verdict
-from truing.words import Words, plain
+from truing.words import Words, capital, plain
 
 Status = Literal["true", "out", "too_close", "stale", "unmeasured"]
 
@@ -184,7 +184,7 @@ def _standing(
         open_parts = ", ".join(p.title for p in needed if p.status == "unmeasured")
         why = plain(f"Not measured yet: {open_parts}.")
     if why is not None and worst.title and status != "unmeasured":
-        why = plain(f"{worst.title[:1].upper()}{worst.title[1:]}: ") + why
+        why = plain(f"{capital(worst.title)}: ") + why
     return Standing(
         kind=k.key,
         status=status,
@@ -202,7 +202,7 @@ def _standing(
 
 
 def _stale_because(touch: Touch, zone: tzinfo) -> Words:
-    said = touch.said[:1].upper() + touch.said[1:]
+    said = capital(touch.said)
     return plain(f"{said} on {day(touch.at, zone)}, after this was read.")
 
 

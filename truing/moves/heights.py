@@ -85,7 +85,8 @@ def _one_by_one(
     most_pieces: int,
 ) -> list[list[float]]:
     """The plane that touches the bare pads from above, then the nearest stack for every pad; the
-    plane's height is moved by up to the thinnest shim to where the worst pad is best served."""
+    plane is raised in steps of LIFT_STEP_MM, up to MOST_LIFT_MM, to where the worst pad is best
+    served."""
     bare = np.array([h - sum(t) for h, t in zip(heights_mm, there, strict=True)])
     wanted = _from_above(pads, bare) - bare
     sums = _sums(pieces, most_pieces)

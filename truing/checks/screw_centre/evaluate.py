@@ -14,7 +14,7 @@ from truing.instruments import Instrument
 from truing.problem import Problem
 from truing.quantities import Estimate
 from truing.readings import Reading
-from truing.words import Words, say, show_estimate
+from truing.words import Words, capital, say, show_estimate
 
 MIDDLE = {"now": 1.0, "low": -0.5, "high": -0.5}
 
@@ -52,7 +52,7 @@ def evaluate(
             size = show_estimate(abs(estimate.value), estimate.expanded, "length")
             quantities.append(
                 quantity(
-                    key, f"{end[:1].upper()}{end[1:]} end, {way}", estimate,
+                    key, f"{capital(end)} end, {way}", estimate,
                     say("The {end} end stands {size} off the middle, {way}.", end=end, size=size,
                         way=way),
                     gain=gain, measure="length", tolerance_key="off",
@@ -88,7 +88,7 @@ def _lines(setup: ScrewCentreSetup, off: dict[str, Estimate]) -> list[Words]:
         lines.append(
             say(
                 "{way}: the screw lies at {slope} to its slide.",
-                way=f"{way[:1].upper()}{way[1:]}",
+                way=capital(way),
                 slope=show_estimate(slope, big, "slope", signed=True),
             )
         )
