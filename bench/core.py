@@ -12,7 +12,8 @@ from statistics import median
 import numpy as np
 
 from tests.core.cases import CASES, IDS, Case
-from truing.check import History, kind
+from truing.contract.history import History
+from truing.registry import kind
 from truing.standin.evening import one_round
 
 REPEATS = 15

@@ -12,12 +12,13 @@ from typing import Any
 
 import numpy as np
 
-from truing.check import History, kind
-from truing.instruments import Instrument, Level, PlungerDial
+from truing.contract.history import History
+from truing.kit.instruments import Instrument, Level, PlungerDial
 from truing.machine import starting_point
+from truing.measure.verdict import verdict
+from truing.registry import kind
 from truing.standin.evening import one_round
 from truing.standin.truth import FootTruth, RailsTruth, SlideTruth, StandTruth, Truth
-from truing.verdict import verdict
 
 MILL, ROUTER = starting_point("column_mill"), starting_point("gantry_router")
 

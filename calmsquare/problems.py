@@ -11,7 +11,7 @@ from ninja.errors import AuthenticationError, ValidationError
 from pydantic import BaseModel
 from pydantic import ValidationError as ModelError
 
-from truing.problem import Problem
+from truing.measure.problem import Problem
 
 
 class FieldError(BaseModel):

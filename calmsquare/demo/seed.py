@@ -32,9 +32,8 @@ from calmsquare.logbook.schemas import (
 )
 from calmsquare.workshop.models import Instrument, Machine, Piece, ShimStock, Workshop
 from calmsquare.workshop.scope import Scope
-from truing.check import kind
 from truing.checks.rails import bolts_mm
-from truing.instruments import (
+from truing.kit.instruments import (
     Caliper,
     DigitalIndicator,
     FeelerBlades,
@@ -44,6 +43,7 @@ from truing.instruments import (
     Rule,
     ScaleTrigger,
 )
+from truing.kit.tooling import Collet, Cutter, Holder
 from truing.machine import (
     Board,
     Bracket,
@@ -57,15 +57,13 @@ from truing.machine import (
     four_pads,
     starting_point,
 )
-from truing.machine import (
-    Machine as MachineSpec,
-)
-from truing.mechanisms import RAILS
+from truing.machine import Machine as MachineSpec
+from truing.machine.mechanisms import RAILS
+from truing.registry import kind
 from truing.standin.evening import one_round
 from truing.standin.read import as_typed
 from truing.standin.seen import Seen
 from truing.standin.truth import FootTruth, RailsTruth, SlideTruth, StandTruth, Truth
-from truing.tooling import Collet, Cutter, Holder
 
 
 def seed(workshop: Workshop, people: Sequence[User]) -> None:

@@ -36,8 +36,8 @@ from calmsquare.logbook.schemas import (
 from calmsquare.problems import answers
 from calmsquare.workshop.overview import MachineOut, machine_out
 from calmsquare.workshop.scope import Scope
-from truing.kit import Suggestion
-from truing.paste import Pasted
+from truing.contract.paste import Pasted
+from truing.contract.suggest import Suggestion
 
 router = Router(tags=["logbook"])
 

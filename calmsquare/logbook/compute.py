@@ -13,22 +13,19 @@ from calmsquare.logbook.schemas import LogValue, Outcome
 from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import instrument_spec, machine_spec, stock_of, tolerances
 from truing import VERSION
-from truing.check import (
-    History,
-    MoveMade,
-    PastRound,
-    Tolerances,
-    kind,
-)
-from truing.instruments import Instrument as InstrumentSpec
+from truing.contract.check import Tolerances
+from truing.contract.history import History, MoveMade, PastRound
+from truing.contract.move import Prediction
+from truing.contract.readings import GradeReading, LengthReading, ObservationReading
+from truing.contract.readings import Reading as CoreReading
+from truing.contract.trends import trends
+from truing.kit.instruments import Instrument as InstrumentSpec
+from truing.kit.shims import Shim
 from truing.machine import Machine as MachineSpec
-from truing.moves.move import Prediction, Shim
-from truing.problem import Problem
-from truing.quantities import Estimate
-from truing.readings import GradeReading, LengthReading, ObservationReading
-from truing.readings import Reading as CoreReading
-from truing.rounds import trends
-from truing.spread import Spread
+from truing.measure.estimate import Estimate
+from truing.measure.problem import Problem
+from truing.measure.spread import Spread
+from truing.registry import kind
 
 PREDICTIONS: TypeAdapter[list[Prediction]] = TypeAdapter(list[Prediction])
 

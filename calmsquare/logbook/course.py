@@ -18,14 +18,14 @@ from calmsquare.logbook.models import Acceptance, Check, Decision, Event, Move, 
 from calmsquare.logbook.schemas import LogValue, Outcome
 from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import machine_spec
-from truing.check import registry
 from truing.course import course_kind
 from truing.course.events import event_said
 from truing.course.gates import gate_said
 from truing.course.standing import Decision as CoreDecision
 from truing.course.standing import Log, Ran, Result, Standing, Touch, standings
-from truing.mechanisms import ALL, touched
-from truing.words import capital
+from truing.machine.mechanisms import ALL, touched
+from truing.measure.words import capital
+from truing.registry import registry
 
 
 @dataclass

@@ -29,12 +29,12 @@ from calmsquare.problems import Conflict, FieldError, Invalid
 from calmsquare.workshop.models import Machine, Role
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import machine_spec
-from truing.check import registry
+from truing.contract.move import Move as CoreMove
 from truing.course.events import EVENTS, event_kind, touched_by
 from truing.course.gates import gate_touches, gates, open_items
-from truing.mechanisms import mechanisms_of
-from truing.moves.move import Move as CoreMove
-from truing.problem import Problem
+from truing.machine.mechanisms import mechanisms_of
+from truing.measure.problem import Problem
+from truing.registry import registry
 
 RecordType = Literal["events", "moves", "photos", "notes", "decisions", "acceptances"]
 

@@ -24,13 +24,13 @@ from calmsquare.logbook.state import move_out, name_of, note_out, photo_out
 from calmsquare.problems import FieldError, Invalid
 from calmsquare.workshop.models import Machine
 from calmsquare.workshop.scope import Scope
-from truing.check import kind
 from truing.course import course_kind
 from truing.course.events import event_kind
 from truing.course.gates import OpenItem
 from truing.course.standing import Status
-from truing.mechanisms import title
-from truing.words import Words, plain, say
+from truing.machine.mechanisms import title
+from truing.measure.words import Words, plain, say
+from truing.registry import kind
 
 PAGE = 20
 LATEST = 5

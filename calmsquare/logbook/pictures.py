@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from PIL import Image, ImageOps, UnidentifiedImageError
 
-from truing.problem import Problem
+from truing.measure.problem import Problem
 
 MOST_BYTES = 15_000_000
 MOST_PIXELS = 60_000_000

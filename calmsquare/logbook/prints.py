@@ -11,13 +11,13 @@ from calmsquare.logbook import compute
 from calmsquare.logbook.models import Round
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import machine_spec
-from truing.check import kind
+from truing.contract.move import Move as CoreMove
 from truing.drawing.dxf import to_dxf
 from truing.drawing.pdf import to_pdf
-from truing.drawing.sheet import System, move_sheet
 from truing.drawing.svg import to_svg
-from truing.moves.move import Move as CoreMove
-from truing.problem import Problem
+from truing.measure.problem import Problem
+from truing.moves.sheet import System, move_sheet
+from truing.registry import kind
 
 __all__ = ["Format", "System", "drawing", "sheet"]
 

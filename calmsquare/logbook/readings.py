@@ -23,17 +23,18 @@ from calmsquare.logbook.schemas import (
 from calmsquare.logbook.services import open_round, past
 from calmsquare.problems import Conflict
 from calmsquare.workshop.scope import Scope
-from truing.check import Station, kind
-from truing.instruments import Instrument as InstrumentSpec
-from truing.instruments import dial_reading, needle_at
-from truing.paste import Pasted, read_pasted
-from truing.problem import Problem
-from truing.quantities import Length, parse_length
-from truing.readings import LengthReading
+from truing.contract.paste import Pasted, read_pasted
+from truing.contract.readings import LengthReading
+from truing.contract.setup import Station
+from truing.kit.instruments import Instrument as InstrumentSpec
+from truing.kit.instruments import dial_reading, needle_at
+from truing.measure.lengths import Length, parse_length
+from truing.measure.problem import Problem
+from truing.measure.words import say
+from truing.registry import kind
 from truing.standin.read import as_typed
 from truing.standin.read import read as standin_read
 from truing.standin.truth import Truth
-from truing.words import say
 
 
 def _understand(instrument: InstrumentSpec, form: ReadingIn | PreviewIn) -> Length:

@@ -8,18 +8,20 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field
 
-from truing.check import Expectation, Judgement, Layout, Limit, Station
+from truing.contract.check import Layout
+from truing.contract.judgement import Expectation, Judgement, Limit
+from truing.contract.move import Advice, Prediction
+from truing.contract.readings import Reads
+from truing.contract.setup import Station
+from truing.contract.trends import Trend
 from truing.course.events import EventKey
+from truing.course.guide import Guide
 from truing.course.standing import Status
-from truing.guide import Guide
-from truing.instruments import DialPosition, Question
-from truing.instruments import Instrument as InstrumentSpec
-from truing.mechanisms import Mechanism
-from truing.moves.move import Advice, Prediction
-from truing.readings import Reads
-from truing.rounds import Trend
-from truing.unions import AnyFinding, AnySetup
-from truing.words import Words
+from truing.kit.instruments import DialPosition, Question
+from truing.kit.instruments import Instrument as InstrumentSpec
+from truing.machine.mechanisms import Mechanism
+from truing.measure.words import Words
+from truing.registry import AnyFinding, AnySetup
 
 
 class KindOut(BaseModel):

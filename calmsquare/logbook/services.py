@@ -24,12 +24,12 @@ from calmsquare.problems import Conflict, FieldError, Invalid, validated
 from calmsquare.workshop.models import Instrument, Machine, Role
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import instrument_spec, machine_spec, take_from_tin, tolerances
-from truing.check import kind, registry
-from truing.instruments import Instrument as InstrumentSpec
-from truing.kit import Suggestion, suggest
+from truing.contract.move import Move as CoreMove
+from truing.contract.suggest import Suggestion, suggest
+from truing.kit.instruments import Instrument as InstrumentSpec
+from truing.measure.problem import Problem
 from truing.moves.made import machine_after, move_made, pieces_moved, undoing
-from truing.moves.move import Move as CoreMove
-from truing.problem import Problem
+from truing.registry import kind, registry
 from truing.standin.apply import apply
 from truing.standin.truth import Truth
 

@@ -23,17 +23,17 @@ from calmsquare.logbook.schemas import (
 from calmsquare.workshop.models import Role
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import instrument_spec, machine_spec, tolerances
-from truing.check import Check as CoreCheck
-from truing.check import kind, registry
+from truing.contract.check import Check as CoreCheck
+from truing.course.guide import guide
 from truing.course.standing import Standing
 from truing.course.step import detour
-from truing.fields import shown_lengths
-from truing.guide import guide
-from truing.instruments import INSTRUMENT_TITLES, needle_at
-from truing.instruments import Instrument as InstrumentSpec
-from truing.mechanisms import mechanisms_of
-from truing.quantities import Length
-from truing.words import Words, plain, show
+from truing.kit.instruments import INSTRUMENT_TITLES, needle_at
+from truing.kit.instruments import Instrument as InstrumentSpec
+from truing.machine.mechanisms import mechanisms_of
+from truing.measure.fields import shown_lengths
+from truing.measure.lengths import Length
+from truing.measure.words import Words, plain, show
+from truing.registry import kind, registry
 
 
 def name_of(user: User | None) -> str:

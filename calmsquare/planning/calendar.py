@@ -14,7 +14,7 @@ from calmsquare.planning.schemas import CalendarEntry, CalendarOut
 from calmsquare.workshop.models import Machine, Role, Workshop
 from calmsquare.workshop.scope import Scope
 from truing.course import course_kind
-from truing.guide import guide
+from truing.course.guide import guide
 
 
 def entries(workshop: Workshop) -> list[CalendarEntry]:

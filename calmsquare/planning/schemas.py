@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from truing.course.plan import Aim, AimKey, Plan
 from truing.course.standing import Status
-from truing.words import Words
+from truing.measure.words import Words
 
 
 class PlanIn(BaseModel):

@@ -19,18 +19,19 @@ from calmsquare.problems import FieldError, Invalid, validated
 from calmsquare.workshop.models import Machine, Membership, Role, Workshop
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import machine_spec, tolerances
-from truing.check import Limit, registry
+from truing.contract.judgement import Limit
 from truing.course import KINDS, STAGES, StageKey, course_kind
 from truing.course.events import EVENTS, EventKind, PartChoice, parts_of
 from truing.course.gates import Gate, OpenItem, gates
+from truing.course.guide import Guide, guide
 from truing.course.standing import Decision, Standing, Status, day
 from truing.course.step import Step, detour, next_step
-from truing.fields import shown_lengths
-from truing.ghost import Ghost, ghost
-from truing.guide import Guide, guide
 from truing.machine import FORM_TITLES, Form, starting_point
 from truing.machine import Machine as MachineSpec
-from truing.words import Words, plain
+from truing.machine.ghost import Ghost, ghost
+from truing.measure.fields import shown_lengths
+from truing.measure.words import Words, plain
+from truing.registry import registry
 
 
 class PartStatus(BaseModel):

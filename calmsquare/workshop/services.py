@@ -22,13 +22,14 @@ from calmsquare.workshop.models import (
     Workshop,
 )
 from calmsquare.workshop.scope import Scope
-from truing.check import Tolerances, kind
-from truing.fields import Mm, length
-from truing.instruments import Instrument as InstrumentSpec
+from truing.contract.check import Tolerances
+from truing.kit.instruments import Instrument as InstrumentSpec
+from truing.kit.shims import Shim
+from truing.kit.tooling import Piece as PieceSpec
 from truing.machine import Machine as MachineSpec
-from truing.moves.move import Shim
-from truing.tooling import Piece as PieceSpec
-from truing.words import UNITS
+from truing.measure.fields import Mm, length
+from truing.measure.words import UNITS
+from truing.registry import kind
 
 _INSTRUMENT: TypeAdapter[InstrumentSpec] = TypeAdapter(InstrumentSpec)
 _PIECE: TypeAdapter[PieceSpec] = TypeAdapter(PieceSpec)
@@ -201,7 +202,7 @@ def _limits(machine: Machine, limits: dict[str, dict[str, float]]) -> dict[str, 
 
 
 def _kinds() -> list[str]:
-    from truing.check import registry
+    from truing.registry import registry
 
     return list(registry())
 

@@ -10,12 +10,12 @@ from pydantic import BaseModel
 from calmsquare.workshop.models import Instrument, Piece, Role, ShimStock
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import ShimForm, instrument_spec, piece_spec
-from truing.fields import shown_lengths
-from truing.instruments import INSTRUMENT_TITLES
-from truing.instruments import Instrument as InstrumentSpec
-from truing.tooling import PIECE_TITLES
-from truing.tooling import Piece as PieceSpec
-from truing.words import Words, show
+from truing.kit.instruments import INSTRUMENT_TITLES
+from truing.kit.instruments import Instrument as InstrumentSpec
+from truing.kit.tooling import PIECE_TITLES
+from truing.kit.tooling import Piece as PieceSpec
+from truing.measure.fields import shown_lengths
+from truing.measure.words import Words, show
 
 
 class InstrumentOut(BaseModel):

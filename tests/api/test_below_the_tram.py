@@ -11,7 +11,7 @@ import pytest
 from calmsquare.logbook.models import Reading, Round
 from calmsquare.workshop.models import Machine
 from tests.api.conftest import API, Person
-from truing.instruments import Caliper, Level, PlungerDial
+from truing.kit.instruments import Caliper, Level, PlungerDial
 from truing.machine import starting_point
 from truing.standin.truth import RailsTruth, SlideTruth, Truth
 

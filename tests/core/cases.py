@@ -8,8 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from truing.check import kind
-from truing.instruments import (
+from truing.kit.instruments import (
     Caliper,
     FeelerBlades,
     Instrument,
@@ -18,8 +17,9 @@ from truing.instruments import (
     Rule,
     ScaleTrigger,
 )
+from truing.kit.shims import Shim
 from truing.machine import Machine, starting_point
-from truing.moves.move import Shim
+from truing.registry import kind
 from truing.standin.truth import FootTruth, RailsTruth, SlideTruth, StandTruth, Truth
 
 STOCK = [

@@ -6,9 +6,10 @@ from collections.abc import Iterable
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from truing.check import History, LengthReading, kind
-from truing.instruments import PlungerDial
-from truing.readings import GradeReading
+from truing.contract.history import History
+from truing.contract.readings import GradeReading, LengthReading
+from truing.kit.instruments import PlungerDial
+from truing.registry import kind
 
 TRAM = kind("spindle_tram")
 FINE = PlungerDial(graduation_mm=0.0002, range_mm=10, repeatability_mm=0.0001)

@@ -13,14 +13,14 @@ from hypothesis import strategies as st
 from truing.course import KINDS, STAGES, course_kind
 from truing.course.events import EVENTS, touched_by
 from truing.course.gates import gates, open_items
+from truing.course.guide import FOLDER, guide, read_guide
 from truing.course.kinds import place_of, suiting, upstream_of
 from truing.course.plan import AIMS, LAY_OUT_MINUTES, changes, estimate, plan
 from truing.course.standing import Decision, Log, Ran, Result, Standing, Touch, standings
 from truing.course.step import detour, next_step
-from truing.guide import FOLDER, guide, read_guide
 from truing.machine import FORM_TITLES, Machine, starting_point
-from truing.mechanisms import ALL, mechanisms_of
-from truing.problem import Problem
+from truing.machine.mechanisms import ALL, mechanisms_of
+from truing.measure.problem import Problem
 
 DAY = datetime(2026, 3, 1, 18, tzinfo=UTC)
 KEYS = [k.key for k in KINDS]

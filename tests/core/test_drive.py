@@ -11,14 +11,15 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from tests.core.helpers import NOTHING, START, answers, readings
-from truing.check import History, PastRound, kind
 from truing.checks.drive_proof.evaluate import reached
 from truing.checks.inspection.evaluate import scale_length_mm
-from truing.instruments import PlungerDial, Rule
+from truing.contract.history import History, PastRound
+from truing.contract.readings import ObservationReading
+from truing.kit.instruments import PlungerDial, Rule
 from truing.machine import Machine, starting_point
+from truing.measure.problem import Problem
 from truing.moves.made import machine_after, undoing
-from truing.problem import Problem
-from truing.readings import ObservationReading
+from truing.registry import kind
 
 LOST, CENTRE, PROOF, WALK = (
     kind(k) for k in ("lost_motion", "screw_centre", "drive_proof", "inspection")

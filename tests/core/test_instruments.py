@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from truing.checks.common import peak_to_valley
-from truing.instruments import (
+from truing.kit.instruments import (
     Caliper,
     DialPosition,
     DigitalIndicator,
@@ -24,8 +24,8 @@ from truing.instruments import (
     dial_reading,
     needle_at,
 )
-from truing.problem import Problem
-from truing.verdict import verdict
+from truing.measure.problem import Problem
+from truing.measure.verdict import verdict
 
 DIAL = PlungerDial(graduation_mm=0.01, range_mm=10, unit="div")
 

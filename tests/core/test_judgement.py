@@ -8,12 +8,12 @@ import numpy as np
 import pytest
 
 from tests.core.helpers import NOTHING, TRAM, readings, setup
-from truing.instruments import PlungerDial
-from truing.quantities import Estimate
-from truing.spread import Spread, drift_mm, outliers, spread_of, t_factor
+from truing.kit.instruments import PlungerDial
+from truing.measure.estimate import Estimate
+from truing.measure.spread import Spread, drift_mm, outliers, spread_of, t_factor
+from truing.measure.verdict import verdict, way_out
 from truing.standin.evening import one_round
 from truing.standin.truth import Truth
-from truing.verdict import verdict, way_out
 
 LIMIT = 0.1
 

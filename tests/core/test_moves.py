@@ -13,14 +13,15 @@ from hypothesis import strategies as st
 from tests.core.helpers import FINE, NOTHING, TRAM, leans, readings, setup
 from tests.core.rigid import Spindle
 from tests.core.test_tram import swing
-from truing.check import History, MoveMade, PastRound
+from truing.contract.history import History, MoveMade, PastRound
+from truing.contract.move import Advice
+from truing.kit.shims import Shim
 from truing.machine import BoltedBase, Bracket, Gantry, Head, Machine, four_pads
+from truing.measure.estimate import Estimate
+from truing.measure.problem import Problem
 from truing.moves.made import machine_after, pieces_moved, stock_after
-from truing.moves.move import Advice, Shim
 from truing.moves.pivot import aim, pivot_from_tap_mm, share_left
 from truing.moves.shims import best_stack, plan_pads
-from truing.problem import Problem
-from truing.quantities import Estimate
 
 LIMITS = {"lean_x": 0.1, "nod": 0.1}
 STOCK = [Shim(thickness_mm=t, count=6, tolerance_mm=0.002) for t in (0.02, 0.03, 0.05, 0.1, 0.2)]

@@ -6,11 +6,11 @@ from typing import Any
 
 import pytest
 
-from truing.check import kind
-from truing.instruments import PlungerDial
+from truing.contract.paste import read_pasted
+from truing.kit.instruments import PlungerDial
 from truing.machine import starting_point
-from truing.paste import read_pasted
-from truing.problem import Problem
+from truing.measure.problem import Problem
+from truing.registry import kind
 
 RAIL = kind("rail_straight")
 HOW = RAIL.setup_type(places_mm=[0, 250, 500, 750])

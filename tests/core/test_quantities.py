@@ -8,10 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from truing.fields import parse_lengths
-from truing.problem import Problem
-from truing.quantities import parse_length
-from truing.words import show, show_estimate
+from truing.measure.fields import parse_lengths
+from truing.measure.lengths import parse_length
+from truing.measure.problem import Problem
+from truing.measure.words import show, show_estimate
 
 
 @pytest.mark.parametrize(

@@ -12,15 +12,16 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from tests.core.helpers import NOTHING, readings
-from truing.check import History, MoveMade, PastRound, kind
 from truing.checks.rails import bolts_mm, rail_xy
-from truing.instruments import Caliper, PlungerDial
+from truing.contract.history import History, MoveMade, PastRound
+from truing.kit.instruments import Caliper, PlungerDial
+from truing.kit.shims import Shim
 from truing.machine import Pad, Rails, starting_point
+from truing.measure.lines import line_through
+from truing.measure.problem import Problem
 from truing.moves.heights import off_plane, plan_heights
 from truing.moves.made import machine_after, pieces_moved, undoing
-from truing.moves.move import Shim
-from truing.problem import Problem
-from truing.straight import line_through
+from truing.registry import kind
 
 STRAIGHT, PARALLEL, TWIST = kind("rail_straight"), kind("rail_parallel"), kind("rail_twist")
 ROUTER = starting_point("gantry_router")

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from truing.quantities import Estimate
-from truing.rounds import Trend, trend
+from truing.contract.trends import Trend, trend
+from truing.measure.estimate import Estimate
 
 
 def said(before: float, now: float, *, u: float = 0.01, predicted: float | None = None) -> Trend:

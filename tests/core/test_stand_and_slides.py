@@ -13,16 +13,17 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from tests.core.helpers import NOTHING, answers, readings
-from truing.check import History, PastRound, kind
 from truing.checks.base_level.advise import lifts_mm
 from truing.checks.common import turns_words
+from truing.contract.history import History, PastRound
 from truing.drawing.dxf import to_dxf
 from truing.drawing.pdf import to_pdf
 from truing.drawing.svg import to_svg
-from truing.instruments import Caliper, Level, PlungerDial
+from truing.kit.instruments import Caliper, Level, PlungerDial
+from truing.kit.shims import Shim
 from truing.machine import Feet, Foot, Machine, Slide, starting_point
-from truing.moves.move import Shim
-from truing.problem import Problem
+from truing.measure.problem import Problem
+from truing.registry import kind
 
 LEVEL, PLAY, GIB = kind("base_level"), kind("slide_play"), kind("gib_shim")
 MILL, MICRO = starting_point("column_mill"), starting_point("micro_mill")

@@ -9,9 +9,9 @@ import pytest
 
 from tests.core.cases import CASES, FINE, IDS, STOCK, Case
 from tests.core.helpers import NOTHING, TRAM, setup
-from truing.check import kind, registry
-from truing.instruments import FeelerBlades
+from truing.kit.instruments import FeelerBlades
 from truing.machine import Machine, starting_point
+from truing.registry import kind, registry
 from truing.standin.apply import apply
 from truing.standin.evening import one_round, play
 from truing.standin.read import readers

@@ -13,9 +13,9 @@ from pydantic import ValidationError
 
 from tests.core.helpers import FINE, NOTHING, TRAM, leans, readings, setup
 from tests.core.rigid import Spindle
-from truing.clock import clock_label
-from truing.instruments import FeelerBlades, LeverDial, PlungerDial, ScaleTrigger
-from truing.problem import Problem
+from truing.kit.instruments import FeelerBlades, LeverDial, PlungerDial, ScaleTrigger
+from truing.measure.clock import clock_label
+from truing.measure.problem import Problem
 
 LEAN = st.floats(-3, 3)
 CLOCK4 = (12.0, 3.0, 6.0, 9.0)

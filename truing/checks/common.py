@@ -7,16 +7,21 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar, Generic, TypeVar
 
-from truing.check import Check, Expectation, Finding, History, Quantity, Setup, Tolerances
-from truing.instruments import Instrument
+from truing.contract.check import Check, Tolerances
+from truing.contract.finding import Finding, Quantity
+from truing.contract.history import History
+from truing.contract.judgement import Expectation
+from truing.contract.move import Advice, Prediction
+from truing.contract.readings import Reading
+from truing.contract.setup import Setup
+from truing.kit.instruments import Instrument
+from truing.kit.shims import Shim
 from truing.machine import Machine, Slide
 from truing.machine.parts import Direction
-from truing.moves.move import Advice, Prediction, Shim
-from truing.problem import Problem
-from truing.quantities import Estimate, combined
-from truing.readings import Reading
-from truing.verdict import verdict
-from truing.words import MINUS, Measure, Words, say, show, show_estimate
+from truing.measure.estimate import Estimate, combined
+from truing.measure.problem import Problem
+from truing.measure.verdict import verdict
+from truing.measure.words import MINUS, Measure, Words, say, show, show_estimate
 
 ISOLATE = "Isolate the machine before hands go near the cutter or spindle; turn it by hand."
 SHARP = "Shim stock cuts: deburr it, wear gloves."

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Literal
 
 from truing.machine import Machine, Pad, Rails
-from truing.problem import Problem
+from truing.measure.problem import Problem
 
 Which = Literal["first", "second"]
 MOST_PLACES = 12

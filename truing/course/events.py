@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from truing.machine import Machine
-from truing.mechanisms import ALL, RAILS, Mechanism, mechanisms_of, title
+from truing.machine.mechanisms import ALL, RAILS, Mechanism, mechanisms_of, title
 
 EventKey = Literal["moved", "crash", "replaced", "season", "hours", "other", "note", "gate"]
 

@@ -11,8 +11,8 @@ from pydantic import BaseModel
 from truing.course.kinds import course_kind
 from truing.course.standing import Standing, Status
 from truing.machine import Machine
-from truing.mechanisms import RAILS, Mechanism
-from truing.words import Words, plain
+from truing.machine.mechanisms import RAILS, Mechanism
+from truing.measure.words import Words, plain
 
 GateKey = Literal["cast", "surface", "pin", "cut_shim", "old_shims", "machine_face"]
 

@@ -12,7 +12,7 @@ from functools import cache
 
 from truing.course.stages import StageKey
 from truing.machine import GANTRY_FORMS, Machine, Slide
-from truing.mechanisms import ALL, RAILS, Mechanism
+from truing.machine.mechanisms import ALL, RAILS, Mechanism
 
 
 @dataclass(frozen=True)

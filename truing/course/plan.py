@@ -8,13 +8,13 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from truing.course.guide import guide
 from truing.course.kinds import course_kind, upstream_of
 from truing.course.standing import Standing
 from truing.course.step import reason
-from truing.guide import guide
 from truing.machine import Machine
-from truing.mechanisms import mechanisms_of
-from truing.words import Words, plain
+from truing.machine.mechanisms import mechanisms_of
+from truing.measure.words import Words, plain
 
 AimKey = Literal["true", "faces", "holes", "engraving", "board", "tools"]
 

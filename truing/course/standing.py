@@ -9,12 +9,12 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from truing.course.guide import guide
 from truing.course.kinds import CourseKind, foundation, suiting
-from truing.guide import guide
 from truing.machine import Machine
-from truing.mechanisms import Mechanism
-from truing.verdict import Verdict
-from truing.words import Words, capital, plain
+from truing.machine.mechanisms import Mechanism
+from truing.measure.verdict import Verdict
+from truing.measure.words import Words, capital, plain
 
 Status = Literal["true", "out", "too_close", "stale", "unmeasured"]
 

@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 from pydantic import BaseModel
 
+from truing.course.guide import guide
 from truing.course.kinds import course_kind, is_upstream
 from truing.course.standing import Standing
-from truing.guide import guide
-from truing.words import Words, join, plain, say
+from truing.measure.words import Words, join, plain, say
 
 
 class Step(BaseModel):

@@ -6,7 +6,6 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from truing.fields import Mm, choice, hint, length
 from truing.machine.parts import (
     DIRECTIONS,
     Board,
@@ -23,6 +22,7 @@ from truing.machine.parts import (
     Rails,
     Slide,
 )
+from truing.measure.fields import Mm, choice, hint, length
 
 Form = Literal[
     "column_mill",

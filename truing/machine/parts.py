@@ -10,7 +10,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from truing.fields import Mm, MmList, choice, hint, length
+from truing.measure.fields import Mm, MmList, choice, hint, length
 
 
 class Part(BaseModel):

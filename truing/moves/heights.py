@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 from scipy.optimize import linprog
 
+from truing.kit.shims import Shim
 from truing.machine import Pad
-from truing.moves.move import Shim
 from truing.moves.shims import PadModel, empty_stock, pieces_of, stacks_of
 
 MOST_JOINT = 4

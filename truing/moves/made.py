@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 
-from truing.check import MoveMade, Quantity
+from truing.contract.finding import Quantity
+from truing.contract.history import MoveMade
+from truing.contract.move import Move
+from truing.kit.shims import Shim
 from truing.machine import Machine, Pad, Rails
-from truing.moves.move import Move, Shim
 
 
 def machine_after(move: Move, machine: Machine) -> Machine:

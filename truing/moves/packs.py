@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from truing.figures import PlanFigure, Spot, plan_figure
+from truing.contract.move import PadStack
+from truing.drawing.figures import PlanFigure, Spot, plan_figure
+from truing.kit.shims import Shim
 from truing.machine import Pad
+from truing.measure.problem import Problem
+from truing.measure.words import Words, join, plain, say, show
 from truing.moves.heights import LevelPlan, off_plane, plan_heights
-from truing.moves.move import PadStack, Shim
-from truing.problem import Problem
-from truing.words import Words, join, plain, say, show
 
 
 def stack_words(before: Sequence[float], after: Sequence[float]) -> Words:

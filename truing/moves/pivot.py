@@ -12,9 +12,9 @@ from collections.abc import Sequence
 import numpy as np
 from pydantic import BaseModel
 
-from truing.check import History, MoveMade
-from truing.quantities import combined
-from truing.spread import t_factor
+from truing.contract.history import History, MoveMade
+from truing.measure.estimate import combined
+from truing.measure.spread import t_factor
 
 LEAST_LEVER = 0.3
 """Share of the swing below which a station is too near the pivot to show a tap."""

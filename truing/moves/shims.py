@@ -14,9 +14,9 @@ import numpy as np
 from pydantic import BaseModel
 from scipy.optimize import Bounds, LinearConstraint, milp
 
+from truing.kit.shims import Shim
 from truing.machine import Pad
-from truing.moves.move import Shim
-from truing.problem import Problem
+from truing.measure.problem import Problem
 
 SAME_MM = 1e-6
 GAP = 1e-6

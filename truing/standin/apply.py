@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from truing.contract.move import Move, PadStack
 from truing.machine import Machine
-from truing.moves.move import Move, PadStack
 from truing.standin import below
 from truing.standin.truth import Truth
 

@@ -6,8 +6,8 @@ from typing import Any
 
 import numpy as np
 
+from truing.contract.move import Move
 from truing.machine import Machine, Rails
-from truing.moves.move import Move
 from truing.standin.truth import RailsTruth, Truth
 
 

@@ -9,12 +9,14 @@ from typing import Any
 import numpy as np
 from pydantic import BaseModel
 
-from truing.check import Check, History, Judgement, PastRound, Tolerances
-from truing.instruments import Instrument
+from truing.contract.check import Check, Tolerances
+from truing.contract.history import History, PastRound
+from truing.contract.judgement import Judgement
+from truing.contract.readings import GradeReading, LengthReading, ObservationReading, Reading
+from truing.kit.instruments import Instrument
+from truing.kit.shims import Shim
 from truing.machine import Machine
 from truing.moves.made import machine_after, move_made, stock_after
-from truing.moves.move import Shim
-from truing.readings import GradeReading, LengthReading, ObservationReading, Reading
 from truing.standin.apply import apply
 from truing.standin.read import read
 from truing.standin.truth import Truth

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import cache
+from importlib import import_module
+from pkgutil import iter_modules
 from types import ModuleType
 from typing import Any
 
 import numpy as np
 
-from truing.instruments import Instrument
-from truing.problem import Problem
-from truing.readings import Reading
+from truing.contract.readings import Reading
+from truing.kit.instruments import Instrument
+from truing.measure.problem import Problem
 from truing.standin import kinds
 from truing.standin.seen import Seen
 from truing.standin.truth import Truth
@@ -18,9 +21,13 @@ from truing.standin.truth import Truth
 Reader = Callable[[Truth, Any, str, Instrument, np.random.Generator, Sequence[Reading]], Seen]
 
 
+@cache
 def readers() -> dict[str, ModuleType]:
     """The kinds of check that the stand-in can play, by key."""
-    return kinds.ALL
+    return {
+        found.name: import_module(f"{kinds.__name__}.{found.name}")
+        for found in iter_modules(kinds.__path__)
+    }
 
 
 def read(

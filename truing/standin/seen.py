@@ -7,7 +7,7 @@ import math
 import numpy as np
 from pydantic import BaseModel
 
-from truing.instruments import FeelerBlades, Instrument
+from truing.kit.instruments import FeelerBlades, Instrument
 
 
 class Seen(BaseModel):

@@ -5,16 +5,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Expectation, Station, Tolerances
 from truing.checks.base_level.advise import advise
 from truing.checks.base_level.evaluate import BaseLevelFinding, design, evaluate
 from truing.checks.base_level.setup import BaseLevelSetup, propose, stations
 from truing.checks.common import Plain, expectation
-from truing.gather import combine, expected_mean
-from truing.instruments import Instrument
+from truing.contract.check import Tolerances
+from truing.contract.gather import combine, expected_mean
+from truing.contract.judgement import Expectation
+from truing.contract.readings import Reading
+from truing.contract.setup import Station
+from truing.kit.instruments import Instrument
 from truing.machine import Machine
-from truing.readings import Reading
-from truing.words import Words, say, show
+from truing.measure.words import Words, say, show
 
 ENDS_MM_PER_M = 0.05
 """Twist between the ends of a base that a hobby machine may keep."""
@@ -81,4 +83,4 @@ def _length_mm(machine: Machine) -> float:
     return max(max(xs) - min(xs), max(ys) - min(ys))
 
 
-BASE_LEVEL = BaseLevel()
+CHECK = BaseLevel()

@@ -5,11 +5,11 @@ from __future__ import annotations
 from truing.checks.base_level.evaluate import BaseLevelFinding
 from truing.checks.base_level.setup import BaseLevelSetup
 from truing.checks.common import Case, after, prediction, turns_words
-from truing.figures import Spot, plan_figure
+from truing.contract.move import Advice, Amount, Move
+from truing.drawing.figures import Spot, plan_figure
 from truing.machine import Feet
-from truing.moves.move import Advice, Amount, Move
+from truing.measure.words import Words, plain, say, show
 from truing.moves.pivot import TAP_SCATTER, aim
-from truing.words import Words, plain, say, show
 
 BRACE = "A machine on its feet can tip: one foot at a time, never reach under it."
 LEAST_TURN = 1 / 180

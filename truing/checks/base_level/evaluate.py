@@ -11,16 +11,17 @@ from typing import Literal
 
 import numpy as np
 
-from truing.check import Finding, History, Quantity
 from truing.checks.base_level.setup import BaseLevelSetup, LevelStation, stations
 from truing.checks.common import quantity
-from truing.figures import WarpFigure, WarpPoint, magnification
-from truing.gather import Gathered, gather
-from truing.instruments import Instrument
-from truing.problem import Problem
-from truing.quantities import Estimate
-from truing.readings import Reading
-from truing.words import Words, plain, say, show, show_estimate
+from truing.contract.finding import Finding, Quantity
+from truing.contract.gather import Gathered, gather
+from truing.contract.history import History
+from truing.contract.readings import Reading
+from truing.drawing.figures import WarpFigure, WarpPoint, magnification
+from truing.kit.instruments import Instrument
+from truing.measure.estimate import Estimate
+from truing.measure.problem import Problem
+from truing.measure.words import Words, plain, say, show, show_estimate
 
 
 class BaseLevelFinding(Finding):

@@ -6,10 +6,10 @@ from typing import Literal
 
 from pydantic import Field, field_validator, model_validator
 
-from truing.check import Setup, Station
-from truing.fields import MmList, choice, hint
+from truing.contract.setup import Setup, Station
 from truing.machine import Machine
-from truing.words import place
+from truing.measure.fields import MmList, choice, hint
+from truing.measure.words import place
 
 Way = Literal["ends", "single"]
 

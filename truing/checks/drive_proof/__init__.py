@@ -5,18 +5,20 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Expectation, Judgement, Station, Tolerances
 from truing.checks.common import Plain, expectation
 from truing.checks.drive_proof.advise import advise
 from truing.checks.drive_proof.evaluate import DriveProofFinding, evaluate
 from truing.checks.drive_proof.setup import DriveProofSetup, stations, unit
-from truing.gather import expected_mean
-from truing.instruments import Instrument
+from truing.contract.check import Tolerances
+from truing.contract.gather import expected_mean
+from truing.contract.judgement import Expectation, Judgement
+from truing.contract.readings import Reading
+from truing.contract.setup import Station
+from truing.kit.instruments import Instrument
 from truing.machine import Machine
-from truing.problem import Problem
-from truing.readings import Reading
-from truing.verdict import Verdict
-from truing.words import Words, plain
+from truing.measure.problem import Problem
+from truing.measure.verdict import Verdict
+from truing.measure.words import Words, plain
 
 DIALS = ("plunger_dial", "lever_dial", "digital")
 
@@ -96,4 +98,4 @@ class DriveProof(Plain[DriveProofSetup, DriveProofFinding]):
         return self.judged_with(super().judge(setup, finding, tolerances), [found])
 
 
-DRIVE_PROOF = DriveProof()
+CHECK = DriveProof()

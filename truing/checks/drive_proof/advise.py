@@ -5,8 +5,8 @@ from __future__ import annotations
 from truing.checks.common import Case
 from truing.checks.drive_proof.evaluate import DriveProofFinding
 from truing.checks.drive_proof.setup import DriveProofSetup
-from truing.moves.move import Advice, Entry, Move
-from truing.words import Measure, plain, say, show
+from truing.contract.move import Advice, Entry, Move
+from truing.measure.words import Measure, plain, say, show
 
 CAUSES = {
     "ends": "It fails near the ends: the screw pinches there. “Centred screw” finds by how much.",

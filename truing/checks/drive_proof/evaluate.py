@@ -11,17 +11,18 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from truing.check import Finding, History, Note, Quantity
 from truing.checks.common import quantity
 from truing.checks.drive_proof.setup import DriveProofSetup, stations, unit
-from truing.figures import LadderFigure, Rung
-from truing.gather import Gathered, gather
-from truing.instruments import Instrument
-from truing.problem import Problem
-from truing.quantities import Estimate
-from truing.readings import GradeReading, LengthReading, Reading
-from truing.spread import Spread
-from truing.words import Measure, Words, plain, say, show
+from truing.contract.finding import Finding, Note, Quantity
+from truing.contract.gather import Gathered, gather
+from truing.contract.history import History
+from truing.contract.readings import GradeReading, LengthReading, Reading
+from truing.drawing.figures import LadderFigure, Rung
+from truing.kit.instruments import Instrument
+from truing.measure.estimate import Estimate
+from truing.measure.problem import Problem
+from truing.measure.spread import Spread
+from truing.measure.words import Measure, Words, plain, say, show
 
 NEAR_END = 0.15
 """Share of the run at each end within which a stall points to the ends of the screw."""

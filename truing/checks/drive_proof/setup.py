@@ -7,10 +7,10 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from truing.check import Setup, Station
-from truing.fields import Mm, choice, hint, length
+from truing.contract.readings import Grade, GradeReading, LengthReading, Reading
+from truing.contract.setup import Setup, Station
 from truing.machine import DIRECTIONS, Direction
-from truing.readings import Grade, GradeReading, LengthReading, Reading
+from truing.measure.fields import Mm, choice, hint, length
 
 Ladder = Literal["feed", "accel"]
 RESULTS = [

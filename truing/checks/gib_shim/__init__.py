@@ -5,19 +5,21 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Expectation, Station, Tolerances
 from truing.checks.common import Plain, expectation
 from truing.checks.gib_shim.advise import advise
 from truing.checks.gib_shim.evaluate import GibShimFinding, evaluate
 from truing.checks.gib_shim.setup import GibShimSetup, stations
 from truing.checks.gib_shim.template import template
+from truing.contract.check import Tolerances
+from truing.contract.gather import expected_mean
+from truing.contract.judgement import Expectation
+from truing.contract.move import Move
+from truing.contract.readings import Reading
+from truing.contract.setup import Station
 from truing.drawing.shapes import Drawing
-from truing.gather import expected_mean
-from truing.instruments import Instrument
+from truing.kit.instruments import Instrument
 from truing.machine import Machine
-from truing.moves.move import Move
-from truing.readings import Reading
-from truing.words import Words, plain, say, show
+from truing.measure.words import Words, plain, say, show
 
 USUAL_TAPER_MM_PER_M = 20.0
 """One in fifty, to reckon with before the gib has been measured."""
@@ -89,4 +91,4 @@ class GibShim(Plain[GibShimSetup, GibShimFinding]):
         return template(setup, finding)
 
 
-GIB_SHIM = GibShim()
+CHECK = GibShim()

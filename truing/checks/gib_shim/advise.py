@@ -5,9 +5,9 @@ from __future__ import annotations
 from truing.checks.common import SHARP, Case, after, prediction
 from truing.checks.gib_shim.evaluate import GibShimFinding
 from truing.checks.gib_shim.setup import GibShimSetup
-from truing.moves.move import Advice, Move, PadStack
+from truing.contract.move import Advice, Move, PadStack
+from truing.measure.words import Words, plain, say, show
 from truing.moves.shims import empty_stock, sold_near
-from truing.words import Words, plain, say, show
 
 
 def advise(case: Case[GibShimSetup, GibShimFinding]) -> Advice:

@@ -6,15 +6,16 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.check import Finding, History, Quantity
 from truing.checks.common import quantity
 from truing.checks.gib_shim.setup import GibShimSetup, stations
-from truing.gather import Gathered, gather
-from truing.instruments import Instrument
-from truing.problem import Problem
-from truing.quantities import Estimate
-from truing.readings import Reading
-from truing.words import Words, plain, say, show, show_estimate, span
+from truing.contract.finding import Finding, Quantity
+from truing.contract.gather import Gathered, gather
+from truing.contract.history import History
+from truing.contract.readings import Reading
+from truing.kit.instruments import Instrument
+from truing.measure.estimate import Estimate
+from truing.measure.problem import Problem
+from truing.measure.words import Words, plain, say, show, show_estimate, span
 
 
 class GibShimFinding(Finding):

@@ -7,9 +7,9 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from truing.check import Setup, Station
-from truing.fields import Mm, MmList, choice, hint, length
+from truing.contract.setup import Setup, Station
 from truing.machine import DIRECTIONS, Direction
+from truing.measure.fields import Mm, MmList, choice, hint, length
 
 
 class GibShimSetup(Setup):

@@ -5,16 +5,20 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Check, Expectation, History, Judgement, Station, Tolerances
 from truing.checks.inspection.evaluate import InspectionFinding, evaluate
 from truing.checks.inspection.setup import InspectionSetup, stations
 from truing.checks.inspection.walk import places_for
-from truing.instruments import Instrument, Rule
+from truing.contract.check import Check, Tolerances
+from truing.contract.history import History
+from truing.contract.judgement import Expectation, Judgement
+from truing.contract.move import Advice
+from truing.contract.readings import Reading
+from truing.contract.setup import Station
+from truing.kit.instruments import Instrument, Rule
+from truing.kit.shims import Shim
 from truing.machine import Machine
-from truing.moves.move import Advice, Shim
-from truing.readings import Reading
-from truing.verdict import Verdict
-from truing.words import Words, plain
+from truing.measure.verdict import Verdict
+from truing.measure.words import Words, plain
 
 
 class Inspection(Check[InspectionSetup, InspectionFinding]):
@@ -99,4 +103,4 @@ class Inspection(Check[InspectionSetup, InspectionFinding]):
         )
 
 
-INSPECTION = Inspection()
+CHECK = Inspection()

@@ -8,16 +8,17 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from truing.check import Finding, History, Note
 from truing.checks.common import quantity
 from truing.checks.inspection.setup import InspectionSetup, stations
-from truing.gather import gather
-from truing.instruments import Instrument
+from truing.contract.finding import Finding, Note
+from truing.contract.gather import gather
+from truing.contract.history import History
+from truing.contract.readings import LengthReading, ObservationReading, Reading
+from truing.kit.instruments import Instrument
 from truing.machine import DIRECTIONS, Direction
-from truing.problem import Problem
-from truing.readings import LengthReading, ObservationReading, Reading
-from truing.spread import Spread
-from truing.words import Words, plain, say, show
+from truing.measure.problem import Problem
+from truing.measure.spread import Spread
+from truing.measure.words import Words, plain, say, show
 
 SPARE_MM = 10.0
 """What a scale has to be longer than its travel and reading head, in all."""

@@ -6,11 +6,11 @@ from typing import Literal
 
 from pydantic import Field, field_validator
 
-from truing.check import Setup, Station
 from truing.checks.inspection.walk import WALK, place
-from truing.fields import Mm, hint, length
+from truing.contract.readings import Grade
+from truing.contract.setup import Setup, Station
 from truing.machine import DIRECTIONS, Direction
-from truing.readings import Grade
+from truing.measure.fields import Mm, hint, length
 
 FOUND = [
     Grade(key="fine", label="in order", tone="good"),

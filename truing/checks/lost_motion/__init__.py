@@ -6,17 +6,19 @@ import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Expectation, Station, Tolerances
 from truing.checks.common import Plain, default_places, expectation
 from truing.checks.lost_motion.advise import advise
 from truing.checks.lost_motion.evaluate import TOLERANCE_KEYS, LostMotionFinding, evaluate
 from truing.checks.lost_motion.setup import LostMotionSetup, stations
-from truing.gather import expected_mean
-from truing.instruments import Instrument
+from truing.contract.check import Tolerances
+from truing.contract.gather import expected_mean
+from truing.contract.judgement import Expectation
+from truing.contract.move import Move
+from truing.contract.readings import Reading
+from truing.contract.setup import Station
+from truing.kit.instruments import Instrument
 from truing.machine import Machine
-from truing.moves.move import Move
-from truing.readings import Reading
-from truing.words import Words, say, show
+from truing.measure.words import Words, say, show
 
 DIALS = ("plunger_dial", "lever_dial", "digital")
 
@@ -84,4 +86,4 @@ class LostMotion(Plain[LostMotionSetup, LostMotionFinding]):
         return setup.model_copy(update={"compensation_mm": move.entries[0].value_mm})
 
 
-LOST_MOTION = LostMotion()
+CHECK = LostMotion()

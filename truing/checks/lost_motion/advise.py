@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from truing.checks.common import STILL, Case, after, prediction, slide_of
 from truing.checks.lost_motion.evaluate import LostMotionFinding, title_of
 from truing.checks.lost_motion.setup import LostMotionSetup
+from truing.contract.move import Advice, Entry, LeaveIt, Move
 from truing.machine import Slide
-from truing.mechanisms import Mechanism
-from truing.moves.move import Advice, Entry, LeaveIt, Move
-from truing.quantities import Estimate
-from truing.words import plain, say, show
+from truing.machine.mechanisms import Mechanism
+from truing.measure.estimate import Estimate
+from truing.measure.words import plain, say, show
 
 MotionCase = Case[LostMotionSetup, LostMotionFinding]
 

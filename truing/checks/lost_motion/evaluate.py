@@ -6,17 +6,18 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.check import Finding, History, Quantity
 from truing.checks.common import at_place, peak_to_valley, quantity
 from truing.checks.lost_motion.figure import waterfall
 from truing.checks.lost_motion.setup import LINKS, Link, LostMotionSetup, stations
-from truing.figures import Curve, CurveFigure, CurvePoint, magnification
-from truing.gather import Gathered, gather
-from truing.instruments import Instrument
-from truing.problem import Problem
-from truing.quantities import Estimate, combined
-from truing.readings import Reading
-from truing.words import Words, capital, place, plain, say, show, show_estimate
+from truing.contract.finding import Finding, Quantity
+from truing.contract.gather import Gathered, gather
+from truing.contract.history import History
+from truing.contract.readings import Reading
+from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
+from truing.kit.instruments import Instrument
+from truing.measure.estimate import Estimate, combined
+from truing.measure.problem import Problem
+from truing.measure.words import Words, capital, place, plain, say, show, show_estimate
 
 TOLERANCE_KEYS = {"both": "both_sides", "one": "one_side"}
 

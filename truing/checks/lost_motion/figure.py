@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from truing.check import History
 from truing.checks.lost_motion.setup import LINKS, LostMotionSetup
-from truing.figures import Bar, WaterfallFigure
-from truing.quantities import Estimate
-from truing.words import plain, show
+from truing.contract.history import History
+from truing.drawing.figures import Bar, WaterfallFigure
+from truing.measure.estimate import Estimate
+from truing.measure.words import plain, show
 
 
 def waterfall(

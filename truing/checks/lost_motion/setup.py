@@ -6,11 +6,11 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from truing.check import Setup, Station
 from truing.checks.common import at_place
-from truing.fields import Mm, MmList, choice, hint, length
+from truing.contract.setup import Setup, Station
 from truing.machine import DIRECTIONS, Direction
-from truing.words import place
+from truing.measure.fields import Mm, MmList, choice, hint, length
+from truing.measure.words import place
 
 Link = Literal["wheel", "coupling", "bearing", "nut"]
 LINKS: dict[Link, tuple[str, str]] = {

@@ -6,17 +6,19 @@ import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Expectation, Station, Tolerances
 from truing.checks.common import Plain, expectation
 from truing.checks.rail_parallel.advise import advise
 from truing.checks.rail_parallel.evaluate import RailParallelFinding, evaluate
 from truing.checks.rail_parallel.setup import RailParallelSetup, stations
 from truing.checks.rails import bolts_mm
-from truing.gather import expected_mean
-from truing.instruments import Instrument
+from truing.contract.check import Tolerances
+from truing.contract.gather import expected_mean
+from truing.contract.judgement import Expectation
+from truing.contract.readings import Reading
+from truing.contract.setup import Station
+from truing.kit.instruments import Instrument
 from truing.machine import Machine
-from truing.readings import Reading
-from truing.words import Words, say, show
+from truing.measure.words import Words, say, show
 
 DIALS = ("plunger_dial", "lever_dial", "digital")
 
@@ -62,4 +64,4 @@ class RailParallel(Plain[RailParallelSetup, RailParallelFinding]):
         return expectation(2 * math.sqrt(2) * mean.u_mm, tolerances["wave"], "length")
 
 
-RAIL_PARALLEL = RailParallel()
+CHECK = RailParallel()

@@ -6,11 +6,11 @@ from truing.checks.common import ISOLATE, Case, prediction
 from truing.checks.rail_parallel.evaluate import RailParallelFinding
 from truing.checks.rail_parallel.setup import RailParallelSetup
 from truing.checks.rails import SUPPORT, rail_xy, rails_of
-from truing.figures import Spot, plan_figure
-from truing.moves.move import Advice, Amount, Move
+from truing.contract.move import Advice, Amount, Move
+from truing.drawing.figures import Spot, plan_figure
+from truing.measure.estimate import Estimate
+from truing.measure.words import plain, say, show
 from truing.moves.pivot import TAP_SCATTER
-from truing.quantities import Estimate
-from truing.words import plain, say, show
 
 
 def advise(case: Case[RailParallelSetup, RailParallelFinding]) -> Advice:

@@ -6,17 +6,18 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.check import Finding, History
 from truing.checks.common import peak_to_valley, quantity
 from truing.checks.rail_parallel.setup import RailParallelSetup, stations
-from truing.figures import Curve, CurveFigure, CurvePoint, magnification
-from truing.gather import gather
-from truing.instruments import Instrument
-from truing.problem import Problem
-from truing.quantities import Estimate
-from truing.readings import Reading
-from truing.straight import line_through
-from truing.words import place, plain, say, show, show_estimate
+from truing.contract.finding import Finding
+from truing.contract.gather import gather
+from truing.contract.history import History
+from truing.contract.readings import Reading
+from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
+from truing.kit.instruments import Instrument
+from truing.measure.estimate import Estimate
+from truing.measure.lines import line_through
+from truing.measure.problem import Problem
+from truing.measure.words import place, plain, say, show, show_estimate
 
 
 class RailParallelFinding(Finding):

@@ -6,9 +6,9 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from truing.check import Setup, Station
-from truing.fields import MmList, choice, hint
-from truing.words import place
+from truing.contract.setup import Setup, Station
+from truing.measure.fields import MmList, choice, hint
+from truing.measure.words import place
 
 Way = Literal["distance", "carriage"]
 

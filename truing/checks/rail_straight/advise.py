@@ -6,13 +6,13 @@ from truing.checks.common import ISOLATE, SHARP, Case, after, prediction
 from truing.checks.rail_straight.evaluate import RailStraightFinding
 from truing.checks.rail_straight.setup import RailStraightSetup
 from truing.checks.rails import SUPPORT, pads_at, rail_xy, rails_of, sides
-from truing.figures import Spot, plan_figure
+from truing.contract.move import Advice, Amount, Move
+from truing.drawing.figures import Spot, plan_figure
 from truing.machine import Rails
-from truing.moves.move import Advice, Amount, Move
+from truing.measure.estimate import Estimate
+from truing.measure.words import Words, plain, say, show
 from truing.moves.packs import packed, pad_stacks, stack_plan
 from truing.moves.pivot import TAP_SCATTER
-from truing.quantities import Estimate
-from truing.words import Words, plain, say, show
 
 StraightCase = Case[RailStraightSetup, RailStraightFinding]
 

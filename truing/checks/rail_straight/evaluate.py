@@ -12,17 +12,18 @@ from collections import Counter
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.check import Finding, History, Note
 from truing.checks.common import peak_to_valley, quantity
 from truing.checks.rail_straight.setup import RailStraightSetup, stations
-from truing.figures import Curve, CurveFigure, CurvePoint, magnification
-from truing.gather import Gathered, gather
-from truing.instruments import Instrument
-from truing.problem import Problem
-from truing.quantities import Estimate
-from truing.readings import Reading
-from truing.straight import LINES, Line, LineKind, line_through
-from truing.words import Words, place, plain, say, show, show_estimate
+from truing.contract.finding import Finding, Note
+from truing.contract.gather import Gathered, gather
+from truing.contract.history import History
+from truing.contract.readings import Reading
+from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
+from truing.kit.instruments import Instrument
+from truing.measure.estimate import Estimate
+from truing.measure.lines import LINES, Line, LineKind, line_through
+from truing.measure.problem import Problem
+from truing.measure.words import Words, place, plain, say, show, show_estimate
 
 
 class RailStraightFinding(Finding):

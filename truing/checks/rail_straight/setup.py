@@ -8,11 +8,11 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from truing.check import Setup, Station
-from truing.fields import Mm, MmList, choice, hint, length
-from truing.readings import LengthReading, Reading
-from truing.straight import LINES, LineKind
-from truing.words import place
+from truing.contract.readings import LengthReading, Reading
+from truing.contract.setup import Setup, Station
+from truing.measure.fields import Mm, MmList, choice, hint, length
+from truing.measure.lines import LINES, LineKind
+from truing.measure.words import place
 
 Way = Literal["pass", "bolts", "reversal"]
 

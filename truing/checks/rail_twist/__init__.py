@@ -6,17 +6,19 @@ import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Expectation, Station, Tolerances
 from truing.checks.common import Plain, expectation
 from truing.checks.rail_twist.advise import advise
 from truing.checks.rail_twist.evaluate import RailTwistFinding, evaluate
 from truing.checks.rail_twist.setup import RailTwistSetup, stations
 from truing.checks.rails import bolts_mm
-from truing.gather import expected_mean
-from truing.instruments import Instrument
+from truing.contract.check import Tolerances
+from truing.contract.gather import expected_mean
+from truing.contract.judgement import Expectation
+from truing.contract.readings import Reading
+from truing.contract.setup import Station
+from truing.kit.instruments import Instrument
 from truing.machine import Machine
-from truing.readings import Reading
-from truing.words import Words, say, show
+from truing.measure.words import Words, say, show
 
 DIALS = ("plunger_dial", "lever_dial", "digital")
 HEIGHTS = (*DIALS, "scale_trigger")
@@ -78,4 +80,4 @@ class RailTwist(Plain[RailTwistSetup, RailTwistFinding]):
         return expectation(big, tolerances[setup.stage], "length")
 
 
-RAIL_TWIST = RailTwist()
+CHECK = RailTwist()

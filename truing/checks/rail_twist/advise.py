@@ -9,10 +9,10 @@ from truing.checks.common import ISOLATE, SHARP, Case, after, prediction
 from truing.checks.rail_twist.evaluate import RailTwistFinding
 from truing.checks.rail_twist.setup import DIAGONALS, RailTwistSetup, stations
 from truing.checks.rails import SUPPORT, pads_at, rails_of
+from truing.contract.move import Advice, Move, PadStack
 from truing.machine import Pad, Rails
-from truing.moves.move import Advice, Move, PadStack
+from truing.measure.words import Words, plain, say, show
 from truing.moves.packs import packed, pad_stacks, stack_plan
-from truing.words import Words, plain, say, show
 
 TwistCase = Case[RailTwistSetup, RailTwistFinding]
 GATE = (

@@ -10,18 +10,19 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.check import Finding, History, Note, Quantity
 from truing.checks.common import peak_to_valley, quantity
 from truing.checks.rail_twist.setup import CORNERS, DIAGONALS, RailTwistSetup, stations
-from truing.figures import WarpFigure, WarpPoint, magnification
-from truing.gather import Gathered, gather
-from truing.instruments import Instrument
+from truing.contract.finding import Finding, Note, Quantity
+from truing.contract.gather import Gathered, gather
+from truing.contract.history import History
+from truing.contract.readings import Reading
+from truing.drawing.figures import WarpFigure, WarpPoint, magnification
+from truing.kit.instruments import Instrument
 from truing.machine import Pad
+from truing.measure.estimate import Estimate
+from truing.measure.problem import Problem
+from truing.measure.words import Words, plain, say, show, show_estimate
 from truing.moves.heights import off_plane
-from truing.problem import Problem
-from truing.quantities import Estimate
-from truing.readings import Reading
-from truing.words import Words, plain, say, show, show_estimate
 
 
 class RailTwistFinding(Finding):

@@ -6,10 +6,10 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from truing.check import Setup, Station
 from truing.checks.rails import Which
-from truing.fields import Mm, MmList, choice, hint, length
-from truing.words import place
+from truing.contract.setup import Setup, Station
+from truing.measure.fields import Mm, MmList, choice, hint, length
+from truing.measure.words import place
 
 Way = Literal["bridge", "fourth", "corners", "stations"]
 

@@ -6,16 +6,18 @@ import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import Expectation, Station, Tolerances
 from truing.checks.common import Plain, expectation
 from truing.checks.screw_centre.advise import advise
 from truing.checks.screw_centre.evaluate import ScrewCentreFinding, evaluate
 from truing.checks.screw_centre.setup import ScrewCentreSetup, stations
-from truing.gather import expected_mean
-from truing.instruments import Instrument
+from truing.contract.check import Tolerances
+from truing.contract.gather import expected_mean
+from truing.contract.judgement import Expectation
+from truing.contract.readings import Reading
+from truing.contract.setup import Station
+from truing.kit.instruments import Instrument
 from truing.machine import Machine
-from truing.readings import Reading
-from truing.words import Words, say, show
+from truing.measure.words import Words, say, show
 
 DIALS = ("plunger_dial", "lever_dial", "digital")
 USUAL_MM = 0.05
@@ -68,4 +70,4 @@ class ScrewCentre(Plain[ScrewCentreSetup, ScrewCentreFinding]):
         return expectation(math.sqrt(1.5) * mean.expanded_mm, tolerances["off"], "length")
 
 
-SCREW_CENTRE = ScrewCentre()
+CHECK = ScrewCentre()

@@ -5,10 +5,10 @@ from __future__ import annotations
 from truing.checks.common import STILL, Case, after, prediction
 from truing.checks.screw_centre.evaluate import ScrewCentreFinding
 from truing.checks.screw_centre.setup import ACROSS, WAYS, ScrewCentreSetup
-from truing.moves.move import Advice, Move, Target
+from truing.contract.move import Advice, Move, Target
+from truing.measure.verdict import verdict
+from truing.measure.words import plain, say
 from truing.moves.pivot import TAP_SCATTER
-from truing.verdict import verdict
-from truing.words import plain, say
 
 
 def advise(case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> Advice:

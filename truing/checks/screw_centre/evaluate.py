@@ -6,15 +6,16 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.check import Finding, History
 from truing.checks.common import quantity
 from truing.checks.screw_centre.setup import ACROSS, WAYS, ScrewCentreSetup, stations
-from truing.gather import gather
-from truing.instruments import Instrument
-from truing.problem import Problem
-from truing.quantities import Estimate
-from truing.readings import Reading
-from truing.words import Words, capital, say, show_estimate
+from truing.contract.finding import Finding
+from truing.contract.gather import gather
+from truing.contract.history import History
+from truing.contract.readings import Reading
+from truing.kit.instruments import Instrument
+from truing.measure.estimate import Estimate
+from truing.measure.problem import Problem
+from truing.measure.words import Words, capital, say, show_estimate
 
 MIDDLE = {"now": 1.0, "low": -0.5, "high": -0.5}
 

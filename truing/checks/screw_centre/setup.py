@@ -6,10 +6,10 @@ from typing import Literal
 
 from pydantic import Field
 
-from truing.check import Setup, Station
 from truing.checks.common import ends_of
-from truing.fields import Mm, choice, hint, length
+from truing.contract.setup import Setup, Station
 from truing.machine import DIRECTIONS, Direction
+from truing.measure.fields import Mm, choice, hint, length
 
 ACROSS: dict[Direction, tuple[str, str]] = {
     "left_right": ("up and down", "in and out"),

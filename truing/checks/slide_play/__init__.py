@@ -5,27 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import (
-    Expectation,
-    Judgement,
-    Station,
-    Tolerances,
-)
-from truing.checks.common import (
-    Plain,
-    at_place,
-    default_places,
-    expectation,
-)
+from truing.checks.common import Plain, at_place, default_places, expectation
 from truing.checks.slide_play.advise import advise
 from truing.checks.slide_play.evaluate import SlidePlayFinding, evaluate
 from truing.checks.slide_play.setup import USUAL_MM, SlidePlaySetup, stations
-from truing.gather import expected_mean
-from truing.instruments import Instrument
+from truing.contract.check import Tolerances
+from truing.contract.gather import expected_mean
+from truing.contract.judgement import Expectation, Judgement
+from truing.contract.readings import Reading
+from truing.contract.setup import Station
+from truing.kit.instruments import Instrument
 from truing.machine import Machine
-from truing.readings import Reading
-from truing.verdict import Verdict
-from truing.words import Words, plain, say, show
+from truing.measure.verdict import Verdict
+from truing.measure.words import Words, plain, say, show
 
 
 class SlidePlay(Plain[SlidePlaySetup, SlidePlayFinding]):
@@ -82,4 +74,4 @@ class SlidePlay(Plain[SlidePlaySetup, SlidePlayFinding]):
         return self.judged_with(super().judge(setup, finding, tolerances), found)
 
 
-SLIDE_PLAY = SlidePlay()
+CHECK = SlidePlay()

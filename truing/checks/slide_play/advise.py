@@ -4,20 +4,12 @@ from __future__ import annotations
 
 import math
 
-from truing.checks.common import (
-    ISOLATE,
-    Case,
-    after,
-    at_place,
-    prediction,
-    slide_of,
-    turns_words,
-)
+from truing.checks.common import ISOLATE, Case, after, at_place, prediction, slide_of, turns_words
 from truing.checks.slide_play.evaluate import SlidePlayFinding
 from truing.checks.slide_play.setup import SlidePlaySetup
+from truing.contract.move import Advice, Amount, LeaveIt, Move
 from truing.machine import Slide
-from truing.moves.move import Advice, Amount, LeaveIt, Move
-from truing.words import Words, plain, say, show
+from truing.measure.words import Words, plain, say, show
 
 LEAVE_MM = 0.003
 """Play that the tightest place keeps, so that it still slides."""

@@ -5,23 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.check import (
-    Finding,
-    History,
-    Note,
-    Quantity,
-)
-from truing.checks.common import (
-    at_place,
-    quantity,
-)
+from truing.checks.common import at_place, quantity
 from truing.checks.slide_play.setup import FEELS, USUAL_MM, SlidePlaySetup, stations
-from truing.figures import Curve, CurveFigure, CurvePoint, magnification
-from truing.gather import Gathered, gather
-from truing.instruments import Instrument
-from truing.quantities import Estimate
-from truing.readings import GradeReading, Reading
-from truing.words import Words, place, plain, say, show, show_estimate
+from truing.contract.finding import Finding, Note, Quantity
+from truing.contract.gather import Gathered, gather
+from truing.contract.history import History
+from truing.contract.readings import GradeReading, Reading
+from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
+from truing.kit.instruments import Instrument
+from truing.measure.estimate import Estimate
+from truing.measure.words import Words, place, plain, say, show, show_estimate
 
 
 class SlidePlayFinding(Finding):

@@ -6,17 +6,12 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from truing.check import (
-    Setup,
-    Station,
-)
-from truing.checks.common import (
-    at_place,
-)
-from truing.fields import MmList, choice, hint
+from truing.checks.common import at_place
+from truing.contract.readings import Grade
+from truing.contract.setup import Setup, Station
 from truing.machine import DIRECTIONS, Direction
-from truing.readings import Grade
-from truing.words import place
+from truing.measure.fields import MmList, choice, hint
+from truing.measure.words import place
 
 USUAL_MM = 0.015
 

@@ -6,21 +6,19 @@ import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.check import (
-    Expectation,
-    Reading,
-    Station,
-    Tolerances,
-)
 from truing.checks.common import Plain, expectation
 from truing.checks.spindle_tram.advise import advise, cost_of_lean
 from truing.checks.spindle_tram.evaluate import SpindleTramFinding, evaluate
 from truing.checks.spindle_tram.fit import fit_place
 from truing.checks.spindle_tram.setup import INSTRUMENTS_FOR, SpindleTramSetup, stations
-from truing.gather import expected_mean
-from truing.instruments import Instrument
+from truing.contract.check import Tolerances
+from truing.contract.gather import expected_mean
+from truing.contract.judgement import Expectation
+from truing.contract.readings import Reading
+from truing.contract.setup import Station
+from truing.kit.instruments import Instrument
 from truing.machine import TOLERANCE_MM_PER_M, Machine
-from truing.words import Words, say, show, span
+from truing.measure.words import Words, say, show, span
 
 
 class SpindleTram(Plain[SpindleTramSetup, SpindleTramFinding]):
@@ -90,4 +88,4 @@ class SpindleTram(Plain[SpindleTramSetup, SpindleTramFinding]):
         return {key: true_change / lever * 1000}
 
 
-SPINDLE_TRAM = SpindleTram()
+CHECK = SpindleTram()

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from truing import effects
-from truing.check import Quantity
 from truing.checks.spindle_tram.evaluate import TramCase, nod_along_beam
 from truing.checks.spindle_tram.shimming import shim_base, shim_bracket
 from truing.checks.spindle_tram.turning import turn, twist_end_plate
+from truing.contract.finding import Quantity
+from truing.contract.move import Advice, LeaveIt, Move
+from truing.jobs import effects
 from truing.machine import Gantry, Machine
-from truing.moves.move import Advice, LeaveIt, Move
-from truing.words import Words, plain, say, show, span
+from truing.measure.words import Words, plain, say, show, span
 
 
 def advise(case: TramCase) -> Advice:

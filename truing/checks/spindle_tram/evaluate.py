@@ -6,15 +6,17 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.check import Finding, History, Note, Quantity, Reading
 from truing.checks.common import Case
 from truing.checks.spindle_tram.fit import Lean, PlaceFit, fit_place
 from truing.checks.spindle_tram.setup import SpindleTramSetup, TramStation, stations
-from truing.gather import gather
-from truing.instruments import Instrument
-from truing.quantities import Estimate
-from truing.words import Words, plain, say, show, show_estimate, span
-from truing.words import place as place_label
+from truing.contract.finding import Finding, Note, Quantity
+from truing.contract.gather import gather
+from truing.contract.history import History
+from truing.contract.readings import Reading
+from truing.kit.instruments import Instrument
+from truing.measure.estimate import Estimate
+from truing.measure.words import Words, plain, say, show, show_estimate, span
+from truing.measure.words import place as place_label
 
 
 class SpindleTramFinding(Finding):

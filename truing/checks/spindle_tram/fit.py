@@ -13,10 +13,10 @@ import numpy as np
 from pydantic import BaseModel
 
 from truing.checks.spindle_tram.setup import TramStation
-from truing.gather import MeanReading
-from truing.problem import Problem
-from truing.quantities import Estimate, combined
-from truing.spread import t_factor
+from truing.contract.gather import MeanReading
+from truing.measure.estimate import Estimate, combined
+from truing.measure.problem import Problem
+from truing.measure.spread import t_factor
 
 MOST_GAIN = 4.0
 """√C of a lean in units of reading/radius above which the positions cannot carry it (four round

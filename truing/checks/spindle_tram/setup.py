@@ -8,10 +8,10 @@ from typing import Literal
 
 from pydantic import Field, field_validator
 
-from truing.check import Setup, Station
-from truing.clock import angle_rad, clock_label
-from truing.fields import Clocks, Mm, MmList, choice, hint, length
-from truing.words import place as place_label
+from truing.contract.setup import Setup, Station
+from truing.measure.clock import angle_rad, clock_label
+from truing.measure.fields import Clocks, Mm, MmList, choice, hint, length
+from truing.measure.words import place as place_label
 
 Way = Literal["swing", "trigger", "gap", "two_bolts"]
 

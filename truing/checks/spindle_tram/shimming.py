@@ -5,16 +5,16 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from truing.check import Quantity
 from truing.checks.common import ISOLATE, SHARP, after, prediction
 from truing.checks.spindle_tram.evaluate import TramCase
+from truing.contract.finding import Quantity
+from truing.contract.move import Move, PadStack, Prediction
 from truing.machine import Bracket
-from truing.moves.move import Move, PadStack, Prediction
+from truing.measure.estimate import Estimate, combined
+from truing.measure.problem import Problem
+from truing.measure.words import Words, plain, say, show
 from truing.moves.packs import stack_words
 from truing.moves.shims import best_stack, plan_pads, shorter_side
-from truing.problem import Problem
-from truing.quantities import Estimate, combined
-from truing.words import Words, plain, say, show
 
 SUPPORT_COLUMN = "A column is top-heavy: leave one nut on each bolt, support it, lift with help."
 WHOLE_PAD = "Shim the whole pad round its bolt, never only between bolts: cast iron cracks."

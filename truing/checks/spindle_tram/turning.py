@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from truing.check import Quantity
 from truing.checks.common import ISOLATE, after, prediction
 from truing.checks.spindle_tram.evaluate import TramCase
 from truing.checks.spindle_tram.setup import TramStation, stations
+from truing.contract.finding import Quantity
+from truing.contract.move import Move, Target
 from truing.machine import Gantry
-from truing.mechanisms import Mechanism
-from truing.moves.move import Move, Target
+from truing.machine.mechanisms import Mechanism
+from truing.measure.words import Words, plain, say, show
 from truing.moves.pivot import LEAST_LEVER, TAP_SCATTER, Aim, aim, needle_change_mm
-from truing.words import Words, plain, say, show
 
 SUPPORT_HEAD = "The head can swing or drop when its bolts are loose: support it."
 SUPPORT_GANTRY = "Support the beam before an end plate is loosened; mind the pinch points."

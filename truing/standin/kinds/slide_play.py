@@ -7,8 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from truing.checks.slide_play.setup import SlidePlaySetup
-from truing.instruments import Instrument
-from truing.readings import Reading
+from truing.contract.readings import Reading
+from truing.kit.instruments import Instrument
 from truing.standin.seen import Seen, measured
 from truing.standin.truth import Truth
 

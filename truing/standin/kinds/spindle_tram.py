@@ -9,8 +9,8 @@ import numpy as np
 from scipy.optimize import brentq
 
 from truing.checks.spindle_tram.setup import SpindleTramSetup, stations
-from truing.instruments import Instrument
-from truing.readings import Reading
+from truing.contract.readings import Reading
+from truing.kit.instruments import Instrument
 from truing.standin.seen import Seen, quantised
 from truing.standin.truth import Truth
 

@@ -12,7 +12,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from truing.words import Words
+from truing.measure.words import Words
 
 FACTORS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000)
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from truing.ghost.sketch import Sketch, box, outline, ring, spot
 from truing.machine import Machine
+from truing.machine.ghost.sketch import Sketch, box, outline, ring, spot
 
 
 def draw_router(s: Sketch, m: Machine) -> None:

@@ -7,10 +7,11 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from truing.check import Check, Expectation, Tolerances
-from truing.instruments import Instrument
-from truing.problem import Problem
-from truing.words import Words, join, plain, say, show
+from truing.contract.check import Check, Tolerances
+from truing.contract.judgement import Expectation
+from truing.kit.instruments import Instrument
+from truing.measure.problem import Problem
+from truing.measure.words import Words, join, plain, say, show
 
 
 class Choice(BaseModel):

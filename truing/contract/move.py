@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from pydantic import AliasChoices, BaseModel, Field
 
-from truing.figures import Figure
-from truing.mechanisms import Mechanism
-from truing.quantities import Estimate
-from truing.words import Words
+from truing.drawing.figures import Figure
+from truing.machine.mechanisms import Mechanism
+from truing.measure.estimate import Estimate
+from truing.measure.words import Words
 
 
 class Target(BaseModel):
@@ -104,11 +104,3 @@ class Advice(BaseModel):
     moves: list[Move]
     leave: LeaveIt | None
     remarks: list[Words] = Field(default_factory=list)
-
-
-class Shim(BaseModel):
-    """One thickness of stock and how many pieces there are."""
-
-    thickness_mm: float = Field(gt=0, le=10)
-    count: int = Field(ge=0, le=200)
-    tolerance_mm: float = Field(0.003, ge=0, le=0.5)

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from truing.fields import Mm, choice, hint, length
+from truing.measure.fields import Mm, choice, hint, length
 
 
 class _Piece(BaseModel):

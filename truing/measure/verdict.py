@@ -7,8 +7,8 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from truing.quantities import Estimate
-from truing.words import Measure, Words, plain, say, show
+from truing.measure.estimate import Estimate
+from truing.measure.words import Measure, Words, plain, say, show
 
 Verdict = Literal["true", "out", "too_close"]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import re
 
-from truing.problem import Problem
+from truing.measure.problem import Problem
 
 _CLOCK = re.compile(r"(\d{1,2})(?::(\d{2})|\.(\d+))?")
 

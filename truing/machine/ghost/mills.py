@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from truing.ghost.sketch import Sketch, View, box, outline, ring, spot
 from truing.machine import Machine
+from truing.machine.ghost.sketch import Sketch, View, box, outline, ring, spot
 
 ACROSS: tuple[tuple[View, int], ...] = (("front", 0), ("side", 1))
 

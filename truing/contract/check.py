@@ -7,177 +7,19 @@ from collections import Counter
 from collections.abc import Sequence
 from typing import Any, ClassVar, Generic, Literal, TypeVar
 
-from pydantic import AliasChoices, BaseModel, ConfigDict, Field
-
+from truing.contract.finding import Finding
+from truing.contract.history import History
+from truing.contract.judgement import Expectation, Judged, Judgement, Limit
+from truing.contract.move import Advice, Move
+from truing.contract.readings import Reading
+from truing.contract.setup import Setup, Station
 from truing.course import CourseKind, course_kind
 from truing.drawing.shapes import Drawing
-from truing.figures import Figure
-from truing.instruments import Instrument
+from truing.kit.instruments import Instrument
+from truing.kit.shims import Shim
 from truing.machine import Machine
-from truing.moves.move import Advice, Move, Shim
-from truing.quantities import Estimate
-from truing.readings import Grade, LengthReading, Reading, Reads
-from truing.spread import Spread
-from truing.verdict import VERDICT_WORDS, Verdict, WayOut, verdict, way_out, worst
-from truing.words import UNITS, Measure, Words, join, plain, say, show
-
-__all__ = ["LengthReading", "Reading"]
-
-
-class Setup(BaseModel):
-    """What is stated before the first reading; each kind adds its own fields."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    kind: str
-
-    @property
-    def part(self) -> str:
-        """Which part of the machine this is about, as `CourseKind.parts` names it; "" for all."""
-        return ""
-
-
-class Station(BaseModel):
-    """One place where the tip goes: its key, where that is, and a one-line prompt."""
-
-    key: str
-    label: str
-    prompt: str
-    group: str = ""
-    """Stations of one group are drawn together (one plan for each place along a beam)."""
-    x_mm: float
-    y_mm: float
-    reads: Reads = "length"
-    grades: list[Grade] = Field(default_factory=list)
-    """The answers it offers, where it takes no length."""
-    asks_where: bool = False
-    """A grade may come with the place where it happened."""
-
-
-class Note(BaseModel):
-    """A remark on the readings: a doubt to look at, or how far the finding carries."""
-
-    tone: Literal["look", "weak", "info"]
-    text: Words
-    station: str | None = None
-
-
-class Quantity(BaseModel):
-    """One result with its uncertainty, in the unit of its measure, and what it is judged by."""
-
-    key: str
-    tolerance_key: str | None
-    """None for what is only told, not judged."""
-    label: str
-    measure: Measure = "slope"
-    estimate: Estimate
-    gain: float
-    """√C: the quantity per mm of one station mean."""
-    floor: float = 0.0
-    """What noise alone would make of a highest-less-lowest figure."""
-    deduced: bool = False
-    """Got by subtraction, not measured."""
-    words: Words
-    sentence: Words
-
-
-class StationMean(BaseModel):
-    """What a station came to: mean and U in mm, its repeats, and what the fit leaves there."""
-
-    station: str
-    mean_mm: float
-    expanded_mm: float
-    repeats_mm: list[float]
-    left_mm: float
-
-
-class Finding(BaseModel):
-    """Geometry and uncertainty of one round; each kind adds its own fields."""
-
-    kind: str
-    quantities: list[Quantity]
-    stations: list[StationMean]
-    notes: list[Note]
-    spread: Spread
-    """Scatter of this round's own repeats, carried into later rounds."""
-    s_mm: float
-    step_mm: float
-    lines: list[Words] = Field(default_factory=list)
-    """What else there is to say of it, in sentences."""
-    figures: list[Figure] = Field(default_factory=list)
-
-
-class Judged(BaseModel):
-    """One quantity against its tolerance."""
-
-    quantity: str
-    tolerance: float
-    measure: Measure = "slope"
-    tolerance_words: Words
-    verdict: Verdict
-    text: Words
-    way_out: WayOut | None
-
-
-class Judgement(BaseModel):
-    """The verdict of a check, that of its worst quantity, with the sentence that says it."""
-
-    verdict: Verdict
-    judged: list[Judged]
-    sentence: Words
-
-
-class Limit(BaseModel):
-    """What one sort of quantity may be, for showing and changing."""
-
-    key: str
-    title: str
-    unit: str
-    """Of `value`; the words carry both systems."""
-    value: float
-    words: Words
-
-
-class Expectation(BaseModel):
-    """Before the first reading: the U to expect, and what would do if it is too large."""
-
-    expanded: float
-    tolerance: float
-    enough: bool
-    measure: Measure = "slope"
-    text: Words
-
-
-class MoveMade(BaseModel):
-    """What was done after a round: which move, what it aimed at, and what tightening did."""
-
-    key: str
-    mechanism: str
-    # the older name is in records of the time when every quantity was a slope
-    aimed: dict[str, float] = Field(validation_alias=AliasChoices("aimed", "aimed_mm_per_m"))
-    """What was to be left of each quantity, in its own unit."""
-    tightening_mm_per_m: dict[str, float] = Field(default_factory=dict)
-    """What tightening the bolts added, from the needle nipped and tight."""
-
-
-class PastRound(BaseModel):
-    """An earlier round of the same check, oldest first in a history."""
-
-    number: int
-    values: dict[str, Estimate]
-    move: MoveMade | None = None
-    did: str = ""
-    """What was done after it, in words; also for what was not advised."""
-
-
-class History(BaseModel):
-    """Earlier rounds of this check, and tightening shifts seen on this machine (mm/m)."""
-
-    rounds: list[PastRound] = Field(default_factory=list)
-    spread: Spread = Field(default_factory=Spread)
-    shifts: dict[str, dict[str, list[float]]] = Field(default_factory=dict)
-    """By mechanism, then by quantity."""
-
+from truing.measure.verdict import VERDICT_WORDS, Verdict, verdict, way_out, worst
+from truing.measure.words import UNITS, Measure, Words, join, plain, say, show
 
 MOST_SAID = 2
 """Quantities that a sentence can name before it tires."""
@@ -407,15 +249,3 @@ class Check(ABC, Generic[S, F]):
         """What a needle that moved by `change_mm` (as shown) while the bolts were tightened adds
         to each quantity, mm/m; empty where this mechanism says nothing about it."""
         return {}
-
-
-def registry() -> dict[str, Check[Any, Any]]:
-    """Every kind of check that is built, by key, in the order of the course."""
-    from truing import checks  # late: the kinds import this module
-
-    return checks.ALL
-
-
-def kind(key: str) -> Check[Any, Any]:
-    """The kind with this key; KeyError if there is none."""
-    return registry()[key]

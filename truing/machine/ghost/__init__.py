@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 
-from truing.ghost.mills import draw_mill
-from truing.ghost.routers import draw_router
-from truing.ghost.sketch import DRAWN_DEG, FACTORS, Ghost, GhostPart, Sketch
 from truing.machine import GANTRY_FORMS, Machine
+from truing.machine.ghost.mills import draw_mill
+from truing.machine.ghost.routers import draw_router
+from truing.machine.ghost.sketch import DRAWN_DEG, FACTORS, Ghost, GhostPart, Sketch
 
 __all__ = ["DRAWN_DEG", "FACTORS", "Ghost", "GhostPart", "ghost"]
 

@@ -6,10 +6,10 @@ from __future__ import annotations
 import textwrap
 from typing import Literal
 
+from truing.contract.move import Move
+from truing.drawing.figures import PlanFigure
 from truing.drawing.shapes import Circle, Drawing, Line, Shape, Text, rectangle
-from truing.figures import PlanFigure
-from truing.moves.move import Move
-from truing.words import Words
+from truing.measure.words import Words
 
 WIDE_MM, HIGH_MM = 190.0, 277.0
 """An A4 sheet less its margins."""

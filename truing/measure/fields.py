@@ -16,10 +16,10 @@ from typing import Annotated, Any
 from pydantic import BaseModel, BeforeValidator, Field, WithJsonSchema
 from pydantic_core import PydanticCustomError
 
-from truing.clock import clock_label, parse_clocks
-from truing.problem import Problem
-from truing.quantities import parse_length
-from truing.words import Words, plain, show
+from truing.measure.clock import clock_label, parse_clocks
+from truing.measure.lengths import parse_length
+from truing.measure.problem import Problem
+from truing.measure.words import Words, plain, show
 
 
 def refusing(parse: Callable[[str], Any]) -> Callable[[Any], Any]:

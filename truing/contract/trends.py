@@ -7,10 +7,12 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from truing.check import Finding, History, Tolerances
-from truing.moves.move import Prediction
-from truing.quantities import Estimate, combined
-from truing.words import Measure, Words, plain, say, show_estimate
+from truing.contract.check import Tolerances
+from truing.contract.finding import Finding
+from truing.contract.history import History
+from truing.contract.move import Prediction
+from truing.measure.estimate import Estimate, combined
+from truing.measure.words import Measure, Words, plain, say, show_estimate
 
 
 class Trend(BaseModel):

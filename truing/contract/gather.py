@@ -8,13 +8,15 @@ from dataclasses import dataclass
 
 from pydantic import BaseModel
 
-from truing.check import History, Note, Station, StationMean
-from truing.instruments import Instrument
-from truing.problem import Problem
-from truing.quantities import Estimate
-from truing.readings import LengthReading, Reading
-from truing.spread import Spread, drift_mm, mean_uncertainty, outliers, spread_of
-from truing.words import plain, say, show
+from truing.contract.finding import Note, StationMean
+from truing.contract.history import History
+from truing.contract.readings import LengthReading, Reading
+from truing.contract.setup import Station
+from truing.kit.instruments import Instrument
+from truing.measure.estimate import Estimate
+from truing.measure.problem import Problem
+from truing.measure.spread import Spread, drift_mm, mean_uncertainty, outliers, spread_of
+from truing.measure.words import plain, say, show
 
 
 class MeanReading(BaseModel):

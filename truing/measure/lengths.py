@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import math
 import re
 from fractions import Fraction
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
-from truing.problem import Problem
-from truing.words import MM_PER_INCH
+from truing.measure.problem import Problem
+from truing.measure.words import MM_PER_INCH
 
 Unit = Literal["mm", "µm", "in", "thou", "tenths", "div"]
 """Units that a reading can be typed in; `div` is one division of the dial in hand."""
@@ -137,29 +136,3 @@ def _value(match: re.Match[str], text: str) -> Fraction:
             expected="Type it with a point, or without the comma.",
         )
     return Fraction(decimal.replace(",", ".").rstrip(".") or "0")
-
-
-class Estimate(BaseModel):
-    """A result: value, standard uncertainty and expanded uncertainty (95 %), all in one unit."""
-
-    model_config = ConfigDict(frozen=True)
-
-    value: float
-    u: float
-    expanded: float
-    dof: float | None = None
-    """Degrees of freedom behind the spread; None when it rests on stated figures."""
-
-    def shifted(self, by: float) -> Estimate:
-        """The same uncertainty about another value."""
-        return self.model_copy(update={"value": self.value + by})
-
-    @property
-    def visible(self) -> bool:
-        """Whether the value can be told from zero."""
-        return abs(self.value) > self.expanded
-
-
-def combined(*parts: float) -> float:
-    """Root sum of squares of independent contributions."""
-    return math.sqrt(sum(p * p for p in parts))

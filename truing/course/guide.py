@@ -13,8 +13,8 @@ from pathlib import Path
 import yaml
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from truing.mechanisms import Mechanism
-from truing.problem import Problem
+from truing.machine.mechanisms import Mechanism
+from truing.measure.problem import Problem
 
 FOLDER = Path(__file__).parent / "guides"
 

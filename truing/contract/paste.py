@@ -11,11 +11,11 @@ from collections.abc import Sequence
 
 from pydantic import BaseModel
 
-from truing.check import Station
-from truing.instruments import Instrument
-from truing.problem import Problem
-from truing.quantities import Length, Unit
-from truing.words import Words
+from truing.contract.setup import Station
+from truing.kit.instruments import Instrument
+from truing.measure.lengths import Length, Unit
+from truing.measure.problem import Problem
+from truing.measure.words import Words
 
 MOST_LINES = 500
 _NUMBER = r"[+\-−–]?(?:\d+[.,]\d*|[.,]\d+|\d+)"

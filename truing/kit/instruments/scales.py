@@ -1,0 +1,92 @@
+"""Sizes and scales: blades, calipers, rules, a scale with a trigger."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from truing.kit.instruments.base import BaseInstrument, Question
+from truing.measure.fields import Mm, length
+from truing.measure.lengths import Length
+from truing.measure.words import plain
+
+
+class FeelerBlades(BaseInstrument):
+    """A set of feeler blades or shims used as a gauge, stacked up to a few at a time."""
+
+    type: Literal["feeler"] = "feeler"
+    blade_step_mm: Mm = length(
+        "Step between gaps you can make up", 0.05, gt=0, le=1, prompt="Usually the thinnest blade."
+    )
+    thickest_mm: Mm = length("Largest gap you can make up", 1.5, gt=0, le=50)
+
+    @property
+    def step_mm(self) -> float:
+        return self.blade_step_mm
+
+    @property
+    def travel_mm(self) -> float:
+        return self.thickest_mm
+
+    def question(self, read: Length) -> Question | None:
+        if read.mm < 0:
+            return Question(about="range", text=plain("A gap is not less than nothing."))
+        return super().question(read)
+
+
+class ScaleTrigger(BaseInstrument):
+    """A scale readout on the moving head, with a dial, plate or paper that says when it touches."""
+
+    type: Literal["scale_trigger"] = "scale_trigger"
+    resolution_mm: Mm = length("Last digit of the scale", 0.01, gt=0, le=1)
+    range_mm: Mm = length("Travel of the scale", 300.0, gt=0, le=5000)
+
+    @property
+    def step_mm(self) -> float:
+        return self.resolution_mm
+
+    @property
+    def travel_mm(self) -> float:
+        return self.range_mm
+
+
+class Caliper(BaseInstrument):
+    """A micrometer or caliper: thicknesses and distances that it closes on."""
+
+    type: Literal["caliper"] = "caliper"
+    resolution_mm: Mm = length("Last digit, or one division", 0.01, gt=0, le=0.1)
+    range_mm: Mm = length("Opens to", 150.0, gt=0, le=2000)
+
+    def question(self, read: Length) -> Question | None:
+        if read.mm < 0:
+            return Question(about="range", text=plain("A size is not less than nothing."))
+        return super().question(read)
+
+    @property
+    def step_mm(self) -> float:
+        return self.resolution_mm
+
+    @property
+    def travel_mm(self) -> float:
+        return self.range_mm
+
+
+class Rule(BaseInstrument):
+    """A rule or tape."""
+
+    type: Literal["rule"] = "rule"
+    repeatability_mm: Mm = length("Repeatability", 0.5, ge=0, le=5)
+    resolution_mm: Mm = length("One division", 1.0, gt=0, le=10)
+    range_mm: Mm = length("Length", 3000.0, gt=0, le=50000)
+
+    def question(self, read: Length) -> Question | None:
+        if read.mm < 0:
+            return Question(about="range", text=plain("A size is not less than nothing."))
+        return super().question(read)
+
+    @property
+    def step_mm(self) -> float:
+        return self.resolution_mm
+
+    @property
+    def travel_mm(self) -> float:
+        return self.range_mm

@@ -1,0 +1,1 @@
+"""Lengths as typed and told, estimates with their uncertainty, spread, and the verdict."""
