@@ -45,33 +45,62 @@ def twisted_stand(twist: float) -> Truth:
     assert MILL.feet
     out = twist * 0.42 * 0.38 / 2
     feet = [
-        FootTruth(name=f.name, x_mm=f.x_mm, y_mm=f.y_mm,
-                  out_mm=out if f.x_mm * f.y_mm > 0 else 0.0)
+        FootTruth(name=f.name, x_mm=f.x_mm, y_mm=f.y_mm, out_mm=out if f.x_mm * f.y_mm > 0 else 0.0)
         for f in MILL.feet.places
-    ]  # fmt: skip
+    ]
     return Truth(stand=StandTruth(feet=feet, give=1.0))
 
 
 def twisted_rails(w: float) -> Truth:
     """The second rail high in front and low at the rear, so that its diagonal stands w high."""
-    return Truth(rails=RailsTruth(at_mm=[0, 1100], side_mm=[0, 0], second_mm=[0, 0],
-                                  first_up_mm=[0, 0], second_up_mm=[w, -w]))  # fmt: skip
+    return Truth(
+        rails=RailsTruth(
+            at_mm=[0, 1100],
+            side_mm=[0, 0],
+            second_mm=[0, 0],
+            first_up_mm=[0, 0],
+            second_up_mm=[w, -w],
+        )
+    )
 
 
 SERIES = [
     *(
-        Series("spindle_tram", "lean_x", {"radius_mm": 100, "radius_u_mm": 0}, MILL, dial(r),
-               lambda lean: Truth(head_about_y_mrad=lean))
+        Series(
+            "spindle_tram",
+            "lean_x",
+            {"radius_mm": 100, "radius_u_mm": 0},
+            MILL,
+            dial(r),
+            lambda lean: Truth(head_about_y_mrad=lean),
+        )
         for r in (0.0012, 0.0018, 0.0024)
     ),
-    Series("base_level", "twist", {"passes": 2}, MILL,
-           Level(sensitivity_mm_per_m=0.01, read_fraction=0.2, repeatability_mm=0.0006),
-           twisted_stand),
-    Series("rail_twist", "twist", {"stage": "fine", "length_mm": 1100}, ROUTER, dial(0.007),
-           twisted_rails),
-    Series("lost_motion", "lost", {"slide": "left_right", "places_mm": [0]}, MILL, dial(0.002),
-           lambda lost: Truth(slides={"left_right": SlideTruth(links_mm={"nut": lost})})),
-]  # fmt: skip
+    Series(
+        "base_level",
+        "twist",
+        {"passes": 2},
+        MILL,
+        Level(sensitivity_mm_per_m=0.01, read_fraction=0.2, repeatability_mm=0.0006),
+        twisted_stand,
+    ),
+    Series(
+        "rail_twist",
+        "twist",
+        {"stage": "fine", "length_mm": 1100},
+        ROUTER,
+        dial(0.007),
+        twisted_rails,
+    ),
+    Series(
+        "lost_motion",
+        "lost",
+        {"slide": "left_right", "places_mm": [0]},
+        MILL,
+        dial(0.002),
+        lambda lost: Truth(slides={"left_right": SlideTruth(links_mm={"nut": lost})}),
+    ),
+]
 
 
 def report(series: Series, runs: int) -> str:

@@ -127,7 +127,10 @@ _AVOCET_BELOW: dict[str, Any] = {
     ),
     "slides": {
         "left_right": SlideTruth(
-            travel_mm=300, clearance_mm=0.006, wear_mm=0.003, worn_screw_mm=0.004,
+            travel_mm=300,
+            clearance_mm=0.006,
+            wear_mm=0.003,
+            worn_screw_mm=0.004,
             links_mm={"nut": 0.013, "bearing": 0.006, "coupling": 0.002},
         ),
         "front_back": SlideTruth(
@@ -137,7 +140,7 @@ _AVOCET_BELOW: dict[str, Any] = {
             travel_mm=280, clearance_mm=0.007, links_mm={"nut": 0.06, "bearing": 0.02}
         ),
     },
-}  # fmt: skip
+}
 
 
 class _Shed:
@@ -164,11 +167,16 @@ class _Shed:
         self.lever = add(
             "Lever dial 0.002",
             LeverDial(
-                graduation_mm=0.002, divisions_per_turn=100, range_mm=0.2,
-                repeatability_mm=0.001, unit="div", tip_angle_deg=12,
+                graduation_mm=0.002,
+                divisions_per_turn=100,
+                range_mm=0.2,
+                repeatability_mm=0.001,
+                unit="div",
+                tip_angle_deg=12,
             ),
-            64, "a 1 mm gauge block",
-        )  # fmt: skip
+            64,
+            "a 1 mm gauge block",
+        )
         self.plunger = add(
             "Plunger dial 0.01",
             PlungerDial(graduation_mm=0.01, range_mm=10, repeatability_mm=0.003, unit="mm"),
@@ -177,26 +185,42 @@ class _Shed:
         )
         self.fine = add(
             "Plunger dial 0.001",
-            PlungerDial(graduation_mm=0.001, range_mm=1, repeatability_mm=0.0005, unit="div",
-                        divisions_per_turn=200),
-            64, "a 0.5 mm gauge block",
-        )  # fmt: skip
+            PlungerDial(
+                graduation_mm=0.001,
+                range_mm=1,
+                repeatability_mm=0.0005,
+                unit="div",
+                divisions_per_turn=200,
+            ),
+            64,
+            "a 0.5 mm gauge block",
+        )
         self.level = add(
             "Machine level 0.02",
-            Level(sensitivity_mm_per_m=0.02, base_mm=200, repeatability_mm=0.0005,
-                  read_fraction=0.25),
-            64, "itself, turned end for end",
-        )  # fmt: skip
+            Level(
+                sensitivity_mm_per_m=0.02, base_mm=200, repeatability_mm=0.0005, read_fraction=0.25
+            ),
+            64,
+            "itself, turned end for end",
+        )
         add("Micrometer 25", Caliper(resolution_mm=0.001, repeatability_mm=0.001, range_mm=25))
         self.tape = add("Steel tape", Rule())
-        add("Inch plunger 0.001", PlungerDial(
-            graduation_mm=0.0254, range_mm=25.4, repeatability_mm=0.006, unit="thou"))  # fmt: skip
-        add("Digital 0.001", DigitalIndicator(
-            resolution_mm=0.001, range_mm=12.7, repeatability_mm=0.002, unit="mm"))  # fmt: skip
-        add("Quill scale with touch plate", ScaleTrigger(
-            resolution_mm=0.005, range_mm=150, repeatability_mm=0.005, unit="mm"))  # fmt: skip
-        add("Feeler blades 0.02", FeelerBlades(
-            blade_step_mm=0.02, thickest_mm=2, repeatability_mm=0.01, unit="mm"))  # fmt: skip
+        add(
+            "Inch plunger 0.001",
+            PlungerDial(graduation_mm=0.0254, range_mm=25.4, repeatability_mm=0.006, unit="thou"),
+        )
+        add(
+            "Digital 0.001",
+            DigitalIndicator(resolution_mm=0.001, range_mm=12.7, repeatability_mm=0.002, unit="mm"),
+        )
+        add(
+            "Quill scale with touch plate",
+            ScaleTrigger(resolution_mm=0.005, range_mm=150, repeatability_mm=0.005, unit="mm"),
+        )
+        add(
+            "Feeler blades 0.02",
+            FeelerBlades(blade_step_mm=0.02, thickest_mm=2, repeatability_mm=0.01, unit="mm"),
+        )
         for thickness, count, material in (
             (0.01, 6, "steel"),
             (0.02, 6, "steel"),
@@ -249,19 +273,27 @@ class _Shed:
         setup = {"way": "swing", "radius_mm": 110, "positions": "12, 3, 6, 9", "passes": 2}
         self.sitting(
             _Sitting(
-                machine, self.lever, setup, 36, [found, true],
+                machine,
+                self.lever,
+                setup,
+                36,
+                [found, true],
                 tightened=[("+4 div", "+6 div")],
                 note="As found after the move from the ferry workshop. Table stoned first.",
             )
-        )  # fmt: skip
+        )
         self.sitting(
             _Sitting(
-                machine, self.lever, setup, 0.05, [bumped, nearly],
+                machine,
+                self.lever,
+                setup,
+                0.05,
+                [bumped, nearly],
                 tightened=[("-3 div", "-1 div")],
                 note="The orrery plate came out with a hollow: vice caught the head last week.",
                 settle=False,
             )
-        )  # fmt: skip
+        )
         self.below_avocet(machine, nearly)
         self.happened(machine, 38, "moved", said="From the ferry workshop, on its own pallet.")
         self.happened(machine, 21, "hours", hours=14)
@@ -276,22 +308,43 @@ class _Shed:
         walk = kind("inspection").propose(spec)
         assert walk
         seen = now.model_copy(update={"faults": {"edges": "mended"}})
-        self.sitting(_Sitting(
-            machine, self.tape, walk.model_dump(mode="json"), 37.4, [seen], kind="inspection",
-            note="Burrs stoned off the table’s front edge. Shims under the column photographed.",
-        ))  # fmt: skip
+        self.sitting(
+            _Sitting(
+                machine,
+                self.tape,
+                walk.model_dump(mode="json"),
+                37.4,
+                [seen],
+                kind="inspection",
+                note="Burrs stoned off the table’s front edge. Shims under the column photographed.",
+            )
+        )
         level = kind("base_level").propose(spec)
         assert level
         stated = {**level.model_dump(mode="json"), "passes": 2}
-        self.sitting(_Sitting(
-            machine, self.level, stated, 37, [_stood(now, 0.11), _stood(now, 0.008)],
-            kind="base_level", note="On its new stand, before the floor was swept.",
-        ))  # fmt: skip
+        self.sitting(
+            _Sitting(
+                machine,
+                self.level,
+                stated,
+                37,
+                [_stood(now, 0.11), _stood(now, 0.008)],
+                kind="base_level",
+                note="On its new stand, before the floor was swept.",
+            )
+        )
         for days, slide in enumerate(("left_right", "front_back", "up_down")):
             where = {"slide": slide, "places_mm": [-70, 0, 70]}
-            self.sitting(_Sitting(
-                machine, self.fine, where, 36.8 - days / 10, [now], kind="slide_play",
-            ))  # fmt: skip
+            self.sitting(
+                _Sitting(
+                    machine,
+                    self.fine,
+                    where,
+                    36.8 - days / 10,
+                    [now],
+                    kind="slide_play",
+                )
+            )
         links = [
             {"nut": 0.071, "bearing": 0.046, "coupling": 0.012},
             {"nut": 0.071, "bearing": 0.006, "coupling": 0.012},
@@ -304,13 +357,19 @@ class _Shed:
             "read_bearing": True,
             "read_coupling": True,
         }
-        self.sitting(_Sitting(
-            machine, self.fine, setup, 2,
-            [_driven(now, each) for each in links],
-            moves=["remedy:bearing", "remedy:nut", "remedy:coupling"],
-            kind="lost_motion", settle=False,
-            note="The clock plate’s holes came out oval, all of them left to right.",
-        ))  # fmt: skip
+        self.sitting(
+            _Sitting(
+                machine,
+                self.fine,
+                setup,
+                2,
+                [_driven(now, each) for each in links],
+                moves=["remedy:bearing", "remedy:nut", "remedy:coupling"],
+                kind="lost_motion",
+                settle=False,
+                note="The clock plate’s holes came out oval, all of them left to right.",
+            )
+        )
 
     def curlew(self) -> None:
         """Gantry router, trammed at three places along its beam, true."""
@@ -332,15 +391,22 @@ class _Shed:
         better = found.model_copy(update={"head_about_x_mrad": 0.06})
         machine = self.machine("Curlew", spec, better)
         setup = {
-            "way": "swing", "radius_mm": 200, "positions": "12, 3, 6, 9", "passes": 2,
+            "way": "swing",
+            "radius_mm": 200,
+            "positions": "12, 3, 6, 9",
+            "passes": 2,
             "along_beam_mm": "-300, 0, 300",
-        }  # fmt: skip
+        }
         self.sitting(
             _Sitting(
-                machine, self.plunger, setup, 22, [found, better],
+                machine,
+                self.plunger,
+                setup,
+                22,
+                [found, better],
                 note="First tram since both lifting screws were changed.",
             )
-        )  # fmt: skip
+        )
         self.sitting(_Sitting(machine, self.plunger, setup, 4, [better], by_maker=True))
         self.happened(machine, 30, "season", said="First frost; the stove is on.")
         self.happened(machine, 3.5, "note", said="New board glued down, 16.5 mm left after facing.")
@@ -355,68 +421,129 @@ class _Shed:
 
     def below_curlew(self, machine: Machine, better: Truth) -> None:
         """Built up anew on longer rails: coarse done, fine in hand."""
-        self.happened(machine, 12, "replaced", said="New rails on packers; the old ones were worn.",
-                      mechanisms=list(RAILS))  # fmt: skip
+        self.happened(
+            machine,
+            12,
+            "replaced",
+            said="New rails on packers; the old ones were worn.",
+            mechanisms=list(RAILS),
+        )
         spec = MachineSpec.model_validate(machine.spec)
         assert spec.rails
         places = bolts_mm(spec.rails)
-        proposed = {k: kind(k).propose(spec) for k in ("base_level", "rail_straight",
-                                                        "rail_parallel", "rail_twist")}  # fmt: skip
+        proposed = {
+            k: kind(k).propose(spec)
+            for k in ("base_level", "rail_straight", "rail_parallel", "rail_twist")
+        }
         stated = {k: s.model_dump(mode="json") for k, s in proposed.items() if s}
         rng = self.rng
         rough = better.model_copy(
-            update={"rails": RailsTruth(
-                at_mm=places, side_mm=list(rng.normal(0, 0.05, len(places))),
-                second_mm=list(rng.normal(0, 0.045, len(places))),
-                first_up_mm=[0.0] * len(places),
-                second_up_mm=[-0.31 + 0.62 * i / (len(places) - 1) for i in range(len(places))],
-                apart_mm=spec.rails.apart_mm,
-            )}
-        )  # fmt: skip
+            update={
+                "rails": RailsTruth(
+                    at_mm=places,
+                    side_mm=list(rng.normal(0, 0.05, len(places))),
+                    second_mm=list(rng.normal(0, 0.045, len(places))),
+                    first_up_mm=[0.0] * len(places),
+                    second_up_mm=[-0.31 + 0.62 * i / (len(places) - 1) for i in range(len(places))],
+                    apart_mm=spec.rails.apart_mm,
+                )
+            }
+        )
         straight = _railed(rough, side_mm=rng.normal(0, 0.002, len(places)))
         parallel = _railed(straight, second_mm=rng.normal(0, 0.002, len(places)))
-        coarse = _railed(parallel, second_up_mm=[0.085 - 0.17 * i / (len(places) - 1)
-                                                 for i in range(len(places))])  # fmt: skip
-        feet = {"stand": StandTruth(feet=[
-            FootTruth(name=f.name, x_mm=f.x_mm, y_mm=f.y_mm) for f in (spec.feet.places if spec.feet
-            else [])
-        ])}  # fmt: skip
+        coarse = _railed(
+            parallel,
+            second_up_mm=[0.085 - 0.17 * i / (len(places) - 1) for i in range(len(places))],
+        )
+        feet = {
+            "stand": StandTruth(
+                feet=[
+                    FootTruth(name=f.name, x_mm=f.x_mm, y_mm=f.y_mm)
+                    for f in (spec.feet.places if spec.feet else [])
+                ]
+            )
+        }
         walk = kind("inspection").propose(spec)
         assert walk
-        self.sitting(_Sitting(
-            machine, self.tape, walk.model_dump(mode="json"), 11.8,
-            [better.model_copy(update={"faults": {"rails": "mended"}})], kind="inspection",
-            note="New wipers on two of the carriages.",
-        ))  # fmt: skip
+        self.sitting(
+            _Sitting(
+                machine,
+                self.tape,
+                walk.model_dump(mode="json"),
+                11.8,
+                [better.model_copy(update={"faults": {"rails": "mended"}})],
+                kind="inspection",
+                note="New wipers on two of the carriages.",
+            )
+        )
         for slide in ("left_right", "front_back", "up_down"):
             where = {"slide": slide, "places_mm": [-50, 50], "passes": 2}
-            self.sitting(_Sitting(
-                machine, self.fine, where, 11.2,
-                [better.model_copy(update={"slides": {slide: SlideTruth(clearance_mm=0.003)}})],
-                kind="slide_play", by_maker=True,
-            ))  # fmt: skip
-        self.sitting(_Sitting(
-            machine, self.level, stated["base_level"], 11.5,
-            [better.model_copy(update=feet)], kind="base_level",
-        ))  # fmt: skip
-        self.sitting(_Sitting(
-            machine, self.fine, {**stated["rail_straight"], "edge_within_mm": 0.003}, 10,
-            [rough, straight], kind="rail_straight",
-            note="Against the granite edge from the instrument maker next door.",
-        ))  # fmt: skip
-        self.sitting(_Sitting(
-            machine, self.fine, stated["rail_parallel"], 9, [straight, parallel],
-            kind="rail_parallel", by_maker=True,
-        ))  # fmt: skip
+            self.sitting(
+                _Sitting(
+                    machine,
+                    self.fine,
+                    where,
+                    11.2,
+                    [better.model_copy(update={"slides": {slide: SlideTruth(clearance_mm=0.003)}})],
+                    kind="slide_play",
+                    by_maker=True,
+                )
+            )
+        self.sitting(
+            _Sitting(
+                machine,
+                self.level,
+                stated["base_level"],
+                11.5,
+                [better.model_copy(update=feet)],
+                kind="base_level",
+            )
+        )
+        self.sitting(
+            _Sitting(
+                machine,
+                self.fine,
+                {**stated["rail_straight"], "edge_within_mm": 0.003},
+                10,
+                [rough, straight],
+                kind="rail_straight",
+                note="Against the granite edge from the instrument maker next door.",
+            )
+        )
+        self.sitting(
+            _Sitting(
+                machine,
+                self.fine,
+                stated["rail_parallel"],
+                9,
+                [straight, parallel],
+                kind="rail_parallel",
+                by_maker=True,
+            )
+        )
         twist = {**stated["rail_twist"], "sense": "riding"}
-        self.sitting(_Sitting(
-            machine, self.plunger, {**twist, "stage": "coarse"}, 7, [parallel, coarse],
-            kind="rail_twist", note="Before the epoxy for the gantry feet.",
-        ))  # fmt: skip
-        self.sitting(_Sitting(
-            machine, self.plunger, {**twist, "stage": "fine"}, 0.4, [coarse], kind="rail_twist",
-            settle=False,
-        ))  # fmt: skip
+        self.sitting(
+            _Sitting(
+                machine,
+                self.plunger,
+                {**twist, "stage": "coarse"},
+                7,
+                [parallel, coarse],
+                kind="rail_twist",
+                note="Before the epoxy for the gantry feet.",
+            )
+        )
+        self.sitting(
+            _Sitting(
+                machine,
+                self.plunger,
+                {**twist, "stage": "fine"},
+                0.4,
+                [coarse],
+                kind="rail_twist",
+                settle=False,
+            )
+        )
         Machine.objects.filter(pk=machine.pk).update(
             truth=coarse.model_copy(update=feet).model_dump(mode="json")
         )

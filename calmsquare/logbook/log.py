@@ -140,8 +140,11 @@ def _items(scope: Scope, page: Sequence[tuple[datetime, UUID, str]]) -> list[Log
 def _records(scope: Scope, page: Sequence[tuple[datetime, UUID, str]]) -> dict[UUID, LogRecord]:
     found: dict[UUID, LogRecord] = {}
     for name, model in (
-        ("events", Event), ("decisions", Decision), ("acceptances", Acceptance), ("photos", Photo),
-    ):  # fmt: skip
+        ("events", Event),
+        ("decisions", Decision),
+        ("acceptances", Acceptance),
+        ("photos", Photo),
+    ):
         ids = [id for _, id, what in page if what == name]
         if not ids:
             continue

@@ -163,11 +163,12 @@ def _value(station: Station, instrument: InstrumentSpec, form: ReadingIn) -> dic
         return {"shown_mm": length.mm, "text": length.text, "unit": length.unit}
     if form.grade not in {g.key for g in station.grades}:
         raise Problem(
-            f"“{form.grade}” is no answer to “{station.label}”." if form.grade
+            f"“{form.grade}” is no answer to “{station.label}”."
+            if form.grade
             else "Nothing was chosen.",
             expected="Pick one of: " + ", ".join(g.label for g in station.grades) + ".",
             field="grade",
-        )  # fmt: skip
+        )
     value: dict[str, Any] = {"grade": form.grade, "note": form.note.strip(), "text": "", "unit": ""}
     if station.asks_where and form.text.strip():
         try:

@@ -267,8 +267,9 @@ def make_move(scope: Scope, round_id: UUID, form: MoveIn) -> Check:
         return done.round.check_run
     check, round = open_round(scope, round_id)
     if form.key is None and not form.said.strip():
-        raise Problem("Nothing is said about what was done.", expected="Say it in a few words.",
-                      field="said")  # fmt: skip
+        raise Problem(
+            "Nothing is said about what was done.", expected="Say it in a few words.", field="said"
+        )
     known = compute.context(check, round)
     result = compute.recompute(check, round, known)
     advised = _advised(result, form)

@@ -14,10 +14,15 @@ from playwright.sync_api import Page, sync_playwright
 
 HERE = Path(__file__).parent
 FLAGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
     "--disable-dev-shm-usage",
-]  # fmt: skip
+]
 DESK = (1280, 800)
 PHONE = (390, 844)
 

@@ -37,9 +37,11 @@ class Person:
     def call(self, method: str, path: str, body: Any = None, *, expect: int = 200) -> Any:
         """Call the API; fails with the server's words when the status is another."""
         got = self.client.generic(
-            method.upper(), f"{API}{path}", *([] if body is None else [json(body)]),
+            method.upper(),
+            f"{API}{path}",
+            *([] if body is None else [json(body)]),
             content_type="application/json",
-        )  # fmt: skip
+        )
         assert got.status_code == expect, (path, got.status_code, got.content[:600])
         return got.json() if got.content else None
 
@@ -101,10 +103,22 @@ class Bench:
             self.check = got
         return got
 
-    def read(self, station: str, text: str, expect: int = 200, id: UUID | None = None,
-             round_id: str | None = None, **more: Any) -> Any:  # fmt: skip
-        body = {"station": station, "text": text, "unit": "mm",
-                "read_at": datetime.now(UTC).isoformat(), **more}  # fmt: skip
+    def read(
+        self,
+        station: str,
+        text: str,
+        expect: int = 200,
+        id: UUID | None = None,
+        round_id: str | None = None,
+        **more: Any,
+    ) -> Any:
+        body = {
+            "station": station,
+            "text": text,
+            "unit": "mm",
+            "read_at": datetime.now(UTC).isoformat(),
+            **more,
+        }
         got = self.by.put(
             f"/rounds/{round_id or self.round['id']}/readings/{id or uuid4()}", body, expect=expect
         )
@@ -119,8 +133,13 @@ class Bench:
                 self.read(station, f"{(a * x + b * y) / 10:+.4f}")
 
     def move(self, key: str | None, expect: int = 200, **more: Any) -> Any:
-        body = {"id": uuid4(), "next_round_id": uuid4(), "key": key,
-                "made_at": datetime.now(UTC).isoformat(), **more}  # fmt: skip
+        body = {
+            "id": uuid4(),
+            "next_round_id": uuid4(),
+            "key": key,
+            "made_at": datetime.now(UTC).isoformat(),
+            **more,
+        }
         got = self.by.post(f"/rounds/{self.round['id']}/move", body, expect=expect)
         if expect == 200:
             self.check = got
@@ -159,8 +178,9 @@ def a_photo(width: int = 640, height: int = 480, format: str = "JPEG", **saved: 
     return out.getvalue()
 
 
-def send_photo(bench: Bench, data: bytes, *, by: Person | None = None, expect: int = 200,
-               **more: Any) -> Any:  # fmt: skip
+def send_photo(
+    bench: Bench, data: bytes, *, by: Person | None = None, expect: int = 200, **more: Any
+) -> Any:
     """Upload a photo of the bench's machine as a browser does."""
     form = {"id": str(uuid4()), "at": datetime.now(UTC).isoformat(), **more}
     got = (by or bench.by).client.post(

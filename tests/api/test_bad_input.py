@@ -223,8 +223,9 @@ def test_the_demo_is_put_back_only_by_who_is_in_it(owner: Person, settings: Any)
     assert {s for (name, _), s in stands.items() if name == "Dunlin"} == {"unmeasured"}
     twist = next(c for c in machines["Curlew"]["checks"] if c["kind"] == "rail_twist")
     assert [(p["title"], p["status"]) for p in twist["parts"]] == [
-        ("coarse", "true"), ("fine", "out")
-    ]  # fmt: skip
+        ("coarse", "true"),
+        ("fine", "out"),
+    ]
     assert twist["open_check"] == machines["Curlew"]["next_step"]["open_check"]
     log, after = [], ""
     while after is not None:

@@ -23,8 +23,15 @@ def now() -> str:
 class Sitting:
     """A check under way on a simulated machine."""
 
-    def __init__(self, by: Person, form: Any, kind: str, instrument: Any = None,
-                 truth: Truth | None = None, machine: str | None = None) -> None:  # fmt: skip
+    def __init__(
+        self,
+        by: Person,
+        form: Any,
+        kind: str,
+        instrument: Any = None,
+        truth: Truth | None = None,
+        machine: str | None = None,
+    ) -> None:
         self.by, at = by, f"/workshops/{by.workshop.pk}"  # type: ignore[union-attr]
         spec = starting_point(form).model_dump(mode="json")
         self.machine = machine or by.post(f"{at}/machines", {"name": "Heron", "spec": spec})["id"]
@@ -41,10 +48,15 @@ class Sitting:
         return self.check["rounds"][-1]
 
     def set_up(self, expect: int = 200, **more: Any) -> Any:
-        told = self.by.put(f"/rounds/{self.round['id']}/setup", {
-            "version": self.round["version"], "instrument_id": self.instrument,
-            "setup": {**(self.round["suggested"] or self.round["setup"] or {}), **more},
-        }, expect=expect)  # fmt: skip
+        told = self.by.put(
+            f"/rounds/{self.round['id']}/setup",
+            {
+                "version": self.round["version"],
+                "instrument_id": self.instrument,
+                "setup": {**(self.round["suggested"] or self.round["setup"] or {}), **more},
+            },
+            expect=expect,
+        )
         if expect == 200:
             self.check = told
         return told
@@ -71,13 +83,16 @@ FINE = PlungerDial(graduation_mm=0.001, range_mm=5, repeatability_mm=0.0004)
 
 
 def test_a_check_of_several_slides_is_true_when_each_of_them_is(owner: Person) -> None:
-    truth = Truth(slides={d: SlideTruth(clearance_mm=0.004) for d in
-                          ("left_right", "front_back", "up_down")})  # fmt: skip
+    truth = Truth(
+        slides={d: SlideTruth(clearance_mm=0.004) for d in ("left_right", "front_back", "up_down")}
+    )
     sitting = Sitting(owner, "micro_mill", "slide_play", FINE, truth)
     assert sitting.round["suggested"]["slide"] == "left_right"
     assert sitting.check["setup_schema"]["properties"]["slide"]["x-form"]["labels"] == {
-        "left_right": "left–right (X)", "front_back": "front–back (Y)", "up_down": "up–down (Z)",
-    }  # fmt: skip
+        "left_right": "left–right (X)",
+        "front_back": "front–back (Y)",
+        "up_down": "up–down (Z)",
+    }
     for slide, left in (("left_right", 2), ("front_back", 1), ("up_down", 0)):
         if sitting.round["settled_at"]:
             sitting.check = owner.post(
@@ -93,17 +108,24 @@ def test_a_check_of_several_slides_is_true_when_each_of_them_is(owner: Person) -
         assert [p["status"] for p in told["parts"]].count("unmeasured") == left
         assert told["status"] == ("unmeasured" if left else "true")
     assert [v["label"] for v in told["values"]] == [
-        "Left–right (X): play, worst place", "Front–back (Y): play, worst place",
+        "Left–right (X): play, worst place",
+        "Front–back (Y): play, worst place",
         "Up–down (Z): play, worst place",
-    ]  # fmt: skip
+    ]
     gone = {"id": uuid4(), "kind": "replaced", "mechanisms": ["gibs"], "at": now()}
     owner.post(f"/machines/{sitting.machine}/events", gone)
     assert {p["status"] for p in sitting.stands()["parts"]} == {"stale"}
 
 
 def test_coarse_rails_let_a_casting_be_made_and_fine_ones_stay_open(owner: Person) -> None:
-    rails = RailsTruth(at_mm=[0, 1100], side_mm=[0, 0], second_mm=[0, 0], first_up_mm=[0, 0],
-                       second_up_mm=[0.1, -0.1], apart_mm=860)  # fmt: skip
+    rails = RailsTruth(
+        at_mm=[0, 1100],
+        side_mm=[0, 0],
+        second_mm=[0, 0],
+        first_up_mm=[0, 0],
+        second_up_mm=[0.1, -0.1],
+        apart_mm=860,
+    )
     sitting = Sitting(owner, "gantry_router", "rail_twist", FINE, Truth(rails=rails))
     sitting.set_up(stage="coarse")
     sitting.ask()
@@ -122,22 +144,33 @@ def test_coarse_rails_let_a_casting_be_made_and_fine_ones_stay_open(owner: Perso
     assert sitting.round["outcome"]["judgement"]["verdict"] == "out"
     move = sitting.round["outcome"]["advice"]["moves"][0]
     for thickness in ("0.05 mm", "0.1 mm"):
-        owner.post(f"/workshops/{owner.workshop.pk}/shims",  # type: ignore[union-attr]
-                   {"thickness_mm": thickness, "count": 6})  # fmt: skip
+        owner.post(
+            f"/workshops/{owner.workshop.pk}/shims",  # type: ignore[union-attr]
+            {"thickness_mm": thickness, "count": 6},
+        )
     assert "nearest that is sold" in move["needs"]["metric"]
     sitting.put("A", "+0.9", expect=200, accepted=True)
-    owner.put(f"/rounds/{sitting.round['id']}/readings/{uuid4()}", {
-        "station": "A", "text": "+0.9", "unit": "mm", "read_at": now(), "withdrawn": True,
-        "supersedes": next(r["id"] for r in reversed(sitting.round["readings"]) if r["live"]),
-    })  # fmt: skip
+    owner.put(
+        f"/rounds/{sitting.round['id']}/readings/{uuid4()}",
+        {
+            "station": "A",
+            "text": "+0.9",
+            "unit": "mm",
+            "read_at": now(),
+            "withdrawn": True,
+            "supersedes": next(r["id"] for r in reversed(sitting.round["readings"]) if r["live"]),
+        },
+    )
     sitting.check = owner.get(f"/checks/{sitting.check['id']}")
     move = sitting.round["outcome"]["advice"]["moves"][0]
     assert move["needs"] is None
     got = owner.client.get(f"{API}/rounds/{sitting.round['id']}/sheet?move={move['key']}")
     assert got.status_code == 200
     assert got.content.startswith(b"%PDF")
-    sitting.check = owner.post(f"/rounds/{sitting.round['id']}/move", {
-        "id": uuid4(), "next_round_id": uuid4(), "key": move["key"], "made_at": now()})  # fmt: skip
+    sitting.check = owner.post(
+        f"/rounds/{sitting.round['id']}/move",
+        {"id": uuid4(), "next_round_id": uuid4(), "key": move["key"], "made_at": now()},
+    )
     spec = owner.get(f"/machines/{sitting.machine}")["spec"]
     assert sum(len(p["shims_mm"]) for p in spec["rails"]["packs"]) == sum(
         len(s["after_mm"]) for s in move["stacks"]
@@ -160,20 +193,34 @@ def test_pasted_lines_are_looked_at_before_any_is_kept(owner: Person) -> None:
     owner.post(f"{at}/paste", {"text": "  ", "unit": "mm"}, expect=422)
     understood = [line for line in told["lines"] if line["station"]]
     lines = [
-        {"id": str(uuid4()), "reading": {"station": x["station"], "text": x["text"],
-                                         "unit": x["unit"], "accepted": True, "read_at": now()}}
+        {
+            "id": str(uuid4()),
+            "reading": {
+                "station": x["station"],
+                "text": x["text"],
+                "unit": x["unit"],
+                "accepted": True,
+                "read_at": now(),
+            },
+        }
         for x in understood
-    ]  # fmt: skip
-    wrong = [*lines, {"id": str(uuid4()), "reading": {
-        "station": "999", "text": "1", "unit": "mm", "read_at": now()}}]  # fmt: skip
+    ]
+    wrong = [
+        *lines,
+        {
+            "id": str(uuid4()),
+            "reading": {"station": "999", "text": "1", "unit": "mm", "read_at": now()},
+        },
+    ]
     refused = owner.post(f"{at}/batch", {"readings": wrong}, expect=422)
     assert refused["errors"][0]["field"] == "readings.2.station"
     assert not Reading.objects.exists()
     for _ in range(2):  # safe to send twice
         sitting.check = owner.post(f"{at}/batch", {"readings": lines})
     assert [(r["station"], r["text"]) for r in sitting.round["readings"]] == [
-        ("0", "0,01"), ("500", "0,03")
-    ]  # fmt: skip
+        ("0", "0,01"),
+        ("500", "0,03"),
+    ]
     again = [{**lines[0], "reading": {**lines[0]["reading"], "text": "0.5"}}]
     owner.post(f"{at}/batch", {"readings": again}, expect=409)
 
@@ -197,8 +244,9 @@ def test_an_answer_is_one_of_those_offered_and_half_a_walk_judges_nothing(owner:
 
 
 def test_a_template_comes_in_three_formats_and_follows_the_set_up(owner: Person) -> None:
-    sitting = Sitting(owner, "column_mill", "gib_shim",
-                      Caliper(resolution_mm=0.001, repeatability_mm=0.001))  # fmt: skip
+    sitting = Sitting(
+        owner, "column_mill", "gib_shim", Caliper(resolution_mm=0.001, repeatability_mm=0.001)
+    )
     told = sitting.set_up(oil_holes_mm="20 mm, 900 mm", expect=422)
     assert "outside the gib" in told["errors"][0]["message"]
     sitting.set_up(passes=1, length_mm="7 in")
@@ -230,8 +278,9 @@ def test_a_level_of_unknown_sensitivity_does_not_hide_the_others(owner: Person) 
             "spec": Level(sensitivity_mm_per_m=0.02).model_dump(mode="json"),
         },
     )
-    ranked = owner.post(f"/rounds/{sitting.round['id']}/instruments",
-                        {"setup": sitting.round["suggested"]})  # fmt: skip
+    ranked = owner.post(
+        f"/rounds/{sitting.round['id']}/instruments", {"setup": sitting.round["suggested"]}
+    )
     assert [c["id"] for c in ranked["choices"]] == [fine["id"]]
 
 

@@ -78,14 +78,17 @@ def test_what_touches_nothing_below_leaves_it_true(bench: Bench) -> None:
     assert "The mallet fell on the head" in tram_of(bench)["why"]["metric"]
 
 
-@pytest.mark.parametrize(("body", "field"), [
-    ({"kind": "replaced"}, "mechanisms"),
-    ({"kind": "replaced", "mechanisms": ["rail_first"]}, "mechanisms"),
-    ({"kind": "other"}, "said"),
-    ({"kind": "hours"}, "hours"),
-    ({"kind": "hours", "hours": -3}, "hours"),
-    ({"kind": "flood"}, "kind"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("body", "field"),
+    [
+        ({"kind": "replaced"}, "mechanisms"),
+        ({"kind": "replaced", "mechanisms": ["rail_first"]}, "mechanisms"),
+        ({"kind": "other"}, "said"),
+        ({"kind": "hours"}, "hours"),
+        ({"kind": "hours", "hours": -3}, "hours"),
+        ({"kind": "flood"}, "kind"),
+    ],
+)
 def test_a_happening_that_says_too_little(bench: Bench, body: Any, field: str) -> None:
     told = happen(bench, expect=422, **body)
     assert told["errors"][0]["field"] == field
@@ -141,8 +144,9 @@ def test_leaving_it_and_accepting_with_open_items(bench: Bench) -> None:
     assert [i["text"]["metric"] for i in items] == ["Left as it is: It only drills pilot holes."]
     log = bench.by.get(f"/workshops/{bench.by.workshop.pk}/logbook")["entries"]  # type: ignore[union-attr]
     assert [e["record"]["title"] for e in log if e["record"]] == [
-        "Accepted, with open items", "Tram left as it is",
-    ]  # fmt: skip
+        "Accepted, with open items",
+        "Tram left as it is",
+    ]
     assert "Lean: +0.60" in log[1]["record"]["lines"][0]["metric"]
     after = happen(bench, "crash")
     assert not after["acceptance"]["still"]
@@ -271,8 +275,13 @@ def test_the_calendar_tells_when_to_look_again(bench: Bench) -> None:
 
 def test_the_kit_is_ranked_and_warns_before_the_first_reading(bench: Bench) -> None:
     at = f"/workshops/{bench.by.workshop.pk}/instruments"  # type: ignore[union-attr]
-    coarse = bench.by.post(at, {"name": "Old dial", "spec": {
-        "type": "plunger_dial", "graduation_mm": 0.1, "compared_on": "2026-02-01"}})  # fmt: skip
+    coarse = bench.by.post(
+        at,
+        {
+            "name": "Old dial",
+            "spec": {"type": "plunger_dial", "graduation_mm": 0.1, "compared_on": "2026-02-01"},
+        },
+    )
     assert coarse["spec"]["compared_on"] == "2026-02-01"
     path = f"/rounds/{bench.round['id']}/instruments"
     told = bench.by.post(path, {"setup": {"radius_mm": "100 mm"}})
@@ -331,12 +340,14 @@ def test_a_year_of_log_takes_no_more_queries_than_a_day(owner: Person) -> None:
     proto = Round.objects.get()
     for n in range(60):
         when = datetime.now(UTC) - timedelta(days=n + 1)
-        check = Check.objects.create(machine_id=bench.machine, kind="spindle_tram",
-                                     opened_at=when, closed_at=when)  # fmt: skip
+        check = Check.objects.create(
+            machine_id=bench.machine, kind="spindle_tram", opened_at=when, closed_at=when
+        )
         proto.pk, proto.check_run, proto.opened_at = uuid4(), check, when
         proto.save(force_insert=True)
-        Event.objects.create(machine_id=bench.machine, kind="crash", mechanisms=["head_pivot"],
-                             at=when)  # fmt: skip
+        Event.objects.create(
+            machine_id=bench.machine, kind="crash", mechanisms=["head_pivot"], at=when
+        )
     bench_for_more = {"name": "Curlew", "spec": owner.get(at)["spec"]}
     for _ in range(3):
         owner.post(f"{shed}/machines", bench_for_more)

@@ -124,9 +124,12 @@ def test_a_changed_limit_judges_anew_without_rewriting_the_log(bench: Bench) -> 
     spec = bench.by.get(f"/machines/{bench.machine}")["spec"]
     bench.by.put(
         f"/machines/{bench.machine}",
-        {"name": "Avocet", "spec": spec,
-         "tolerances": {"spindle_tram": {"lean_x": 0.5, "nod": 0.5}}},
-    )  # fmt: skip
+        {
+            "name": "Avocet",
+            "spec": spec,
+            "tolerances": {"spindle_tram": {"lean_x": 0.5, "nod": 0.5}},
+        },
+    )
     again = bench.by.post(f"/checks/{bench.check['id']}/rounds", {"id": uuid4()})
     assert again["rounds"][0]["outcome"]["judgement"]["verdict"] == "out"
     bench.check = again

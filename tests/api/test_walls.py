@@ -110,8 +110,9 @@ def theirs(owner: Person) -> Bench:
     bench.swing(0.4, 0.1, passes=1)
     assert owner.workshop
     owner.post(f"/workshops/{owner.workshop.pk}/pieces", {"name": "C", "spec": {"type": "collet"}})
-    owner.post(f"/machines/{bench.machine}/events",
-               {"id": uuid4(), "kind": "hours", "hours": 2, "at": NOW})  # fmt: skip
+    owner.post(
+        f"/machines/{bench.machine}/events", {"id": uuid4(), "kind": "hours", "hours": 2, "at": NOW}
+    )
     owner.post(f"/machines/{bench.machine}/evenings", {"id": uuid4(), "minutes": 60})
     send_photo(bench, a_photo())
     return bench

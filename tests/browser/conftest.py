@@ -21,10 +21,15 @@ from playwright.sync_api import Error as PlaywrightError
 
 ROOT = Path(__file__).parents[2]
 FLAGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
     "--disable-dev-shm-usage",
-]  # fmt: skip
+]
 
 
 class Server:
@@ -40,18 +45,37 @@ class Server:
 
     def manage(self, *command: str) -> None:
         subprocess.run(
-            [sys.executable, "manage.py", *command], cwd=ROOT, env=self.env, check=True,
+            [sys.executable, "manage.py", *command],
+            cwd=ROOT,
+            env=self.env,
+            check=True,
             stdout=subprocess.DEVNULL,
-        )  # fmt: skip
+        )
 
     def start(self) -> None:
         self.process = subprocess.Popen(
             # the kernel stops it when the tests end, however they do
-            ["setpriv", "--pdeathsig", "TERM", "gunicorn", "calmsquare.wsgi",
-             "--bind", f"127.0.0.1:{self.port}", "--threads", "4", "--no-control-socket",
-             "--log-level", "critical", "--graceful-timeout", "1"],
-            cwd=ROOT, env=self.env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-        )  # fmt: skip
+            [
+                "setpriv",
+                "--pdeathsig",
+                "TERM",
+                "gunicorn",
+                "calmsquare.wsgi",
+                "--bind",
+                f"127.0.0.1:{self.port}",
+                "--threads",
+                "4",
+                "--no-control-socket",
+                "--log-level",
+                "critical",
+                "--graceful-timeout",
+                "1",
+            ],
+            cwd=ROOT,
+            env=self.env,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
         for _ in range(200):
             try:
                 urllib.request.urlopen(f"{self.url}/healthy", timeout=1)
@@ -104,9 +128,11 @@ class Shed:
         """Call the API with the page's own session."""
         token = next(c["value"] for c in self.context.cookies() if c["name"] == "csrftoken")
         got = self.context.request.fetch(
-            f"{self.server.url}/api/v1{path}", method=method, data=body,
+            f"{self.server.url}/api/v1{path}",
+            method=method,
+            data=body,
             headers={"X-CSRFToken": token, "Referer": self.server.url},
-        )  # fmt: skip
+        )
         assert got.ok, (path, got.status, got.text()[:300])
         return got.json()
 

@@ -108,9 +108,21 @@ def test_no_screen_has_a_violation(themed: Shed) -> None:
     assert violations(page) == []
     page.get_by_role("button", name="Open the demo workshop").click()
     page.get_by_role("heading", name="How the machines stand").wait_for()
-    screens = [nowhere, machine, describe, settle, set_up, read, evening, stage,
-               happened, logbook, kit,
-               menu("Members"), menu("Account")]  # fmt: skip
+    screens = [
+        nowhere,
+        machine,
+        describe,
+        settle,
+        set_up,
+        read,
+        evening,
+        stage,
+        happened,
+        logbook,
+        kit,
+        menu("Members"),
+        menu("Account"),
+    ]
     for go in screens:
         page.goto(themed.server.url)
         page.get_by_role("heading", name="How the machines stand").wait_for()

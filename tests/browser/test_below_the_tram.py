@@ -87,10 +87,13 @@ def test_a_file_is_pasted_looked_at_and_kept(shed: Shed) -> None:
     page.get_by_role("button", name="Paste readings").click()
     page.get_by_label("Readings", exact=True).fill("nothing of use")
     expect(page.get_by_role("button", name="Keep 0 readings")).to_be_disabled()
-    page.locator("input[type=file]").set_input_files({
-        "name": "rail.csv", "mimeType": "text/csv",
-        "buffer": "place;µm [µm]\n0;0\n400;12\n800;hm\n1200;4\n".encode(),
-    })  # fmt: skip
+    page.locator("input[type=file]").set_input_files(
+        {
+            "name": "rail.csv",
+            "mimeType": "text/csv",
+            "buffer": "place;µm [µm]\n0;0\n400;12\n800;hm\n1200;4\n".encode(),
+        }
+    )
     expect(page.get_by_text("The header says µm.")).to_be_visible()
     table = page.get_by_role("table")
     expect(table.get_by_role("row").nth(3)).to_contain_text("+0.012")

@@ -44,8 +44,11 @@ def test_readings_outlast_a_cut_connection_and_a_restart(shed: Shed) -> None:
     expect(page.get_by_role("alert")).to_contain_text("rubbish div at 9 was not taken")
     readings = shed.check()["rounds"][-1]["readings"]
     assert [(r["station"], r["text"]) for r in readings] == [
-        ("12", "+3"), ("3", "+8"), ("6", "-2.5"), ("12", "+3.5"),
-    ]  # fmt: skip
+        ("12", "+3"),
+        ("3", "+8"),
+        ("6", "-2.5"),
+        ("12", "+3.5"),
+    ]
     # a reload finds the refused one still waiting for an answer
     page.reload()
     expect(page.get_by_role("alert")).to_contain_text("rubbish")
@@ -80,9 +83,13 @@ def test_a_page_left_open_does_not_write_over_a_newer_round(shed: Shed) -> None:
     shed.api(
         "POST",
         f"/rounds/{old['id']}/move",
-        {"id": str(uuid4()), "next_round_id": str(uuid4()), "said": "shimmed it",
-         "made_at": "2026-03-01T19:00:00Z"},
-    )  # fmt: skip
+        {
+            "id": str(uuid4()),
+            "next_round_id": str(uuid4()),
+            "said": "shimmed it",
+            "made_at": "2026-03-01T19:00:00Z",
+        },
+    )
     enter(page, "12", "+2")
     page.unroute("**/checks/*")
     expect(page.get_by_role("alert")).to_contain_text("Round 1 is settled")

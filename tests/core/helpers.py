@@ -36,7 +36,8 @@ def leans(finding: Any) -> dict[str, float]:
 
 def answers(values: Iterable[tuple[str, str]], **more: Any) -> list[GradeReading]:
     return [
-        GradeReading(id=f"g{i}", station=s, grade=v, read_at=START + timedelta(hours=1, seconds=i),
-                     **more)
+        GradeReading(
+            id=f"g{i}", station=s, grade=v, read_at=START + timedelta(hours=1, seconds=i), **more
+        )
         for i, (s, v) in enumerate(values)
-    ]  # fmt: skip
+    ]

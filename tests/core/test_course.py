@@ -76,7 +76,7 @@ LOGGED = st.lists(
         st.tuples(st.just("leave"), st.sampled_from(KEYS)),
     ),
     max_size=30,
-)  # fmt: skip
+)
 
 
 def log_of(history: list[Any]) -> Log:
@@ -100,8 +100,11 @@ def test_nothing_that_stands_on_a_newer_touch_is_shown_as_true(form: Any, histor
     log = log_of(history)
     for s in stand(starting_point(form), log):
         last = max((r.at for r in log.results if r.kind == s.kind), default=None)
-        undone = [t for t in log.touches if last and t.at > last
-                  and any(s.kind in stands_on(m) for m in t.mechanisms)]  # fmt: skip
+        undone = [
+            t
+            for t in log.touches
+            if last and t.at > last and any(s.kind in stands_on(m) for m in t.mechanisms)
+        ]
         if last is None:
             assert s.status == "unmeasured"
         elif undone:
@@ -123,14 +126,23 @@ def test_the_next_step_stands_on_nothing_that_is_amiss(form: Any, history: Any, 
         return
     assert step.kind in built
     assert step.kind in {s.kind for s in amiss}
-    under = [s for s in amiss if any(step.kind in stands_on(m) for m in course_kind(s.kind).adjusts)
-             and place_of(s.kind) < place_of(step.kind)]  # fmt: skip
+    under = [
+        s
+        for s in amiss
+        if any(step.kind in stands_on(m) for m in course_kind(s.kind).adjusts)
+        and place_of(s.kind) < place_of(step.kind)
+    ]
     assert under == []
     assert detour(step.kind, found) is None
 
 
-@given(FORMS, LOGGED, st.integers(5, 400), st.sampled_from([a.key for a in AIMS]),
-       st.sets(st.sampled_from(KEYS), max_size=3))  # fmt: skip
+@given(
+    FORMS,
+    LOGGED,
+    st.integers(5, 400),
+    st.sampled_from([a.key for a in AIMS]),
+    st.sets(st.sampled_from(KEYS), max_size=3),
+)
 def test_a_plan_keeps_to_its_time_and_to_the_order(
     form: Any, history: Any, minutes: int, aim: Any, skip: set[str]
 ) -> None:
@@ -146,8 +158,12 @@ def test_a_plan_keeps_to_its_time_and_to_the_order(
     assert {s.kind for s in found if s.amiss} == (open_ | set(chosen))
     waits = {i.kind for i in made.left if i.reason.metric != "Not needed for this aim."}
     for n, key in enumerate(chosen):
-        below = {k for k in KEYS if place_of(k) < place_of(key)
-                 and any(key in stands_on(m) for m in course_kind(k).adjusts)}  # fmt: skip
+        below = {
+            k
+            for k in KEYS
+            if place_of(k) < place_of(key)
+            and any(key in stands_on(m) for m in course_kind(k).adjusts)
+        }
         assert not below.intersection(chosen[n + 1 :])
         assert not {k for k in below & waits if not course_kind(k).when_needed}
     for step in made.steps:
@@ -166,13 +182,16 @@ def test_what_a_kind_moves_it_rests_on_and_every_stage_has_a_guide() -> None:
     assert {p.stem for p in FOLDER.glob("*.yaml")} == set(KEYS)
 
 
-@pytest.mark.parametrize(("change", "words"), [
-    ("moving:\n  flux_capacitor: Hold it.\n", "flux_capacitor"),
-    ("kit: nothing\n", "kit"),
-    ("minutes: 0\n", "minutes"),
-    ("colour: red\n", "colour"),
-    ("steps: [\n", "cannot be read"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ("moving:\n  flux_capacitor: Hold it.\n", "flux_capacitor"),
+        ("kit: nothing\n", "kit"),
+        ("minutes: 0\n", "minutes"),
+        ("colour: red\n", "colour"),
+        ("steps: [\n", "cannot be read"),
+    ],
+)
 def test_a_guide_that_cannot_be_used_is_refused_by_name(
     tmp_path: Path, change: str, words: str
 ) -> None:
@@ -208,11 +227,14 @@ def test_only_machines_with_the_part_are_asked() -> None:
 
 def test_a_shim_under_the_column_undoes_the_tram_and_says_so() -> None:
     log = Log(
-        results=[Result(kind="spindle_tram", at=at(0), verdict="true"),
-                 Result(kind="tool_runout", at=at(0), verdict="true")],
-        touches=[Touch(id="m", at=at(48), mechanisms=["column_base"],
-                       said="the column was shimmed")],
-    )  # fmt: skip
+        results=[
+            Result(kind="spindle_tram", at=at(0), verdict="true"),
+            Result(kind="tool_runout", at=at(0), verdict="true"),
+        ],
+        touches=[
+            Touch(id="m", at=at(48), mechanisms=["column_base"], said="the column was shimmed")
+        ],
+    )
     found = by_kind(stand(MILL, log))
     assert found["spindle_tram"].status == "stale"
     assert found["spindle_tram"].why
@@ -276,8 +298,9 @@ def test_a_gate_names_what_the_step_would_freeze() -> None:
     touched = [Touch(id="e", at=at(3), mechanisms=["rail_first"], said="a rail was moved")]
     again = gates(router, stand(router, Log(results=fresh, touches=touched)))
     assert {i.kind for g in again if g.key == "surface" for i in g.open} == {
-        "gantry_level", "spindle_tram",
-    }  # fmt: skip
+        "gantry_level",
+        "spindle_tram",
+    }
     tram_only = gates(router, stand(router, Log(results=fresh), built=["spindle_tram"]))
     assert all(i.kind == "spindle_tram" for g in tram_only for i in g.open)
     assert "old_shims" not in {g.key for g in tram_only}
@@ -287,8 +310,10 @@ def test_a_plan_says_what_became_of_it() -> None:
     before = plan(MILL, stand(MILL, Log()), 150)
     order = [s.kind for s in before.steps]
     assert order[:2] == ["inspection", "base_level"]
-    read = [Result(kind="inspection", at=at(0), verdict="true"),
-            Result(kind="base_level", at=at(1), verdict="out", times_limit=4.0)]  # fmt: skip
+    read = [
+        Result(kind="inspection", at=at(0), verdict="true"),
+        Result(kind="base_level", at=at(1), verdict="out", times_limit=4.0),
+    ]
     after = plan(MILL, stand(MILL, Log(results=read)), 70, laid_out=True)
     assert after.steps[0].kind == "base_level"
     assert after.steps[0].rounds == 2
@@ -309,8 +334,9 @@ def test_a_check_of_several_slides_stands_as_the_worst_and_takes_a_sitting_for_e
     assert estimate(fresh)[0] == 3 * guide("slide_play").minutes
     one = by_kind(stand(MILL, Log(results=[read("left_right", 1)])))["slide_play"]
     assert (one.status, one.why.metric if one.why else "") == (
-        "unmeasured", "Not measured yet: front–back (Y), up–down (Z).",
-    )  # fmt: skip
+        "unmeasured",
+        "Not measured yet: front–back (Y), up–down (Z).",
+    )
     assert estimate(one)[0] == 2 * guide("slide_play").minutes
     results = [read("left_right", 1), read("front_back", 2, "out"), read("up_down", 3)]
     out = by_kind(stand(MILL, Log(results=results)))["slide_play"]

@@ -35,19 +35,33 @@ def stated(check: Any, machine: Machine = MILL, part: str = "left_right", **more
 # --- lost motion ----------------------------------------------------------------------------------
 
 
-def chased(at: tuple[float, ...], machine: Machine = MILL, sense: int = 1,
-           history: History = NOTHING, links: dict[str, float] | None = None,
-           **more: Any) -> Any:  # fmt: skip
+def chased(
+    at: tuple[float, ...],
+    machine: Machine = MILL,
+    sense: int = 1,
+    history: History = NOTHING,
+    links: dict[str, float] | None = None,
+    **more: Any,
+) -> Any:
     links = links or {}
-    how = stated(LOST, machine, places_mm=[-100, 0, 100], passes=1, **{
-        "read_bearing": False, **{f"read_{k}": True for k in links}, **more})  # fmt: skip
+    how = stated(
+        LOST,
+        machine,
+        places_mm=[-100, 0, 100],
+        passes=1,
+        **{"read_bearing": False, **{f"read_{k}": True for k in links}, **more},
+    )
     shown = []
     for x, lost in zip(how.places_mm, at, strict=True):
         shown += [(f"{x:g}-", 0.5), (f"{x:g}+", 0.5 + sense * lost)]
     finding = LOST.evaluate(how, readings([*shown, *links.items()]), DIAL, history)
     limits = LOST.tolerances(machine)
-    return (finding, LOST.judge(how, finding, limits),
-            LOST.advise(how, finding, limits, machine, DIAL, [], history), how)  # fmt: skip
+    return (
+        finding,
+        LOST.judge(how, finding, limits),
+        LOST.advise(how, finding, limits, machine, DIAL, [], history),
+        how,
+    )
 
 
 def test_which_way_the_dial_counts_does_not_matter() -> None:
@@ -103,8 +117,9 @@ def test_the_waterfall_tells_every_remedy_and_what_is_left() -> None:
         values = {q.key: q.estimate for q in finding.quantities}
         rounds.append(PastRound(number=len(rounds) + 1, values=values, did=did))
     finding, _, advice, _ = chased((0.03,) * 3, history=History(rounds=rounds))
-    bars = [(b.label, round(b.from_mm, 3), round(b.to_mm, 3), b.sort)
-            for b in finding.figures[0].bars]  # fmt: skip
+    bars = [
+        (b.label, round(b.from_mm, 3), round(b.to_mm, 3), b.sort) for b in finding.figures[0].bars
+    ]
     assert bars == [
         ("as found", 0, 0.12, "whole"),
         ("Preload the end bearing", 0.12, 0.08, "gain"),
@@ -127,14 +142,19 @@ def test_an_end_block_goes_to_the_middle_of_its_float() -> None:
     how = stated(CENTRE, apart_mm=500, passes=1)
     shown = []
     for block, (now, low, high) in {
-        "0v": (1.30, 0.80, 1.40), "0h": (0.50, 0.20, 0.80),
-        "1v": (0.95, 0.70, 1.30), "1h": (0.62, 0.30, 0.90),
-    }.items():  # fmt: skip
+        "0v": (1.30, 0.80, 1.40),
+        "0h": (0.50, 0.20, 0.80),
+        "1v": (0.95, 0.70, 1.30),
+        "1h": (0.62, 0.30, 0.90),
+    }.items():
         shown += [(f"{block}:now", now), (f"{block}:low", low), (f"{block}:high", high)]
     finding = CENTRE.evaluate(how, readings(shown), DIAL, NOTHING)
     assert {k: round(e.value, 6) for k, e in finding.off.items()} == {
-        "0v": 0.2, "0h": 0.0, "1v": -0.05, "1h": 0.02,
-    }  # fmt: skip
+        "0v": 0.2,
+        "0h": 0.0,
+        "1v": -0.05,
+        "1h": 0.02,
+    }
     # 0.25 in 500: the screw lies at half a millimetre in a metre
     assert "−0.500" in finding.lines[0].metric
     limits = {"off": 0.06}
@@ -151,8 +171,18 @@ def test_an_end_block_goes_to_the_middle_of_its_float() -> None:
 
 
 def climbed(results: list[tuple[float, str, float | None]], **more: Any) -> Any:
-    how = stated(PROOF, ROUTER, proven=True, start=1000, step=1000, top=6000, fixed=800,
-                 wanted=1500, travel_mm=300, **more)  # fmt: skip
+    how = stated(
+        PROOF,
+        ROUTER,
+        proven=True,
+        start=1000,
+        step=1000,
+        top=6000,
+        fixed=800,
+        wanted=1500,
+        travel_mm=300,
+        **more,
+    )
     said = [*answers((f"{v:g}", grade) for v, grade, _ in results)]
     said = [r.model_copy(update={"where_mm": w}) for r, (*_, w) in zip(said, results, strict=True)]
     back = readings((f"{v:g}:home", 0.4 if grade == "stalls" else 0.001) for v, grade, _ in results)
@@ -174,8 +204,13 @@ def test_a_ladder_ends_where_it_fails_and_half_of_that_is_used() -> None:
     assert "anywhere along the travel" in advice.remarks[0].metric
     assert advice.moves[0].entries[0].words.metric == "1500 mm/min"
     assert [r.result for r in finding.figures[0].rungs] == [
-        "clean", "clean", "stalls", "ahead", "ahead", "ahead",
-    ]  # fmt: skip
+        "clean",
+        "clean",
+        "stalls",
+        "ahead",
+        "ahead",
+        "ahead",
+    ]
     nowhere, *_ = climbed([(1000, "clean", None)])
     assert PROOF.next_station(nowhere, said[:2]).key == "2000"
 
@@ -236,8 +271,15 @@ def walked(grades: dict[str, tuple[str, str]], travels: dict[str, float] | None 
         usual = "flows" if s.key.startswith("oil") else "fine"
         grade, text = grades.get(s.key, (usual, ""))
         if s.reads == "observation":
-            seen.append(ObservationReading(id=str(i), station=s.key, grade=grade, text=text,
-                                           read_at=START + timedelta(minutes=i)))  # fmt: skip
+            seen.append(
+                ObservationReading(
+                    id=str(i),
+                    station=s.key,
+                    grade=grade,
+                    text=text,
+                    read_at=START + timedelta(minutes=i),
+                )
+            )
     lengths = readings((f"travel:{k}", v) for k, v in (travels or {}).items())
     finding = WALK.evaluate(how, [*seen, *lengths], Rule(), NOTHING)
     return finding, WALK.judge(how, finding, {})

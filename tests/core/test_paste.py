@@ -30,18 +30,26 @@ def kept(text: str, **more: Any) -> list[tuple[str, str]]:
 ALL = ["0", "250", "500", "750"]
 
 
-@pytest.mark.parametrize(("text", "values"), [
-    ("0.01\n0.02\n-0.03\n0", ["0.01", "0.02", "-0.03", "0"]),
-    ("height (mm)\n0.01\n0.02\n0.03\n0.04\n", ["0.01", "0.02", "0.03", "0.04"]),
-    ("0,01\n0,02\n−0,03\n0,04", ["0,01", "0,02", "−0,03", "0,04"]),
-    ("place;reading\n0;0,01\n250;0,02\n500;0,03\n750;0,04", ["0,01", "0,02", "0,03", "0,04"]),
-    ("0,0.01\n250,0.02\n500,0.03\n750,0.04", ["0.01", "0.02", "0.03", "0.04"]),
-    ("0\t1 div\n250\t2 div\n500\t3 div\n750\t4 div", ["1 div", "2 div", "3 div", "4 div"]),
-    ('"0","0.01 mm"\n"250","0.02 mm"\n"500","0.03 mm"\n"750","0.04 mm"',
-     ["0.01 mm", "0.02 mm", "0.03 mm", "0.04 mm"]),
-    ("12:03 station=0 value=0.01\n12:04 station=250 value=0.02\n12:05 station=500 value=0.03\n"
-     "12:06 station=750 value=0.04", ["0.01", "0.02", "0.03", "0.04"]),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("text", "values"),
+    [
+        ("0.01\n0.02\n-0.03\n0", ["0.01", "0.02", "-0.03", "0"]),
+        ("height (mm)\n0.01\n0.02\n0.03\n0.04\n", ["0.01", "0.02", "0.03", "0.04"]),
+        ("0,01\n0,02\n−0,03\n0,04", ["0,01", "0,02", "−0,03", "0,04"]),
+        ("place;reading\n0;0,01\n250;0,02\n500;0,03\n750;0,04", ["0,01", "0,02", "0,03", "0,04"]),
+        ("0,0.01\n250,0.02\n500,0.03\n750,0.04", ["0.01", "0.02", "0.03", "0.04"]),
+        ("0\t1 div\n250\t2 div\n500\t3 div\n750\t4 div", ["1 div", "2 div", "3 div", "4 div"]),
+        (
+            '"0","0.01 mm"\n"250","0.02 mm"\n"500","0.03 mm"\n"750","0.04 mm"',
+            ["0.01 mm", "0.02 mm", "0.03 mm", "0.04 mm"],
+        ),
+        (
+            "12:03 station=0 value=0.01\n12:04 station=250 value=0.02\n12:05 station=500 value=0.03\n"
+            "12:06 station=750 value=0.04",
+            ["0.01", "0.02", "0.03", "0.04"],
+        ),
+    ],
+)
 def test_columns_files_and_logs_are_understood(text: str, values: list[str]) -> None:
     assert kept(text) == list(zip(ALL, values, strict=True))
 
@@ -56,8 +64,9 @@ def test_lines_that_name_their_place_need_no_order() -> None:
 def test_a_header_tells_the_unit_and_what_was_assumed_is_said() -> None:
     told = pasted("dial [µm]\n12\n-4")
     assert [(x.text, x.unit, x.words.metric) for x in told.lines if x.station] == [
-        ("12", "µm", "+0.012 mm"), ("-4", "µm", "−0.004 mm"),
-    ]  # fmt: skip
+        ("12", "µm", "+0.012 mm"),
+        ("-4", "µm", "−0.004 mm"),
+    ]
     assert told.lines[0].skipped
     assert told.assumed == ["The header says µm."]
     assert pasted("0,5\n0,6").assumed == ["Commas are taken as decimal commas."]

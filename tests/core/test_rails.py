@@ -91,8 +91,12 @@ def test_bolt_by_bolt_only_the_full_pass_counts() -> None:
     assert not before.last_pass
     advice = STRAIGHT.advise(how, before, {"straight": 0.02}, ROUTER, DIAL, STOCK, NOTHING)
     assert not advice.moves
-    both = readings([*((k, 0.1) for k in keys), *((k, v) for k, v in zip(
-        keys, (0.1, 0.1, 0.16, 0.1, 0.1), strict=True))])  # fmt: skip
+    both = readings(
+        [
+            *((k, 0.1) for k in keys),
+            *((k, v) for k, v in zip(keys, (0.1, 0.1, 0.16, 0.1, 0.1), strict=True)),
+        ]
+    )
     assert STRAIGHT.next_station(how, both) is None
     after = STRAIGHT.evaluate(how, both, DIAL, NOTHING)
     assert after.straightness.value == pytest.approx(0.06)
@@ -106,13 +110,17 @@ def test_bolt_by_bolt_only_the_full_pass_counts() -> None:
 
 def test_noise_alone_is_not_called_bent() -> None:
     rough = PlungerDial(graduation_mm=0.01, range_mm=5, repeatability_mm=0.004)
-    how = stated(STRAIGHT, places_mm=[float(x) for x in range(0, 1000, 100)], passes=2,
-                 edge_within_mm=0.0)  # fmt: skip
+    how = stated(
+        STRAIGHT, places_mm=[float(x) for x in range(0, 1000, 100)], passes=2, edge_within_mm=0.0
+    )
     out = 0
     for seed in range(60):
         rng = np.random.default_rng(seed)
-        shown = [(f"{x:g}", round(rng.normal(0, 0.004) / 0.005) * 0.005)
-                 for _ in range(2) for x in how.places_mm]  # fmt: skip
+        shown = [
+            (f"{x:g}", round(rng.normal(0, 0.004) / 0.005) * 0.005)
+            for _ in range(2)
+            for x in how.places_mm
+        ]
         finding = STRAIGHT.evaluate(how, readings(shown), rough, NOTHING)
         out += STRAIGHT.judge(how, finding, {"straight": 0.005}).verdict == "out"
     assert out <= 2
@@ -302,10 +310,13 @@ def test_many_bolts_are_served_within_what_the_stock_can_do() -> None:
             assert sum(s.count(t) for s in plan.stacks_mm) <= stock[i].count
 
 
-@pytest.mark.parametrize(("runs", "first", "second"), [
-    ("front_back", (-430, -550), (430, 550)),
-    ("left_right", (-550, -430), (550, 430)),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("runs", "first", "second"),
+    [
+        ("front_back", (-430, -550), (430, 550)),
+        ("left_right", (-550, -430), (550, 430)),
+    ],
+)
 def test_a_place_on_a_rail_stands_where_it_is_on_the_machine(
     runs: Any, first: tuple[float, float], second: tuple[float, float]
 ) -> None:

@@ -27,8 +27,7 @@ from truing.registry import kind
 
 LEVEL, PLAY, GIB = kind("base_level"), kind("slide_play"), kind("gib_shim")
 MILL, MICRO = starting_point("column_mill"), starting_point("micro_mill")
-FINE_LEVEL = Level(sensitivity_mm_per_m=0.02, base_mm=200, repeatability_mm=1e-5,
-                   read_fraction=0.1)  # fmt: skip
+FINE_LEVEL = Level(sensitivity_mm_per_m=0.02, base_mm=200, repeatability_mm=1e-5, read_fraction=0.1)
 DIAL = PlungerDial(graduation_mm=0.001, range_mm=5, repeatability_mm=0.0003)
 MICROMETER = Caliper(resolution_mm=0.001, repeatability_mm=0.0005)
 
@@ -51,8 +50,13 @@ def test_a_level_turned_end_for_end_says_what_the_base_does(
     a: float, b: float, twist: float, own: float, by_right: bool
 ) -> None:
     """The base is built of slopes here, division by division, not of the fit's columns."""
-    how = stated(LEVEL, MILL, across_x_mm=[-160, 0, 150], along_y_mm=[-90, 110],
-                 recorded="right" if by_right else "marked")  # fmt: skip
+    how = stated(
+        LEVEL,
+        MILL,
+        across_x_mm=[-160, 0, 150],
+        along_y_mm=[-90, 110],
+        recorded="right" if by_right else "marked",
+    )
     shown = []
     for s in LEVEL.stations(how):
         slope, at = (b, s.x_mm) if s.lies == "y" else (a, s.y_mm)
@@ -99,8 +103,10 @@ def test_feet_come_up_to_the_highest_and_three_of_them_cannot_untwist() -> None:
     # a twist: both feet of the low diagonal by half of twist × length × width
     both = lifts_mm(MILL.feet, 0.5)
     assert both == pytest.approx([0, 0.5 * 0.42 * 0.38 / 2, 0.5 * 0.42 * 0.38 / 2, 0])
-    three = [Foot(name=n, x_mm=x, y_mm=y) for n, x, y in (("a", -200, -150), ("b", 200, -150),
-                                                          ("c", 0, 200))]  # fmt: skip
+    three = [
+        Foot(name=n, x_mm=x, y_mm=y)
+        for n, x, y in (("a", -200, -150), ("b", 200, -150), ("c", 0, 200))
+    ]
     tripod = MILL.model_copy(update={"feet": Feet(places=three)})
     how = stated(LEVEL, MILL)
     shown = [(s.key, s.marked * s.x_mm * 1e-4) for s in LEVEL.stations(how)]
@@ -119,8 +125,12 @@ def test_feet_come_up_to_the_highest_and_three_of_them_cannot_untwist() -> None:
 
 def test_turns_are_said_as_a_person_says_them() -> None:
     assert [turns_words(t) for t in (0.124, 0.5, 1.0, 1.26, 2.0)] == [
-        "⅛ turn", "½ turn", "1 turn", "1¼ turns", "2 turns",
-    ]  # fmt: skip
+        "⅛ turn",
+        "½ turn",
+        "1 turn",
+        "1¼ turns",
+        "2 turns",
+    ]
     assert turns_words(0.02) == "a nudge of 7°"
     assert turns_words(0.1, exact=True) == "36°"
 
@@ -128,15 +138,25 @@ def test_turns_are_said_as_a_person_says_them() -> None:
 # --- play -----------------------------------------------------------------------------------------
 
 
-def played(machine: Machine, plays: tuple[float, ...], feel: str = "free", part: str = "left_right",
-           **more: Any) -> Any:  # fmt: skip
+def played(
+    machine: Machine,
+    plays: tuple[float, ...],
+    feel: str = "free",
+    part: str = "left_right",
+    **more: Any,
+) -> Any:
     how = stated(PLAY, machine, part, places_mm=[-100, 0, 100], passes=1, **more)
-    shown = [*readings((f"{x:g}", v) for x, v in zip(how.places_mm, plays, strict=True)),
-             *answers((f"{x:g}:feel", feel) for x in how.places_mm)]  # fmt: skip
+    shown = [
+        *readings((f"{x:g}", v) for x, v in zip(how.places_mm, plays, strict=True)),
+        *answers((f"{x:g}:feel", feel) for x in how.places_mm),
+    ]
     finding = PLAY.evaluate(how, shown, DIAL, NOTHING)
     limits = PLAY.tolerances(machine)
-    return (PLAY.judge(how, finding, limits),
-            PLAY.advise(how, finding, limits, machine, DIAL, [], NOTHING), finding)  # fmt: skip
+    return (
+        PLAY.judge(how, finding, limits),
+        PLAY.advise(how, finding, limits, machine, DIAL, [], NOTHING),
+        finding,
+    )
 
 
 def test_a_strip_gib_is_closed_by_its_pitch_and_a_tapered_one_by_its_taper() -> None:
@@ -218,11 +238,14 @@ def test_the_shim_is_taper_times_shift_from_stock_at_or_below_it() -> None:
     assert "20.0" in fitted.lines[-1].metric
 
 
-@pytest.mark.parametrize(("thick", "thin", "words"), [
-    (6.0, 6.0005, "no taper can be told"),
-    (5.0, 7.4, "swapped"),
-    (6.0, -0.2, "cannot be"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("thick", "thin", "words"),
+    [
+        (6.0, 6.0005, "no taper can be told"),
+        (5.0, 7.4, "swapped"),
+        (6.0, -0.2, "cannot be"),
+    ],
+)
 def test_no_taper_and_a_reversed_one_are_explained(thick: float, thin: float, words: str) -> None:
     with pytest.raises(Problem, match=words) as told:
         gib(thick, thin)
@@ -237,8 +260,16 @@ def test_an_empty_tin_names_what_could_be_bought() -> None:
 
 
 def test_the_template_is_true_to_size_in_every_format() -> None:
-    how, finding, _ = gib(7.4, 5.0, length_mm=180, width_mm=22, tab_mm=8, relief_mm=10,
-                          oil_holes_mm=[40, 120], oil_hole_mm=4)  # fmt: skip
+    how, finding, _ = gib(
+        7.4,
+        5.0,
+        length_mm=180,
+        width_mm=22,
+        tab_mm=8,
+        relief_mm=10,
+        oil_holes_mm=[40, 120],
+        oil_hole_mm=4,
+    )
     drawn = GIB.drawing(how, finding, MILL)
     document = ezdxf.read(io.StringIO(to_dxf(drawn)))
     assert document.header["$INSUNITS"] == 4
@@ -260,11 +291,17 @@ def test_the_template_is_true_to_size_in_every_format() -> None:
     assert to_pdf(long).count(b"/Type /Page\n") == 3
 
 
-@pytest.mark.parametrize("change", [
-    {"oil_holes_mm": [5, 500]}, {"oil_holes_mm": [50, 52]}, {"relief_mm": 60, "width_mm": 10},
-    {"oil_holes_mm": [50], "oil_hole_mm": 25, "width_mm": 20}, {"apart_mm": 0},
-    {"wanted_mm": -3},
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "change",
+    [
+        {"oil_holes_mm": [5, 500]},
+        {"oil_holes_mm": [50, 52]},
+        {"relief_mm": 60, "width_mm": 10},
+        {"oil_holes_mm": [50], "oil_hole_mm": 25, "width_mm": 20},
+        {"apart_mm": 0},
+        {"wanted_mm": -3},
+    ],
+)
 def test_a_template_that_cannot_be_cut_is_refused(change: dict[str, Any]) -> None:
     with pytest.raises(ValidationError):
         stated(GIB, MILL, **change)

@@ -41,8 +41,11 @@ def test_the_truth_is_found(case: Case) -> None:
     assert not inside or sum(inside) / len(inside) >= 0.92
 
 
-@pytest.mark.parametrize("case", [c for c in CASES if c.mends],
-                         ids=[i for i, c in zip(IDS, CASES, strict=True) if c.mends])  # fmt: skip
+@pytest.mark.parametrize(
+    "case",
+    [c for c in CASES if c.mends],
+    ids=[i for i, c in zip(IDS, CASES, strict=True) if c.mends],
+)
 def test_following_the_advice_ends_true(case: Case) -> None:
     core, machine, how = kind(case.kind), case.machine, case.setup()
     limits = core.tolerances(machine)

@@ -73,19 +73,34 @@ def bars(spindle: Spindle) -> list[tuple[str, float]]:
 @pytest.mark.parametrize(
     ("stated", "instrument", "values"),
     [
-        ({"way": "gap"}, FeelerBlades(blade_step_mm=0.001), lambda s: [
-            (k, 150 - v) for k, v in swing(s)]),
+        (
+            {"way": "gap"},
+            FeelerBlades(blade_step_mm=0.001),
+            lambda s: [(k, 150 - v) for k, v in swing(s)],
+        ),
         ({"way": "two_bolts"}, FeelerBlades(blade_step_mm=0.001), bars),
-        ({"way": "trigger"}, ScaleTrigger(resolution_mm=0.001), lambda s: [
-            (clock_label(h), s.touch_height(h, 100)) for h in CLOCK4]),
-        ({"way": "trigger", "height_counts": "knee_up"}, ScaleTrigger(resolution_mm=0.001),
-         lambda s: [(clock_label(h), -s.touch_height(h, 100)) for h in CLOCK4]),
-        ({"way": "trigger", "height_counts": "depth_down"}, ScaleTrigger(resolution_mm=0.001),
-         lambda s: [(clock_label(h), 400 - s.touch_height(h, 100)) for h in CLOCK4]),
-        ({}, LeverDial(tip_angle_deg=25, graduation_mm=0.0002), lambda s: [
-            (k, v / math.cos(math.radians(25))) for k, v in swing(s)]),
+        (
+            {"way": "trigger"},
+            ScaleTrigger(resolution_mm=0.001),
+            lambda s: [(clock_label(h), s.touch_height(h, 100)) for h in CLOCK4],
+        ),
+        (
+            {"way": "trigger", "height_counts": "knee_up"},
+            ScaleTrigger(resolution_mm=0.001),
+            lambda s: [(clock_label(h), -s.touch_height(h, 100)) for h in CLOCK4],
+        ),
+        (
+            {"way": "trigger", "height_counts": "depth_down"},
+            ScaleTrigger(resolution_mm=0.001),
+            lambda s: [(clock_label(h), 400 - s.touch_height(h, 100)) for h in CLOCK4],
+        ),
+        (
+            {},
+            LeverDial(tip_angle_deg=25, graduation_mm=0.0002),
+            lambda s: [(k, v / math.cos(math.radians(25))) for k, v in swing(s)],
+        ),
     ],
-)  # fmt: skip
+)
 def test_every_way_of_reading_agrees(
     stated: dict[str, str], instrument: PlungerDial, values: Callable[[Spindle], list]
 ) -> None:
@@ -158,10 +173,13 @@ def test_weak_and_missing_readings_are_used_and_named() -> None:
         ({}, [("12", 0.0), ("12", 0.1)], "Only one position"),
         ({}, [("12", 0.0), ("3", 0.1)], "not opposite"),
         ({"way": "two_bolts"}, [("P:9", 0.5), ("Q:3", 0.4)], "one side only"),
-        ({"positions": [3.0, 2 + 1 / 3, 1 + 2 / 3]},
-         [("3", 0.0), ("2:20", 0.0), ("1:40", 0.0)], "too close together"),
+        (
+            {"positions": [3.0, 2 + 1 / 3, 1 + 2 / 3]},
+            [("3", 0.0), ("2:20", 0.0), ("1:40", 0.0)],
+            "too close together",
+        ),
     ],
-)  # fmt: skip
+)
 def test_useless_readings_are_refused_with_the_reason(
     stated: dict[str, object], values: list[tuple[str, float]], why: str
 ) -> None:

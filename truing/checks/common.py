@@ -168,8 +168,21 @@ def total_range(values: Sequence[float]) -> float:
     return max(values) - min(values) if values else 0.0
 
 
-MEAN_RANGE = {2: 1.13, 3: 1.69, 4: 2.06, 5: 2.33, 6: 2.53, 7: 2.70, 8: 2.85, 9: 2.97, 10: 3.08,
-              12: 3.26, 15: 3.47, 20: 3.73, 30: 4.09}  # fmt: skip
+MEAN_RANGE = {
+    2: 1.13,
+    3: 1.69,
+    4: 2.06,
+    5: 2.33,
+    6: 2.53,
+    7: 2.70,
+    8: 2.85,
+    9: 2.97,
+    10: 3.08,
+    12: 3.26,
+    15: 3.47,
+    20: 3.73,
+    30: 4.09,
+}
 """Mean of highest less lowest of n values of a standard normal distribution."""
 
 

@@ -24,9 +24,14 @@ _QUANTITY = re.compile(rf"{_NUMBER}\s*[^\W\d_]*\.?")
 _DECIMAL_COMMA = re.compile(r"\s*[+\-−–]?\d*,\d+\s*[^\d,;\t]*")
 _UNIT_IN_HEAD = re.compile(r"[(\[]\s*(mm|µm|um|in|thou|tenths|div)\.?\s*[)\]]", re.IGNORECASE)
 _UNITS: dict[str, Unit] = {
-    "mm": "mm", "µm": "µm", "um": "µm", "in": "in", "thou": "thou", "tenths": "tenths",
+    "mm": "mm",
+    "µm": "µm",
+    "um": "µm",
+    "in": "in",
+    "thou": "thou",
+    "tenths": "tenths",
     "div": "div",
-}  # fmt: skip
+}
 
 
 class PastedLine(BaseModel):
@@ -80,8 +85,9 @@ def read_pasted(
         )
     plan = [s for s in stations if s.reads == "length"]
     if not plan:
-        raise Problem("No station here takes a length.", expected="Answer them one by one.",
-                      field="text")  # fmt: skip
+        raise Problem(
+            "No station here takes a length.", expected="Answer them one by one.", field="text"
+        )
     comma = _decimal_commas([raw for _, raw in rows])
     splitter = _splitter([raw for _, raw in rows], comma)
     taking = _Order(plan, counts)
@@ -161,9 +167,16 @@ def _splitter(rows: Sequence[str], comma: bool) -> re.Pattern[str]:
 def _skipped(i: int, raw: str, unit: Unit, *, header: bool) -> PastedLine:
     problem = "" if header else "There is no number in it."
     return PastedLine(
-        line=i, raw=raw[:120], station=None, label="", text="", unit=unit, words=None,
-        problem=problem, skipped=header,
-    )  # fmt: skip
+        line=i,
+        raw=raw[:120],
+        station=None,
+        label="",
+        text="",
+        unit=unit,
+        words=None,
+        problem=problem,
+        skipped=header,
+    )
 
 
 def _named(cell: str, plan: Sequence[Station]) -> Station | None:

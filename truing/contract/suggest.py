@@ -76,9 +76,11 @@ def suggest(
     none = None
     if best is not None and not best.enough:
         none = join(
-            [plain(f"Nothing in the kit can decide this yet; {first.name} comes nearest."),
-             best.text]
-        )  # fmt: skip
+            [
+                plain(f"Nothing in the kit can decide this yet; {first.name} comes nearest."),
+                best.text,
+            ]
+        )
     return Suggestion(choices=[c for _, _, c, _ in found], none=none)
 
 

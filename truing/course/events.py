@@ -26,42 +26,80 @@ class EventKind(BaseModel):
 
 
 _SET_BY_HAND: list[Mechanism] = [
-    "head_pivot", "bracket", "bracket_pivot", "end_plate_left", "end_plate_right", "column_pivot",
-    "column_base", "lift_home", "drive_home", "vice", "spindle_bearing", "holder", "collet", "tool",
-]  # fmt: skip
+    "head_pivot",
+    "bracket",
+    "bracket_pivot",
+    "end_plate_left",
+    "end_plate_right",
+    "column_pivot",
+    "column_base",
+    "lift_home",
+    "drive_home",
+    "vice",
+    "spindle_bearing",
+    "holder",
+    "collet",
+    "tool",
+]
 
 EVENTS: tuple[EventKind, ...] = (
     EventKind(
-        key="moved", title="It was moved", said="it was moved",
+        key="moved",
+        title="It was moved",
+        said="it was moved",
         hint="To another place, or lifted. Everything that rests on the stand is stale.",
-        touches=["feet"], asks="",
+        touches=["feet"],
+        asks="",
     ),
     EventKind(
-        key="crash", title="It crashed", said="it crashed",
+        key="crash",
+        title="It crashed",
+        said="it crashed",
         hint="Cutter or head ran into something. All that could be knocked is stale.",
-        touches=_SET_BY_HAND, asks="",
+        touches=_SET_BY_HAND,
+        asks="",
     ),
     EventKind(
-        key="replaced", title="A part was replaced or taken apart", said="a part was replaced",
-        hint="What rests on that part is stale.", touches=[], asks="parts",
+        key="replaced",
+        title="A part was replaced or taken apart",
+        said="a part was replaced",
+        hint="What rests on that part is stale.",
+        touches=[],
+        asks="parts",
     ),
     EventKind(
-        key="season", title="The season changed", said="the season changed",
+        key="season",
+        title="The season changed",
+        said="the season changed",
         hint="Wood, concrete and long frames move with heat and damp.",
-        touches=["feet", *RAILS, "board"], asks="",
+        touches=["feet", *RAILS, "board"],
+        asks="",
     ),
     EventKind(
-        key="hours", title="Hours run", said="it has run",
-        hint="Counts towards looking again after so many hours.", touches=[], asks="hours",
+        key="hours",
+        title="Hours run",
+        said="it has run",
+        hint="Counts towards looking again after so many hours.",
+        touches=[],
+        asks="hours",
     ),
     EventKind(
-        key="other", title="Something else", said="something happened",
-        hint="Say what, and which parts it may have moved.", touches=[], asks="parts",
+        key="other",
+        title="Something else",
+        said="something happened",
+        hint="Say what, and which parts it may have moved.",
+        touches=[],
+        asks="parts",
     ),
     EventKind(
-        key="note", title="A note", said="noted", hint="Touches nothing.", touches=[], asks="",
+        key="note",
+        title="A note",
+        said="noted",
+        hint="Touches nothing.",
+        touches=[],
+        asks="",
     ),
-)  # fmt: skip
+)
 
 _BY_KEY = {e.key: e for e in EVENTS}
 

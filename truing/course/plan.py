@@ -31,23 +31,27 @@ class Aim(BaseModel):
 AIMS: tuple[Aim, ...] = (
     Aim(key="true", title="Bring it back to true", kinds=[]),
     Aim(
-        key="faces", title="Flat faces and square edges",
+        key="faces",
+        title="Flat faces and square edges",
         kinds=["spindle_tram", "table_travel", "face_alignment", "lost_motion", "travel_square"],
     ),
     Aim(
-        key="holes", title="Holes in their place",
+        key="holes",
+        title="Holes in their place",
         kinds=["spindle_tram", "travel_square", "lost_motion", "spindle_runout", "tool_runout"],
     ),
     Aim(
-        key="engraving", title="Fine engraving",
+        key="engraving",
+        title="Fine engraving",
         kinds=["bed_map", "table_travel", "tool_runout", "lost_motion"],
     ),
     Aim(
-        key="board", title="A board to be surfaced",
+        key="board",
+        title="A board to be surfaced",
         kinds=["spindle_tram", "bed_map", "gantry_level", "ridge_reading"],
     ),
     Aim(key="tools", title="Tools that run true", kinds=["tool_runout", "spindle_runout"]),
-)  # fmt: skip
+)
 
 LAY_OUT_MINUTES = 5
 """To isolate and clean the machine and lay the kit out, once an evening."""

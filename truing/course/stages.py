@@ -7,9 +7,19 @@ from typing import Literal
 from pydantic import BaseModel
 
 StageKey = Literal[
-    "found", "stand", "slides", "rails", "drive", "frame", "tram", "bed", "holding", "spindle",
-    "tooling", "proof",
-]  # fmt: skip
+    "found",
+    "stand",
+    "slides",
+    "rails",
+    "drive",
+    "frame",
+    "tram",
+    "bed",
+    "holding",
+    "spindle",
+    "tooling",
+    "proof",
+]
 
 
 class Stage(BaseModel):

@@ -30,7 +30,28 @@ from truing.machine.parts import (
 from truing.machine.starting import starting_point
 
 __all__ = [
-    "DIRECTIONS", "FORM_TITLES", "GANTRY_FORMS", "TOLERANCE_MM_PER_M", "Board", "BoltedBase",
-    "Bracket", "Column", "Direction", "Feet", "Foot", "Form", "Gantry", "GantryDrive", "Head",
-    "Lift", "Machine", "Pad", "Rails", "Slide", "Work", "four_feet", "four_pads", "starting_point",
-]  # fmt: skip
+    "DIRECTIONS",
+    "FORM_TITLES",
+    "GANTRY_FORMS",
+    "TOLERANCE_MM_PER_M",
+    "Board",
+    "BoltedBase",
+    "Bracket",
+    "Column",
+    "Direction",
+    "Feet",
+    "Foot",
+    "Form",
+    "Gantry",
+    "GantryDrive",
+    "Head",
+    "Lift",
+    "Machine",
+    "Pad",
+    "Rails",
+    "Slide",
+    "Work",
+    "four_feet",
+    "four_pads",
+    "starting_point",
+]

@@ -12,12 +12,32 @@ from typing import Literal, get_args
 from truing.machine import Machine
 
 Mechanism = Literal[
-    "feet", "gibs", "rail_first", "rail_second", "rail_packs", "nut", "end_bearing",
-    "screw_blocks", "drive_settings",
-    "column_base", "column_pivot", "lift_home", "drive_home", "head_pivot", "bracket",
-    "bracket_pivot", "end_plate_left", "end_plate_right", "table", "board", "vice",
-    "spindle_bearing", "holder", "collet", "tool",
-]  # fmt: skip
+    "feet",
+    "gibs",
+    "rail_first",
+    "rail_second",
+    "rail_packs",
+    "nut",
+    "end_bearing",
+    "screw_blocks",
+    "drive_settings",
+    "column_base",
+    "column_pivot",
+    "lift_home",
+    "drive_home",
+    "head_pivot",
+    "bracket",
+    "bracket_pivot",
+    "end_plate_left",
+    "end_plate_right",
+    "table",
+    "board",
+    "vice",
+    "spindle_bearing",
+    "holder",
+    "collet",
+    "tool",
+]
 
 ALL: tuple[Mechanism, ...] = get_args(Mechanism)
 RAILS: tuple[Mechanism, ...] = ("rail_first", "rail_second", "rail_packs")

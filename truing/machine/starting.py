@@ -34,11 +34,17 @@ def _slides(
     ways = (("left_right", "X"), ("front_back", "Y"), ("up_down", "Z"))
     return [
         Slide.model_validate(
-            {"direction": way, "letter": letter, "travel_mm": travel, "gib": gib, "drive": drive,
-             "lead_mm": lead}
+            {
+                "direction": way,
+                "letter": letter,
+                "travel_mm": travel,
+                "gib": gib,
+                "drive": drive,
+                "lead_mm": lead,
+            }
         )
         for (way, letter), travel in zip(ways, travels, strict=True)
-    ]  # fmt: skip
+    ]
 
 
 def _column_mill() -> Machine:

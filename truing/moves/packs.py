@@ -78,9 +78,13 @@ def _spot(stack: PadStack) -> Spot:
             told.append(say("instead of {t}", t=_height(stack.before_mm)))
         detail = join(told, ", ") if told else None
     return Spot(
-        label=stack.pad, x_mm=stack.x_mm, y_mm=stack.y_mm, words=words, detail=detail,
+        label=stack.pad,
+        x_mm=stack.x_mm,
+        y_mm=stack.y_mm,
+        words=words,
+        detail=detail,
         sort="stay" if same else "shim",
-    )  # fmt: skip
+    )
 
 
 def _height(stack: Sequence[float]) -> Words:

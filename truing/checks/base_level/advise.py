@@ -88,8 +88,12 @@ def _turn_feet(case: Case[BaseLevelSetup, BaseLevelFinding], feet: Feet) -> Move
             )
         )
     if aimed.share_left:
-        notes.append(plain(f"This base left about {aimed.share_left:.0%} of earlier turns undone; "
-                           "the figures allow for it."))  # fmt: skip
+        notes.append(
+            plain(
+                f"This base left about {aimed.share_left:.0%} of earlier turns undone; "
+                "the figures allow for it."
+            )
+        )
     predicted = [
         prediction(q, after(q.estimate, q.estimate.value - take[q.key], 2 * TAP_SCATTER))
         for q in finding.quantities
@@ -98,8 +102,11 @@ def _turn_feet(case: Case[BaseLevelSetup, BaseLevelFinding], feet: Feet) -> Move
     return Move(
         key="feet",
         mechanism="feet",
-        title=plain("Turn the feet: " + ", ".join(f"{n} up" for n in names) if names
-                    else "The feet stand right within two degrees of a turn"),
+        title=plain(
+            "Turn the feet: " + ", ".join(f"{n} up" for n in names)
+            if names
+            else "The feet stand right within two degrees of a turn"
+        ),
         steps=steps,
         cautions=[BRACE],
         amounts=amounts,
@@ -108,7 +115,11 @@ def _turn_feet(case: Case[BaseLevelSetup, BaseLevelFinding], feet: Feet) -> Move
                 plain("Turns of each foot, seen from above"),
                 [
                     Spot(
-                        label=a.place, x_mm=a.x_mm, y_mm=a.y_mm, words=a.words, detail=a.detail,
+                        label=a.place,
+                        x_mm=a.x_mm,
+                        y_mm=a.y_mm,
+                        words=a.words,
+                        detail=a.detail,
                         sort="up" if a.turns else "stay",
                     )
                     for a in amounts
@@ -118,9 +129,10 @@ def _turn_feet(case: Case[BaseLevelSetup, BaseLevelFinding], feet: Feet) -> Move
         predicted=predicted,
         takes_off=take,
         notes=notes,
-        needs=None if names else plain("No foot has to turn by two degrees or more: this pitch "
-                                       "cannot set it finer."),
-    )  # fmt: skip
+        needs=None
+        if names
+        else plain("No foot has to turn by two degrees or more: this pitch cannot set it finer."),
+    )
 
 
 def _amount(feet: Feet, i: int, lift_mm: float) -> Amount:
@@ -128,9 +140,14 @@ def _amount(feet: Feet, i: int, lift_mm: float) -> Amount:
     turns = lift_mm / feet.pitch_mm
     if turns < LEAST_TURN:
         return Amount(
-            place=foot.name, x_mm=foot.x_mm, y_mm=foot.y_mm, turns=0.0, amount_mm=0.0,
-            words=plain("stays"), detail=None,
-        )  # fmt: skip
+            place=foot.name,
+            x_mm=foot.x_mm,
+            y_mm=foot.y_mm,
+            turns=0.0,
+            amount_mm=0.0,
+            words=plain("stays"),
+            detail=None,
+        )
     return Amount(
         place=foot.name,
         x_mm=foot.x_mm,

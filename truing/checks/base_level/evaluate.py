@@ -128,9 +128,10 @@ def _quantities(setup: BaseLevelSetup, found: dict[str, tuple[Estimate, float]])
         else say("No twist that can be told from nothing: {size}.", size=size)
     )
     quantities = [
-        quantity("twist", "Twist", twist, sentence, gain=gain, measure="twist",
-                 tolerance_key="twist")
-    ]  # fmt: skip
+        quantity(
+            "twist", "Twist", twist, sentence, gain=gain, measure="twist", tolerance_key="twist"
+        )
+    ]
     judged = "level" if setup.school == "earth" else None
     for key, label, sides in (
         ("slope_x", "Slope, left to right", ("right", "left")),
@@ -143,11 +144,15 @@ def _quantities(setup: BaseLevelSetup, found: dict[str, tuple[Estimate, float]])
         side = sides[0] if slope.value > 0 else sides[1]
         quantities.append(
             quantity(
-                key, label, slope,
+                key,
+                label,
+                slope,
                 say("It rises to the {side} by {size}.", side=side, size=size),
-                gain=gain, measure="slope", tolerance_key=judged,
+                gain=gain,
+                measure="slope",
+                tolerance_key=judged,
             )
-        )  # fmt: skip
+        )
     return quantities
 
 
@@ -189,9 +194,11 @@ def _lines(
     ]
     if setup.way == "single":
         lines.append(
-            plain("The level was not turned: its own error, if it has one, is in the slopes. "
-                  "The twist is free of it.")
-        )  # fmt: skip
+            plain(
+                "The level was not turned: its own error, if it has one, is in the slopes. "
+                "The twist is free of it."
+            )
+        )
     elif own is not None:
         lines.append(
             say(
@@ -216,9 +223,11 @@ def _figure(
     b = slope_y.value if level else 0.0
     points = []
     for label, x, y in (
-        ("front left", -half_x, -half_y), ("front right", half_x, -half_y),
-        ("rear right", half_x, half_y), ("rear left", -half_x, half_y),
-    ):  # fmt: skip
+        ("front left", -half_x, -half_y),
+        ("front right", half_x, -half_y),
+        ("rear right", half_x, half_y),
+        ("rear left", -half_x, half_y),
+    ):
         z = (a * x + b * y) / 1000 + twist.value * x * y / 1e6
         points.append(
             WarpPoint(label=label, x_mm=x, y_mm=y, z_mm=z, words=show(z, 0.001, signed=True))

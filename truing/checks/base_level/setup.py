@@ -120,9 +120,11 @@ def _station(
     setup: BaseLevelSetup, lies: Literal["x", "y"], at: float, marked: Literal[1, -1]
 ) -> LevelStation:
     end = {
-        ("y", 1): "to the rear", ("y", -1): "to the front",
-        ("x", 1): "to the right", ("x", -1): "to the left",
-    }[(lies, marked)]  # fmt: skip
+        ("y", 1): "to the rear",
+        ("y", -1): "to the front",
+        ("x", 1): "to the right",
+        ("x", -1): "to the left",
+    }[(lies, marked)]
     lay = (
         f"Lay it front to back at x {place(at)} mm"
         if lies == "y"

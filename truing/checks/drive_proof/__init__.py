@@ -86,15 +86,19 @@ class DriveProof(Plain[DriveProofSetup, DriveProofFinding]):
         elif finding.fails is None:
             found = (
                 "too_close",
-                plain(f"It has not failed yet, but it was not driven far enough to promise {told} "
-                      "either: climb on."),
-            )  # fmt: skip
+                plain(
+                    f"It has not failed yet, but it was not driven far enough to promise {told} "
+                    "either: climb on."
+                ),
+            )
         else:
             found = (
                 "out",
-                plain(f"Your work needs {told}; it should be used up to "
-                      f"{finding.recommended:g} {unit(setup.ladder)}."),
-            )  # fmt: skip
+                plain(
+                    f"Your work needs {told}; it should be used up to "
+                    f"{finding.recommended:g} {unit(setup.ladder)}."
+                ),
+            )
         return self.judged_with(super().judge(setup, finding, tolerances), [found])
 
 

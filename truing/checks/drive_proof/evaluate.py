@@ -134,20 +134,35 @@ def _quantities(
         estimate = got.combine({f"{worst.value:g}:home": 1.0})[0]
         found.append(
             quantity(
-                "return", "Missed zero by", estimate,
-                say("After {v} it came back {d} off zero.",
-                    v=show(worst.value, 1, measure), d=show(abs(estimate.value), 0.001)),
-                gain=1.0, measure="length", tolerance_key="return",
+                "return",
+                "Missed zero by",
+                estimate,
+                say(
+                    "After {v} it came back {d} off zero.",
+                    v=show(worst.value, 1, measure),
+                    d=show(abs(estimate.value), 0.001),
+                ),
+                gain=1.0,
+                measure="length",
+                tolerance_key="return",
             )
-        )  # fmt: skip
+        )
     for key, label, value in (
         ("proven", "Highest proven", proven),
         ("recommended", "Recommended", recommended),
     ):
         if value is not None:
             exact = Estimate(value=value, u=0.0, expanded=0.0)
-            q = quantity(key, label, exact, plain(""), gain=0.0, measure=measure,
-                         tolerance_key=None, signed=False)  # fmt: skip
+            q = quantity(
+                key,
+                label,
+                exact,
+                plain(""),
+                gain=0.0,
+                measure=measure,
+                tolerance_key=None,
+                signed=False,
+            )
             found.append(q.model_copy(update={"words": show(value, 1, measure)}))
     return found
 
@@ -197,9 +212,11 @@ def _lines(
     if fails is None:
         lines.append(plain("It did not fail as far as it was driven: there may be more in it."))
     lines.append(
-        plain("Put back what was raised for the test: extreme settings that stay saved are the "
-              "next crash.")
-    )  # fmt: skip
+        plain(
+            "Put back what was raised for the test: extreme settings that stay saved are the "
+            "next crash."
+        )
+    )
     return lines
 
 

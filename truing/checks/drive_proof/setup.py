@@ -30,44 +30,64 @@ class DriveProofSetup(Setup):
     proven: bool = Field(
         False,
         title="Stops, limit switches and the emergency stop have been tested today",
-        json_schema_extra=hint("Slowly, with a hand on the stop, before anything is fast.",
-                               field="switch"),
-    )  # fmt: skip
+        json_schema_extra=hint(
+            "Slowly, with a hand on the stop, before anything is fast.", field="switch"
+        ),
+    )
     ladder: Ladder = choice(
         "What is raised",
         "feed",
         {"feed": "the feed, at a fixed acceleration", "accel": "the acceleration, at a fixed feed"},
     )
     start: float = Field(
-        1000, gt=0, le=200_000, title="First step",
+        1000,
+        gt=0,
+        le=200_000,
+        title="First step",
         json_schema_extra=hint("mm/min for a feed, mm/s² for an acceleration.", field="number"),
-    )  # fmt: skip
+    )
     step: float = Field(
-        500, gt=0, le=100_000, title="Raise it each time by",
+        500,
+        gt=0,
+        le=100_000,
+        title="Raise it each time by",
         json_schema_extra=hint("", field="number"),
-    )  # fmt: skip
+    )
     top: float = Field(
-        5000, gt=0, le=200_000, title="Stop at",
+        5000,
+        gt=0,
+        le=200_000,
+        title="Stop at",
         json_schema_extra=hint("No higher than the maker of the drive allows.", field="number"),
-    )  # fmt: skip
+    )
     fixed: float = Field(
-        200, gt=0, le=200_000, title="Fixed meanwhile",
-        json_schema_extra=hint("The acceleration in mm/s², or the feed in mm/min.",
-                               field="number"),
-    )  # fmt: skip
+        200,
+        gt=0,
+        le=200_000,
+        title="Fixed meanwhile",
+        json_schema_extra=hint("The acceleration in mm/s², or the feed in mm/min.", field="number"),
+    )
     wanted: float = Field(
-        1000, gt=0, le=200_000, title="Your work needs",
-        json_schema_extra=hint("The fastest you would use, same unit as the steps.",
-                               field="number"),
-    )  # fmt: skip
+        1000,
+        gt=0,
+        le=200_000,
+        title="Your work needs",
+        json_schema_extra=hint(
+            "The fastest you would use, same unit as the steps.", field="number"
+        ),
+    )
     travel_mm: Mm = length(
         "Length of each run", 200.0, gt=1, le=10000, prompt="To and fro, clear of the stops."
     )
     cycles: int = Field(
-        10, ge=1, le=1000, title="Runs to and fro at each step",
-        json_schema_extra=hint("Then back to zero: smooth is not the same as accurate.",
-                               field="integer"),
-    )  # fmt: skip
+        10,
+        ge=1,
+        le=1000,
+        title="Runs to and fro at each step",
+        json_schema_extra=hint(
+            "Then back to zero: smooth is not the same as accurate.", field="integer"
+        ),
+    )
 
     @model_validator(mode="after")
     def _climbs(self) -> DriveProofSetup:
@@ -101,13 +121,21 @@ def stations(setup: DriveProofSetup, readings: Sequence[Reading] = ()) -> list[S
         key = f"{value:g}"
         found += [_run(setup, value), _return(setup, value)]
         grade = next(
-            (r.grade for r in reversed(readings)
-             if isinstance(r, GradeReading) and r.station == key), None
-        )  # fmt: skip
+            (
+                r.grade
+                for r in reversed(readings)
+                if isinstance(r, GradeReading) and r.station == key
+            ),
+            None,
+        )
         home = next(
-            (r.shown_mm for r in reversed(readings)
-             if isinstance(r, LengthReading) and r.station == f"{key}:home"), None
-        )  # fmt: skip
+            (
+                r.shown_mm
+                for r in reversed(readings)
+                if isinstance(r, LengthReading) and r.station == f"{key}:home"
+            ),
+            None,
+        )
         if grade != "clean" or home is None or abs(home) > LOST_MM:
             break
     return found

@@ -21,9 +21,12 @@ def _fit(case: Case[GibShimSetup, GibShimFinding]) -> Move:
     there = [setup.fitted_mm] if setup.way == "fitted" else setup.there_mm
     wanted = finding.shim.value + sum(there)
     fits = sorted(
-        {round(s.thickness_mm, 6) for s in case.stock if s.count > 0 and
-         s.thickness_mm <= wanted + 1e-6}
-    )  # fmt: skip
+        {
+            round(s.thickness_mm, 6)
+            for s in case.stock
+            if s.count > 0 and s.thickness_mm <= wanted + 1e-6
+        }
+    )
     q = next(q for q in finding.quantities if q.key == "shift")
     common = {
         "key": "gib_shim",
@@ -68,20 +71,26 @@ def _fit(case: Case[GibShimSetup, GibShimFinding]) -> Move:
                 plain("Trace or print the template, stick it to the stock, and cut it out."),
                 plain("Punch the oil holes in line with those of the gib; clear the screw."),
                 plain("Oil it on to the back, the side that does not slide. Fold the tabs round."),
-                plain("Put the gib back until it just drags, and measure how much further in it "
-                      "now sits."),
+                plain(
+                    "Put the gib back until it just drags, and measure how much further in it "
+                    "now sits."
+                ),
             ],
             "stacks": [
                 PadStack(
-                    pad="behind the gib", x_mm=0.0, y_mm=0.0, before_mm=list(there),
-                    after_mm=[chosen], words=show(chosen, 0.001),
+                    pad="behind the gib",
+                    x_mm=0.0,
+                    y_mm=0.0,
+                    before_mm=list(there),
+                    after_mm=[chosen],
+                    words=show(chosen, 0.001),
                 )
             ],
             "predicted": [prediction(q, after(q.estimate, q.estimate.value - took, share))],
             "takes_off": {"shift": took},
             "notes": notes,
         }
-    )  # fmt: skip
+    )
 
 
 def _needs(case: Case[GibShimSetup, GibShimFinding], wanted: float) -> Words:

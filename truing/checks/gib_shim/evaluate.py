@@ -139,14 +139,36 @@ def _quantities(
     else:
         sentence = say("The gib came back {size} further than wanted.", size=size)
     return [
-        quantity("shift", "Shift still wanted", missing, sentence, gain=gain_missing,
-                 measure="length", tolerance_key="shift"),
-        quantity("taper", "Taper", taper,
-                 say("One in {n}.", n=f"{1000 / taper.value:.0f}"), gain=gain, measure="slope",
-                 tolerance_key=None, signed=False),
-        quantity("shim", "Shim", shim, plain(""), gain=0.0, measure="length", tolerance_key=None,
-                 signed=False),
-    ]  # fmt: skip
+        quantity(
+            "shift",
+            "Shift still wanted",
+            missing,
+            sentence,
+            gain=gain_missing,
+            measure="length",
+            tolerance_key="shift",
+        ),
+        quantity(
+            "taper",
+            "Taper",
+            taper,
+            say("One in {n}.", n=f"{1000 / taper.value:.0f}"),
+            gain=gain,
+            measure="slope",
+            tolerance_key=None,
+            signed=False,
+        ),
+        quantity(
+            "shim",
+            "Shim",
+            shim,
+            plain(""),
+            gain=0.0,
+            measure="length",
+            tolerance_key=None,
+            signed=False,
+        ),
+    ]
 
 
 def _lines(setup: GibShimSetup, taper: Estimate, history: History) -> list[Words]:

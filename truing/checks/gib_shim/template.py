@@ -48,8 +48,12 @@ def _outline(x0: float, y0: float, setup: GibShimSetup) -> Line:
         half = min(setup.relief_mm, width * 0.9) / 2
         mid = y0 + width / 2
         # a notch takes the place of the tab on the side of the screw
-        points += [(x0, mid - half), (x0 + deep, mid - half), (x0 + deep, mid + half),
-                   (x0, mid + half)]  # fmt: skip
+        points += [
+            (x0, mid - half),
+            (x0 + deep, mid - half),
+            (x0 + deep, mid + half),
+            (x0, mid + half),
+        ]
     elif tab:
         points += [(x0, low), (x0 - tab, low), (x0 - tab, high), (x0, high)]
     points.append((x0, y0 + width))

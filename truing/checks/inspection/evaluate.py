@@ -80,15 +80,26 @@ def evaluate(
         travel = got.combine({key: 1.0})[0]
         scales[d] = scale_length_mm(travel.value, setup.readhead_mm)
         quantities.append(
-            quantity(key, f"Travel {DIRECTIONS[d]}", travel, plain(""), gain=1.0,
-                     measure="length", tolerance_key=None, signed=False)
-        )  # fmt: skip
+            quantity(
+                key,
+                f"Travel {DIRECTIONS[d]}",
+                travel,
+                plain(""),
+                gain=1.0,
+                measure="length",
+                tolerance_key=None,
+                signed=False,
+            )
+        )
     return InspectionFinding(
         quantities=quantities,
         stations=got.station_means() if got else [],
         notes=[
-            Note(tone="look" if s.grade in ("danger", "dry") else "info", station=s.station,
-                 text=plain(f"{s.label}: {s.text or _without(s.grade)}"))
+            Note(
+                tone="look" if s.grade in ("danger", "dry") else "info",
+                station=s.station,
+                text=plain(f"{s.label}: {s.text or _without(s.grade)}"),
+            )
             for s in open_
         ],
         spread=got.own if got else Spread(),
@@ -99,7 +110,7 @@ def evaluate(
         mended=[s for s in listed if s.grade == "mended"],
         looked=len(seen),
         scales_mm=scales,
-    )  # fmt: skip
+    )
 
 
 def _without(grade: str) -> str:
@@ -115,9 +126,12 @@ def _lines(listed: Sequence[Seen], scales: dict[Direction, float]) -> list[Words
     mended = [s for s in listed if s.grade == "mended"]
     if mended:
         lines.append(
-            plain("Put right on the way: " + "; ".join(
-                f"{s.label.lower()}{' – ' + s.text if s.text else ''}" for s in mended) + ".")
-        )  # fmt: skip
+            plain(
+                "Put right on the way: "
+                + "; ".join(f"{s.label.lower()}{' – ' + s.text if s.text else ''}" for s in mended)
+                + "."
+            )
+        )
     for d, scale in scales.items():
         lines.append(
             say(

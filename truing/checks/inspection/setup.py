@@ -34,9 +34,10 @@ class InspectionSetup(Setup):
         ge=0,
         le=40,
         title="Oil points",
-        json_schema_extra=hint("Count nipples, cups and balls. Each is seen to flow.",
-                               field="integer"),
-    )  # fmt: skip
+        json_schema_extra=hint(
+            "Count nipples, cups and balls. Each is seen to flow.", field="integer"
+        ),
+    )
     travels: bool = Field(
         True,
         title="Measure how far each slide travels",
@@ -72,26 +73,40 @@ def stations(setup: InspectionSetup) -> list[Station]:
     """The walk, the oil points, the travels."""
     found = [
         Station(
-            key=key, label=place(key).label, prompt=place(key).look, group="walk",
-            x_mm=0.0, y_mm=0.0, reads="observation", grades=FOUND,
+            key=key,
+            label=place(key).label,
+            prompt=place(key).look,
+            group="walk",
+            x_mm=0.0,
+            y_mm=0.0,
+            reads="observation",
+            grades=FOUND,
         )
         for key in setup.places
-    ]  # fmt: skip
+    ]
     found += [
         Station(
-            key=f"oil:{i + 1}", label=f"oil point {i + 1}",
+            key=f"oil:{i + 1}",
+            label=f"oil point {i + 1}",
             prompt=f"Oil point {i + 1}: pump, wipe, and watch where it should come out.",
-            group="oil", x_mm=0.0, y_mm=0.0, reads="observation", grades=OIL,
+            group="oil",
+            x_mm=0.0,
+            y_mm=0.0,
+            reads="observation",
+            grades=OIL,
         )
         for i in range(setup.oil_points)
-    ]  # fmt: skip
+    ]
     if setup.travels:
         found += [
             Station(
-                key=f"travel:{d}", label=f"travel {DIRECTIONS[d]}",
+                key=f"travel:{d}",
+                label=f"travel {DIRECTIONS[d]}",
                 prompt=f"Run it {DIRECTIONS[d]} from stop to stop by hand: how far?",
-                group="travel", x_mm=0.0, y_mm=0.0,
+                group="travel",
+                x_mm=0.0,
+                y_mm=0.0,
             )
             for d in setup.directions
-        ]  # fmt: skip
+        ]
     return found

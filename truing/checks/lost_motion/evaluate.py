@@ -65,8 +65,16 @@ def evaluate(
     return LostMotionFinding(
         quantities=[
             _worst(setup, worst, lost[worst]),
-            quantity("mean", "Mean along the travel", mean, plain(""), gain=gain,
-                     measure="length", tolerance_key=None, signed=False),
+            quantity(
+                "mean",
+                "Mean along the travel",
+                mean,
+                plain(""),
+                gain=gain,
+                measure="length",
+                tolerance_key=None,
+                signed=False,
+            ),
             *_share_quantities(shares),
         ],
         stations=got.station_means(),
@@ -80,7 +88,7 @@ def evaluate(
         mean=mean,
         uneven=uneven,
         shares=shares,
-    )  # fmt: skip
+    )
 
 
 def _worst(setup: LostMotionSetup, worst: str, estimate: Estimate) -> Quantity:
@@ -92,9 +100,15 @@ def _worst(setup: LostMotionSetup, worst: str, estimate: Estimate) -> Quantity:
         else say("No lost motion that can be told from nothing: {size}.", size=size)
     )
     return quantity(
-        "lost", "Lost motion, worst place", estimate, sentence, gain=math.sqrt(2),
-        measure="length", tolerance_key=TOLERANCE_KEYS[setup.cutting], signed=False,
-    )  # fmt: skip
+        "lost",
+        "Lost motion, worst place",
+        estimate,
+        sentence,
+        gain=math.sqrt(2),
+        measure="length",
+        tolerance_key=TOLERANCE_KEYS[setup.cutting],
+        signed=False,
+    )
 
 
 def _shares(setup: LostMotionSetup, got: Gathered, mean: Estimate) -> dict[str, Estimate]:
@@ -114,11 +128,18 @@ def _shares(setup: LostMotionSetup, got: Gathered, mean: Estimate) -> dict[str, 
 def _share_quantities(shares: dict[str, Estimate]) -> list[Quantity]:
     return [
         quantity(
-            f"share:{link}", capital(title_of(link)), estimate, plain(""), gain=1.0,
-            measure="length", tolerance_key=None, deduced=link == "rest", signed=link == "rest",
+            f"share:{link}",
+            capital(title_of(link)),
+            estimate,
+            plain(""),
+            gain=1.0,
+            measure="length",
+            tolerance_key=None,
+            deduced=link == "rest",
+            signed=link == "rest",
         )
         for link, estimate in shares.items()
-    ]  # fmt: skip
+    ]
 
 
 def title_of(link: str) -> str:
@@ -170,10 +191,14 @@ def _along(setup: LostMotionSetup, lost: dict[str, Estimate]) -> list[CurveFigur
     if len(lost) < 3:
         return []
     points = [
-        CurvePoint(label=place(float(p)), at_mm=float(p), off_mm=e.value,
-                   words=show(e.value, max(e.expanded / 3, 1e-4)))
+        CurvePoint(
+            label=place(float(p)),
+            at_mm=float(p),
+            off_mm=e.value,
+            words=show(e.value, max(e.expanded / 3, 1e-4)),
+        )
         for p, e in sorted(lost.items(), key=lambda item: float(item[0]))
-    ]  # fmt: skip
+    ]
     span = points[-1].at_mm - points[0].at_mm
     return [
         CurveFigure(

@@ -35,8 +35,9 @@ def waterfall(
     for link, share in shares.items():
         deduced = link == "rest"
         label = "all the rest (deduced)" if deduced else LINKS[link][0]  # type: ignore[index]
-        bars.append(_bar(label, at, at + share.value, share.value, "deduced" if deduced else
-                         "share"))  # fmt: skip
+        bars.append(
+            _bar(label, at, at + share.value, share.value, "deduced" if deduced else "share")
+        )
         at += share.value
     limit = 0.02 if setup.cutting == "both" else 0.05
     return WaterfallFigure(

@@ -14,15 +14,26 @@ from truing.measure.words import place
 
 Link = Literal["wheel", "coupling", "bearing", "nut"]
 LINKS: dict[Link, tuple[str, str]] = {
-    "wheel": ("handwheel on its shaft", "Hold the shaft still, turn the handwheel to and fro, and "
-              "read what it moves at the graduation, as travel."),
-    "coupling": ("coupling or gear", "Hold the screw still, turn the motor or the gear to and fro, "
-                 "and read it as travel."),
-    "bearing": ("end float of the screw", "Dial on the end of the screw: push and pull the slide "
-                "hard, and read how far the screw moves along."),
-    "nut": ("nut on the screw", "Dial from the screw to the slide: push and pull, and read how far "
-            "the slide moves on the screw."),
-}  # fmt: skip
+    "wheel": (
+        "handwheel on its shaft",
+        "Hold the shaft still, turn the handwheel to and fro, and "
+        "read what it moves at the graduation, as travel.",
+    ),
+    "coupling": (
+        "coupling or gear",
+        "Hold the screw still, turn the motor or the gear to and fro, and read it as travel.",
+    ),
+    "bearing": (
+        "end float of the screw",
+        "Dial on the end of the screw: push and pull the slide "
+        "hard, and read how far the screw moves along.",
+    ),
+    "nut": (
+        "nut on the screw",
+        "Dial from the screw to the slide: push and pull, and read how far "
+        "the slide moves on the screw.",
+    ),
+}
 """What each link is called, and how its slack is read, from the hand to the slide."""
 
 
@@ -86,9 +97,11 @@ class LostMotionSetup(Setup):
     def links(self) -> list[Link]:
         """The links that are read by themselves."""
         asked: dict[Link, bool] = {
-            "wheel": self.read_wheel, "coupling": self.read_coupling,
-            "bearing": self.read_bearing, "nut": self.read_nut,
-        }  # fmt: skip
+            "wheel": self.read_wheel,
+            "coupling": self.read_coupling,
+            "bearing": self.read_bearing,
+            "nut": self.read_nut,
+        }
         return [link for link, read in asked.items() if read]
 
 

@@ -50,8 +50,10 @@ def advise(case: Case[RailParallelSetup, RailParallelFinding]) -> Advice:
         steps=[
             plain("Tighten one bolt at each end first, at the distance it should have."),
             plain("Then from the fixed end, one bolt at a time: slacken, push, tighten, read."),
-            plain("Or let the carriage set it: slacken the second rail, run the carriage to a "
-                  "bolt, tighten that bolt, run on to the next."),
+            plain(
+                "Or let the carriage set it: slacken the second rail, run the carriage to a "
+                "bolt, tighten that bolt, run on to the next."
+            ),
             plain("Measure all places again: a rail springs."),
         ],
         cautions=[ISOLATE, SUPPORT],
@@ -60,8 +62,13 @@ def advise(case: Case[RailParallelSetup, RailParallelFinding]) -> Advice:
             plan_figure(
                 plain("Pushes, seen from above"),
                 [
-                    Spot(label=a.place, x_mm=a.x_mm, y_mm=a.y_mm, words=a.words,
-                         sort="stay" if not a.amount_mm else "out" if a.amount_mm > 0 else "in")
+                    Spot(
+                        label=a.place,
+                        x_mm=a.x_mm,
+                        y_mm=a.y_mm,
+                        words=a.words,
+                        sort="stay" if not a.amount_mm else "out" if a.amount_mm > 0 else "in",
+                    )
                     for a in amounts
                 ],
             )
@@ -69,5 +76,5 @@ def advise(case: Case[RailParallelSetup, RailParallelFinding]) -> Advice:
         predicted=predicted,
         takes_off={"taper": case.finding.taper.value},
         needs=None if moved else plain("No bolt stands off by what could be pushed."),
-    )  # fmt: skip
+    )
     return Advice(moves=[move], leave=None, remarks=[])

@@ -63,19 +63,31 @@ def evaluate(
     wider = "far" if taper.value > 0 else "fixed"
     quantities = [
         quantity(
-            "taper", "Taper, end to end", taper,
+            "taper",
+            "Taper, end to end",
+            taper,
             say("The rails are {size} wider apart at the {end} end.", size=size, end=wider)
             if taper.visible
             else say("No taper that can be told from nothing: {size}.", size=size),
-            gain=gain, measure="length", tolerance_key="taper",
+            gain=gain,
+            measure="length",
+            tolerance_key="taper",
         ),
         quantity(
-            "wave", "Waviness", wave,
-            say("Beside that the distance wavers by {w}.",
-                w=show_estimate(wave.value, wave.expanded, "length")),
-            gain=math.sqrt(2), measure="length", tolerance_key="wave", floor=floor, signed=False,
+            "wave",
+            "Waviness",
+            wave,
+            say(
+                "Beside that the distance wavers by {w}.",
+                w=show_estimate(wave.value, wave.expanded, "length"),
+            ),
+            gain=math.sqrt(2),
+            measure="length",
+            tolerance_key="wave",
+            floor=floor,
+            signed=False,
         ),
-    ]  # fmt: skip
+    ]
     return RailParallelFinding(
         quantities=quantities,
         stations=got.station_means(left),
@@ -90,8 +102,12 @@ def evaluate(
                     Curve(
                         name="second rail",
                         points=[
-                            CurvePoint(label=place(float(k)), at_mm=float(k), off_mm=v,
-                                       words=show(v, 0.001, signed=True))
+                            CurvePoint(
+                                label=place(float(k)),
+                                at_mm=float(k),
+                                off_mm=v,
+                                words=show(v, 0.001, signed=True),
+                            )
                             for k, v in off.items()
                         ],
                     )
@@ -106,4 +122,4 @@ def evaluate(
         off_mm=off,
         taper=taper,
         wave=wave,
-    )  # fmt: skip
+    )

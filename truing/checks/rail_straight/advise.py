@@ -61,8 +61,10 @@ def _push(case: StraightCase, rails: Rails) -> Move:
         title=plain(f"Push {len(moved)} bolt{'s' if len(moved) != 1 else ''} of the first rail"),
         steps=[
             plain("Begin at the fixed end. Slacken one bolt at a time, its neighbours nipped."),
-            plain("Push the rail with a clamp or a wedge until the needle shows the figure, "
-                  "tighten, and read: it jumps."),
+            plain(
+                "Push the rail with a clamp or a wedge until the needle shows the figure, "
+                "tighten, and read: it jumps."
+            ),
             plain("After the last bolt start from the first again with a full pass."),
         ],
         cautions=[ISOLATE, SUPPORT],
@@ -71,18 +73,21 @@ def _push(case: StraightCase, rails: Rails) -> Move:
             plan_figure(
                 plain("Pushes, seen from above"),
                 [
-                    Spot(label=a.place, x_mm=a.x_mm, y_mm=a.y_mm, words=a.words,
-                         sort="stay" if not a.amount_mm else "out" if a.amount_mm > 0 else "in")
+                    Spot(
+                        label=a.place,
+                        x_mm=a.x_mm,
+                        y_mm=a.y_mm,
+                        words=a.words,
+                        sort="stay" if not a.amount_mm else "out" if a.amount_mm > 0 else "in",
+                    )
                     for a in amounts
                 ],
             )
         ],
-        predicted=[
-            prediction(q, Estimate(value=then.value, u=big / 2, expanded=big))
-        ],
+        predicted=[prediction(q, Estimate(value=then.value, u=big / 2, expanded=big))],
         takes_off={"straight": q.estimate.value - then.value},
         needs=None if moved else plain("No bolt stands off the line by what could be pushed."),
-    )  # fmt: skip
+    )
 
 
 def _needle(case: StraightCase, key: str, off: float) -> Words | None:
@@ -103,10 +108,15 @@ def _shim(case: StraightCase, rails: Rails) -> Move:
     q = case.finding.quantities[0]
     if plan is None:
         return Move(
-            key="rail_heights", mechanism="rail_packs", title=plain("Shim under the first rail"),
-            steps=[plain("Get the stock first.")], cautions=[SHARP], predicted=[], takes_off={},
+            key="rail_heights",
+            mechanism="rail_packs",
+            title=plain("Shim under the first rail"),
+            steps=[plain("Get the stock first.")],
+            cautions=[SHARP],
+            predicted=[],
+            takes_off={},
             needs=why_not,
-        )  # fmt: skip
+        )
     left = max(plan.left_mm) - min(plan.left_mm)
     stacks = pad_stacks(pads, plan.stacks_mm)
     return Move(

@@ -72,10 +72,26 @@ def evaluate(
     )
     return RailStraightFinding(
         quantities=[
-            quantity("straight", "Straightness", estimate, sentence, gain=math.sqrt(2),
-                     measure="length", tolerance_key="straight", floor=floor, signed=False),
-            quantity("slope", "Slope to the edge", slope, plain(""),
-                     gain=1000 / (max(xs) - min(xs)), measure="slope", tolerance_key=None),
+            quantity(
+                "straight",
+                "Straightness",
+                estimate,
+                sentence,
+                gain=math.sqrt(2),
+                measure="length",
+                tolerance_key="straight",
+                floor=floor,
+                signed=False,
+            ),
+            quantity(
+                "slope",
+                "Slope to the edge",
+                slope,
+                plain(""),
+                gain=1000 / (max(xs) - min(xs)),
+                measure="slope",
+                tolerance_key=None,
+            ),
         ],
         stations=got.station_means(_left(setup, got, off)),
         notes=[
@@ -92,7 +108,7 @@ def evaluate(
         straightness=estimate,
         edge_mm=edge,
         last_pass=last_pass,
-    )  # fmt: skip
+    )
 
 
 def _after_setting(
@@ -179,8 +195,12 @@ def _jumps(
 def _lines(setup: RailStraightSetup, edge: dict[str, float], last_pass: bool) -> list[Words]:
     lines = [plain(f"Measured from the line {LINES[setup.line]}.")]
     if not last_pass:
-        lines.append(plain("As the bolts were set. A full pass from the first bolt is still to "
-                           "come, and only that counts."))  # fmt: skip
+        lines.append(
+            plain(
+                "As the bolts were set. A full pass from the first bolt is still to "
+                "come, and only that counts."
+            )
+        )
     if edge:
         own = line_through([float(k) for k in edge], list(edge.values()), setup.line)
         lines.append(
@@ -193,9 +213,11 @@ def _lines(setup: RailStraightSetup, edge: dict[str, float], last_pass: bool) ->
                 s=show(setup.sag_mm, 0.001),
             )
             if setup.sag_mm
-            else plain("The edge’s sag, whatever it is, is in the rail’s figure: support it at "
-                       "0.22 of its length from each end.")
-        )  # fmt: skip
+            else plain(
+                "The edge’s sag, whatever it is, is in the rail’s figure: support it at "
+                "0.22 of its length from each end."
+            )
+        )
     return lines
 
 
@@ -206,12 +228,14 @@ def _figure(setup: RailStraightSetup, off: dict[str, float], edge: dict[str, flo
             reference=reference,
             points=[
                 CurvePoint(
-                    label=place(float(k)), at_mm=float(k), off_mm=v,
+                    label=place(float(k)),
+                    at_mm=float(k),
+                    off_mm=v,
                     words=show(v, 0.001, signed=True),
                 )
                 for k, v in values.items()
             ],
-        )  # fmt: skip
+        )
 
     curves = [curve("rail", off, False)]
     if edge:

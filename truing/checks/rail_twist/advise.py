@@ -62,10 +62,15 @@ def _shim(case: TwistCase, rails: Rails) -> Move:
     q = finding.quantities[0]
     if plan is None:
         return Move(
-            key="rail_heights", mechanism="rail_packs", title=plain("Shim under the rails"),
-            steps=[plain("Get the stock first.")], cautions=[SHARP], predicted=[], takes_off={},
+            key="rail_heights",
+            mechanism="rail_packs",
+            title=plain("Shim under the rails"),
+            steps=[plain("Get the stock first.")],
+            cautions=[SHARP],
+            predicted=[],
+            takes_off={},
             needs=why_not,
-        )  # fmt: skip
+        )
     stacks = pad_stacks(pads, plan.stacks_mm)
     if case.setup.way == "stations":
         left = max(plan.left_mm) - min(plan.left_mm)

@@ -41,9 +41,12 @@ _TWIST: dict[str, dict[str, float]] = {
     "bridge": {"B": 1.0, "A": -1.0},
     "fourth": {"fourth": 0.5},
     "corners": {
-        "front right": 0.5, "rear left": 0.5, "front left": -0.5, "rear right": -0.5,
+        "front right": 0.5,
+        "rear left": 0.5,
+        "front left": -0.5,
+        "rear right": -0.5,
     },
-}  # fmt: skip
+}
 
 
 def evaluate(
@@ -88,8 +91,15 @@ def _twist_quantity(
         sentence = say("The diagonal {a}–{b} lies {size} low.", a=one, b=other, size=size)
     else:
         sentence = say("No twist that can be told from nothing: {size}.", size=size)
-    return quantity("twist", f"Twist, {setup.stage}", w, sentence, gain=gain, measure="length",
-                    tolerance_key=setup.stage)  # fmt: skip
+    return quantity(
+        "twist",
+        f"Twist, {setup.stage}",
+        w,
+        sentence,
+        gain=gain,
+        measure="length",
+        tolerance_key=setup.stage,
+    )
 
 
 def _lines(setup: RailTwistSetup, w: Estimate) -> list[Words]:
@@ -151,8 +161,17 @@ def _many(setup: RailTwistSetup, got: Gathered, history: History) -> RailTwistFi
     order = [*ends["first"], *reversed(ends["second"])]
     return RailTwistFinding(
         quantities=[
-            quantity("twist", f"Out of plane, {setup.stage}", zone, sentence, gain=math.sqrt(2),
-                     measure="length", tolerance_key=setup.stage, floor=floor, signed=False)
+            quantity(
+                "twist",
+                f"Out of plane, {setup.stage}",
+                zone,
+                sentence,
+                gain=math.sqrt(2),
+                measure="length",
+                tolerance_key=setup.stage,
+                floor=floor,
+                signed=False,
+            )
         ],
         stations=got.station_means(heights),
         notes=got.notes("The shape stands."),
@@ -169,13 +188,17 @@ def _many(setup: RailTwistSetup, got: Gathered, history: History) -> RailTwistFi
         twist=zone,
         heights_mm=heights,
         low="",
-    )  # fmt: skip
+    )
 
 
 def _corner_figure(setup: RailTwistSetup, heights: dict[str, float]) -> WarpFigure:
     x, y = setup.apart_mm / 2, setup.length_mm / 2
-    at = {"front left": (-x, -y), "front right": (x, -y), "rear right": (x, y),
-          "rear left": (-x, y)}  # fmt: skip
+    at = {
+        "front left": (-x, -y),
+        "front right": (x, -y),
+        "rear right": (x, y),
+        "rear left": (-x, y),
+    }
     return _figure([(c, *at[c], heights[c]) for c in at], max(setup.length_mm, setup.apart_mm))
 
 

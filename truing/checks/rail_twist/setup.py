@@ -125,17 +125,22 @@ def stations(setup: RailTwistSetup) -> list[RailStation]:
         ]
     if setup.way == "corners":
         places = {
-            "front left": (-x, -y), "front right": (x, -y),
-            "rear left": (-x, y), "rear right": (x, y),
-        }  # fmt: skip
+            "front left": (-x, -y),
+            "front right": (x, -y),
+            "rear left": (-x, y),
+            "rear right": (x, y),
+        }
         order = ("front left", "front right", "rear right", "rear left")
         return [
             RailStation(
-                key=c, label=c, prompt=f"Height of the rail at the {c}.",
-                x_mm=places[c][0], y_mm=places[c][1],
+                key=c,
+                label=c,
+                prompt=f"Height of the rail at the {c}.",
+                x_mm=places[c][0],
+                y_mm=places[c][1],
             )
             for c in order
-        ]  # fmt: skip
+        ]
     found = []
     sides: tuple[tuple[Which, int], ...] = (("first", -1), ("second", 1))
     low, high = min(setup.places_mm), max(setup.places_mm)

@@ -38,9 +38,13 @@ class ScrewCentre(Plain[ScrewCentreSetup, ScrewCentreFinding]):
 
     def propose(self, machine: Machine, part: str = "") -> ScrewCentreSetup | None:
         slide = next(
-            (s for s in machine.slides
-             if s.drive in ("screw", "ball_screw") and part in ("", s.direction)), None
-        )  # fmt: skip
+            (
+                s
+                for s in machine.slides
+                if s.drive in ("screw", "ball_screw") and part in ("", s.direction)
+            ),
+            None,
+        )
         if slide is None:
             return None
         return ScrewCentreSetup.model_validate(

@@ -54,12 +54,14 @@ def _centre(case: Case[ScrewCentreSetup, ScrewCentreFinding], end: int) -> Move:
         steps=[
             plain(f"Run the slide to the {name} end, so that the nut holds the screw there."),
             plain("Slacken the block; set it to the figures of the needle, both ways."),
-            plain("Tighten crosswise, watch the needle, and turn the screw by hand: it has to turn "
-                  "as freely as in mid travel."),
+            plain(
+                "Tighten crosswise, watch the needle, and turn the screw by hand: it has to turn "
+                "as freely as in mid travel."
+            ),
             plain("Read that end again, then the other."),
         ],
         cautions=[STILL, "An upright slide falls when its screw is let go: support it first."],
         targets=targets,
         predicted=[prediction(q, after(q.estimate, 0.0, TAP_SCATTER)) for q in here],
         takes_off={q.key: q.estimate.value for q in here},
-    )  # fmt: skip
+    )

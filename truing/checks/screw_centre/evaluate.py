@@ -53,12 +53,20 @@ def evaluate(
             size = show_estimate(abs(estimate.value), estimate.expanded, "length")
             quantities.append(
                 quantity(
-                    key, f"{capital(end)} end, {way}", estimate,
-                    say("The {end} end stands {size} off the middle, {way}.", end=end, size=size,
-                        way=way),
-                    gain=gain, measure="length", tolerance_key="off",
+                    key,
+                    f"{capital(end)} end, {way}",
+                    estimate,
+                    say(
+                        "The {end} end stands {size} off the middle, {way}.",
+                        end=end,
+                        size=size,
+                        way=way,
+                    ),
+                    gain=gain,
+                    measure="length",
+                    tolerance_key="off",
                 )
-            )  # fmt: skip
+            )
     if not off:
         raise Problem(
             "No end block has been read at both of its limits yet.",

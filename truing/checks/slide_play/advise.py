@@ -46,10 +46,12 @@ def advise(case: Case[SlidePlaySetup, SlidePlayFinding]) -> Advice:
             moves=[],
             leave=_leave(loosest),
             remarks=[
-                plain("The gib cannot go in further. “Shim behind a gib” tells how thick a shim "
-                      "brings it back into its range.")
+                plain(
+                    "The gib cannot go in further. “Shim behind a gib” tells how thick a shim "
+                    "brings it back into its range."
+                )
             ],
-        )  # fmt: skip
+        )
     if take <= 0 and not tight:
         stays = show(loosest - max(tightest - LEAVE_MM, 0.0), 0.001)
         return Advice(

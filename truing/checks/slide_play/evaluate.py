@@ -68,10 +68,15 @@ def _worst(setup: SlidePlaySetup, key: str, estimate: Estimate) -> Quantity:
     where = at_place(float(key), setup.slide)
     size = show_estimate(estimate.value, estimate.expanded, "length")
     return quantity(
-        "play", "Play, worst place", estimate,
+        "play",
+        "Play, worst place",
+        estimate,
         say("It shakes by {size} at {where}.", size=size, where=where),
-        gain=1.0, measure="length", tolerance_key="play", signed=False,
-    )  # fmt: skip
+        gain=1.0,
+        measure="length",
+        tolerance_key="play",
+        signed=False,
+    )
 
 
 def _signs(play: dict[str, Estimate]) -> list[Note]:

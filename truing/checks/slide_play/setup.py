@@ -51,15 +51,23 @@ class SlidePlaySetup(Setup):
         ),
     )
     screw_deg: float = Field(
-        0.0, ge=0, le=75, title="Angle of the screw to the flank’s normal (degrees)",
-        json_schema_extra=hint("0 when it presses square on the gib.", field="number",
-                               advanced=True),
-    )  # fmt: skip
+        0.0,
+        ge=0,
+        le=75,
+        title="Angle of the screw to the flank’s normal (degrees)",
+        json_schema_extra=hint(
+            "0 when it presses square on the gib.", field="number", advanced=True
+        ),
+    )
     reading_deg: float = Field(
-        0.0, ge=0, le=75, title="Angle of the reading to the flank’s normal (degrees)",
-        json_schema_extra=hint("A level dial on a 55° dovetail reads at 35.", field="number",
-                               advanced=True),
-    )  # fmt: skip
+        0.0,
+        ge=0,
+        le=75,
+        title="Angle of the reading to the flank’s normal (degrees)",
+        json_schema_extra=hint(
+            "A level dial on a 55° dovetail reads at 35.", field="number", advanced=True
+        ),
+    )
     at_its_end: bool = Field(
         False,
         title="The gib’s screw is at its end",

@@ -137,8 +137,11 @@ def _sentence(
     if not x.visible:
         return say(
             "{axis}{at}: no lean that can be told from nothing: {size}, that is {over}.",
-            axis=axis, at=at, size=size, over=over,
-        )  # fmt: skip
+            axis=axis,
+            at=at,
+            size=size,
+            over=over,
+        )
     return say(
         "The top {side}{at}: {size}, that is {over}.",
         side=sides[0] if x.value > 0 else sides[1],

@@ -167,7 +167,11 @@ def shim_bracket(case: TramCase, bracket: Bracket, q: Quantity) -> Move:
         cautions=[ISOLATE, "A spindle that hangs on loose screws drops: hold it.", SHARP],
         stacks=[
             PadStack(
-                pad=name, x_mm=0, y_mm=y, before_mm=before, after_mm=now,
+                pad=name,
+                x_mm=0,
+                y_mm=y,
+                before_mm=before,
+                after_mm=now,
                 words=stack_words(before, now),
             )
             for name, y, before, now in rows
@@ -177,4 +181,4 @@ def shim_bracket(case: TramCase, bracket: Bracket, q: Quantity) -> Move:
         notes=_shim_notes(case, 0.0, predicted),
         wants_photo=bool(there),
         needs=_no_stock(case, bracket.spacing_mm) if abs(taken) < 1e-9 else None,
-    )  # fmt: skip
+    )

@@ -31,9 +31,11 @@ def turn(case: TramCase, q: Quantity, axis: str) -> Move:
     aimed = aim(q.key, q.estimate.value, mechanism, case.history)
     take_off = q.estimate.value - aimed.aim
     to = {
-        ("lean_x", True): "left", ("lean_x", False): "right",
-        ("nod", True): "front", ("nod", False): "rear",
-    }[(axis, take_off > 0)]  # fmt: skip
+        ("lean_x", True): "left",
+        ("lean_x", False): "right",
+        ("nod", True): "front",
+        ("nod", False): "rear",
+    }[(axis, take_off > 0)]
     part = "head" if by_head else "spindle bracket"
     targets = _targets(case, axis, pivot, lambda s: take_off)
     steps = [

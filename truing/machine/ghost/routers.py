@@ -84,6 +84,9 @@ def _spindle(s: Sketch, m: Machine, unit: float) -> None:
     s.add("Cutter", "plan", [ring(0, 0, m.cutter_mm / 2)], detail=True)
     if m.bracket is not None:
         half = m.bracket.spacing_mm / 2
-        screws = [spot(u, middle + v, 0.04 * unit) for u in (-0.2 * unit, 0.2 * unit)
-                  for v in (-half, half)]  # fmt: skip
+        screws = [
+            spot(u, middle + v, 0.04 * unit)
+            for u in (-0.2 * unit, 0.2 * unit)
+            for v in (-half, half)
+        ]
         s.add("Bracket screws", "front", screws, detail=True)

@@ -31,5 +31,11 @@ def read(
     return Seen(grade=grade, note=NOTES.get(grade, "looked at"))
 
 
-NOTES = {"fine": "in order", "flows": "clean oil", "dry": "nothing comes", "list": "to be seen to",
-         "danger": "must not run", "mended": "done"}  # fmt: skip
+NOTES = {
+    "fine": "in order",
+    "flows": "clean oil",
+    "dry": "nothing comes",
+    "list": "to be seen to",
+    "danger": "must not run",
+    "mended": "done",
+}

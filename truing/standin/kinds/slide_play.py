@@ -30,8 +30,13 @@ def read(
     gap = slide.clearance_mm + slide.wear_mm * max(0.0, 1 - along**2)
     if feel:
         grade = (
-            "binds" if gap < BINDS_MM else "stiff" if gap < STIFF_MM
-            else "drag" if gap < DRAG_MM else "free"
-        )  # fmt: skip
+            "binds"
+            if gap < BINDS_MM
+            else "stiff"
+            if gap < STIFF_MM
+            else "drag"
+            if gap < DRAG_MM
+            else "free"
+        )
         return Seen(grade=grade)
     return measured(max(gap, 0.0), instrument, rng, truth.noise_share)
