@@ -12,6 +12,7 @@ from statistics import median
 import numpy as np
 
 from tests.core.cases import CASES, IDS, Case
+from tests.core.helpers import evaluate
 from truing.contract.history import History
 from truing.registry import kind
 from truing.standin.evening import one_round
@@ -35,12 +36,14 @@ def report(case: Case) -> str:
     rng = np.random.default_rng(3)
     read = one_round(core, setup, case.truth(rng, machine, setup), case.instrument, rng)
     limits = core.tolerances(machine)
-    finding = core.evaluate(setup, read, case.instrument, History())
+    finding = evaluate(core, setup, read, case.instrument, History())
     judge = timed(
-        lambda: core.judge(setup, core.evaluate(setup, read, case.instrument, History()), limits)
+        lambda: judge(core, setup, evaluate(core, setup, read, case.instrument, History()), limits)
     )
     advise = timed(
-        lambda: core.advise(setup, finding, limits, machine, case.instrument, case.stock, History())
+        lambda: advise(
+            core, setup, finding, limits, machine, case.instrument, case.stock, History()
+        )
     )
     return f"{len(read)} readings, evaluate and judge {judge:.2f} ms, advise {advise:.1f} ms"
 

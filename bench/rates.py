@@ -12,6 +12,7 @@ from typing import Any
 
 import numpy as np
 
+from tests.core.helpers import evaluate, expect
 from truing.contract.history import History
 from truing.kit.instruments import Instrument, Level, PlungerDial
 from truing.machine import starting_point
@@ -110,14 +111,14 @@ def report(series: Series, runs: int) -> str:
     stated = {**(proposed.model_dump() if proposed else {}), **series.setup}
     setup = core.setup_type.model_validate(stated)
     limits = core.tolerances(series.machine)
-    told = core.expect(setup, series.instrument, limits)
+    told = expect(core, setup, series.instrument, limits)
     assert told
     limit = told.tolerance
 
     def play(at: float, seed: int) -> tuple[bool, str]:
         rng = np.random.default_rng(seed)
         read = one_round(core, setup, series.truth(at), series.instrument, rng)
-        finding = core.evaluate(setup, read, series.instrument, History())
+        finding = evaluate(core, setup, read, series.instrument, History())
         q = next(q for q in finding.quantities if q.key == series.quantity)
         inside = abs(q.estimate.value - at) <= q.estimate.expanded
         return inside, verdict(q.estimate, limit, q.floor)

@@ -10,6 +10,7 @@ from calmsquare.accounts.api import router as accounts
 from calmsquare.demo.api import router as demo
 from calmsquare.logbook.api import router as logbook
 from calmsquare.planning.api import router as planning
+from calmsquare.screens.api import router as screens
 from calmsquare.workshop.api import router as workshop
 
 api = NinjaAPI(
@@ -26,4 +27,5 @@ api.add_router("/auth/", accounts)
 api.add_router("/demo/", demo)
 api.add_router("/", workshop)
 api.add_router("/", logbook)
+api.add_router("/", screens)
 api.add_router("/", planning)

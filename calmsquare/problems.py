@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any, TypeVar
 
 from django.core.exceptions import PermissionDenied
+from django.db import connection, transaction
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, ValidationError
@@ -135,6 +136,9 @@ def install(api: NinjaAPI) -> None:
     """Answer every expected error of this API with problem details."""
 
     def answer(request: HttpRequest, problem: ProblemDetails) -> HttpResponse:
+        # the answer is no exception any more, so that nothing else would undo what was written
+        if connection.in_atomic_block and not getattr(request, "keeps_what_it_wrote", False):
+            transaction.set_rollback(True)
         response = api.create_response(request, problem.model_dump(), status=problem.status)
         response["Content-Type"] = "application/problem+json"
         return response

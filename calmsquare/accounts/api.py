@@ -102,6 +102,8 @@ def sign_up(request: HttpRequest, form: SignUp) -> Me:
 @router.post("/sign-in", response=answers(Me), auth=None)
 def sign_in(request: HttpRequest, form: SignIn) -> Me:
     """Sign in."""
+    # a wrong password is counted, though the request is refused
+    request.keeps_what_it_wrote = True  # type: ignore[attr-defined]
     services.sign_in(request, **form.model_dump())
     return me_out(request)
 

@@ -28,7 +28,7 @@ def open_demo(request: HttpRequest) -> Me:
 
 @router.post("/reset", response=answers(Me))
 def reset_demo(request: HttpRequest) -> Me:
-    """Put the demo workshop back to its start."""
+    """Put the visitor's own shed back to its start."""
     _offered()
     services.reset_demo(request.user)
     return me_out(request)

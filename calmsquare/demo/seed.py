@@ -17,7 +17,7 @@ from django.contrib.auth.models import User
 from django.utils import timezone
 
 from calmsquare.logbook import happenings, readings, services
-from calmsquare.logbook.compute import instrument_of
+from calmsquare.logbook.compute import instrument_of, setup_of
 from calmsquare.logbook.models import Check, Round
 from calmsquare.logbook.schemas import (
     AcceptIn,
@@ -25,13 +25,15 @@ from calmsquare.logbook.schemas import (
     BatchItem,
     EventIn,
     MoveIn,
+    NeedleIn,
     NoteIn,
-    Outcome,
     ReadingIn,
     SetupIn,
 )
+from calmsquare.screens.check import finding_out
 from calmsquare.workshop.models import Instrument, Machine, Piece, ShimStock, Workshop
 from calmsquare.workshop.scope import Scope
+from calmsquare.workshop.services import machine_spec
 from truing.checks.rails import bolts_mm
 from truing.kit.instruments import (
     Caliper,
@@ -57,8 +59,8 @@ from truing.machine import (
     four_pads,
     starting_point,
 )
-from truing.machine import Machine as MachineSpec
 from truing.machine.mechanisms import RAILS
+from truing.record import dump
 from truing.registry import kind
 from truing.standin.evening import one_round
 from truing.standin.read import as_typed
@@ -161,7 +163,7 @@ class _Shed:
                 compared = {"compared_on": today - timedelta(days=days_ago)}
                 spec = spec.model_copy(update={**compared, "compared_with": against})
             return Instrument.objects.create(
-                workshop=self.workshop, name=name, spec=spec.model_dump(mode="json")
+                workshop=self.workshop, name=name, spec=dump("instrument", spec)
             )
 
         self.lever = add(
@@ -241,9 +243,7 @@ class _Shed:
             ("10 mm collet", Collet(series="ER 20", size_mm=10, remark="A little rust inside.")),
             ("Brass cutter", Cutter(diameter_mm=6, teeth=2, shank_mm=6, most_rev_per_min=24000)),
         ):
-            Piece.objects.create(
-                workshop=self.workshop, name=name, spec=piece.model_dump(mode="json")
-            )
+            Piece.objects.create(workshop=self.workshop, name=name, spec=dump("piece", piece))
 
     def happened(self, machine: Machine, days_ago: float, kind: Any, **more: Any) -> None:
         at = timezone.now() - timedelta(days=days_ago)
@@ -255,7 +255,7 @@ class _Shed:
             id=self.id(),
             workshop=self.workshop,
             name=name,
-            spec=spec.model_dump(mode="json"),
+            spec=dump("machine", spec),
             truth=truth.model_dump(mode="json"),
         )
 
@@ -304,7 +304,7 @@ class _Shed:
     def below_avocet(self, machine: Machine, nearly: Truth) -> None:
         """Stand and slides in order; lost motion left to right chased through three remedies."""
         now = nearly.model_copy(update=_AVOCET_BELOW)
-        spec = MachineSpec.model_validate(machine.spec)
+        spec = machine_spec(machine)
         walk = kind("inspection").propose(spec)
         assert walk
         seen = now.model_copy(update={"faults": {"edges": "mended"}})
@@ -316,7 +316,7 @@ class _Shed:
                 37.4,
                 [seen],
                 kind="inspection",
-                note="Burrs stoned off the table’s front edge. Shims under the column photographed.",
+                note="Burrs stoned off the table’s front edge. Shims photographed.",
             )
         )
         level = kind("base_level").propose(spec)
@@ -428,7 +428,7 @@ class _Shed:
             said="New rails on packers; the old ones were worn.",
             mechanisms=list(RAILS),
         )
-        spec = MachineSpec.model_validate(machine.spec)
+        spec = machine_spec(machine)
         assert spec.rails
         places = bolts_mm(spec.rails)
         proposed = {
@@ -602,7 +602,7 @@ class _Shed:
     def read(self, check: Check, round_id: UUID, truth: Truth, at: datetime) -> datetime:
         round = Round.objects.get(pk=round_id)
         core = kind(check.kind)
-        setup = core.setup_type.model_validate(round.setup)
+        setup = setup_of(check, round)
         spec = instrument_of(round)
         read = one_round(core, setup, truth, spec, self.rng)
         batch = []
@@ -610,9 +610,11 @@ class _Shed:
             at += timedelta(seconds=25)
             shown = getattr(reading, "shown_mm", None)
             text, unit = as_typed(Seen(shown_mm=shown), spec)
+            where = reading.place.x_mm if reading.place else None
             form = ReadingIn(
                 station=reading.station,
                 text=text,
+                x="" if where is None else f"{where:g} mm",
                 grade=getattr(reading, "grade", ""),
                 note=getattr(reading, "text", ""),
                 unit=unit,
@@ -624,14 +626,19 @@ class _Shed:
         return at
 
     def move(self, round_id: UUID, key: str, tightened: tuple[str, str], at: datetime) -> None:
-        outcome = Outcome.model_validate(Round.objects.get(pk=round_id).outcome)
-        assert outcome.advice is not None
+        found = finding_out(self.scope, round_id)
+        assert found.advice is not None
+        move = next(m for m in found.advice.moves if key in ("", m.key))
+        station = move.targets[0].station if move.targets else ""
         form = MoveIn(
             id=self.id(),
             next_round_id=self.id(),
-            key=key or outcome.advice.moves[0].key,
-            nipped=tightened[0],
-            tight=tightened[1],
+            advice=found.advice_id,
+            key=move.key,
+            needle=[
+                NeedleIn.model_validate({"state": state, "station": station, "text": text})
+                for state, text in zip(("nipped", "tight"), tightened, strict=True)
+            ],
             made_at=at,
         )
         services.make_move(self.scope, round_id, form)

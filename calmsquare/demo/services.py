@@ -1,28 +1,33 @@
-"""The demo workshop: opening it, and putting it back to its start."""
+"""The demo workshop: a shed of one's own for every visitor, copied from a pattern built once."""
 
 from __future__ import annotations
+
+import uuid
+from datetime import timedelta
 
 from django.contrib.auth import login
 from django.contrib.auth.models import AbstractBaseUser, AnonymousUser, User
 from django.core.exceptions import PermissionDenied
-from django.db import transaction
+from django.db import connection, transaction
 from django.http import HttpRequest
+from django.utils import timezone
 
+from calmsquare.demo.copying import copy, delete
 from calmsquare.demo.seed import seed
 from calmsquare.workshop.models import Membership, Role, Workshop
+from truing import VERSION
 
-DEMO_USER = "demo@saltmarsh.invalid"
-PEOPLE = ["Merrin", "Tove", "Idris"]
+PEOPLE = {"Merrin": Role.OWNER, "Tove": Role.MAKER, "Idris": Role.VIEWER}
 """The retired ferry engineer and the two friends."""
+ADDRESS = "@saltmarsh.invalid"
+VISITOR = "visitor-"
+KEPT = timedelta(days=1)
+"""A visitor's shed is swept up after that."""
+_LOCK = 1871
+"""Of the database's own locks: one at a time builds the pattern."""
 
 
-def demo_user() -> User:
-    """The account behind the one press; nobody can sign in to it with a password."""
-    return _person("Visitor", DEMO_USER)
-
-
-def _person(name: str, address: str = "") -> User:
-    address = address or f"{name.lower()}@saltmarsh.invalid"
+def _person(address: str, name: str) -> User:
     user, created = User.objects.get_or_create(
         username=address, defaults={"email": address, "first_name": name}
     )
@@ -34,33 +39,83 @@ def _person(name: str, address: str = "") -> User:
 
 @transaction.atomic
 def load() -> Workshop:
-    """The demo workshop, made if it is not there."""
-    there = Workshop.objects.filter(is_demo=True).first()
+    """The pattern of the demo workshop; built if it is not there, or was by another version."""
+    there = _pattern()
     if there:
         return there
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_advisory_xact_lock(%s)", [_LOCK])
+    # somebody may have built it while this waited
+    there = _pattern()
+    if there:
+        return there
+    delete(list(Workshop.objects.filter(is_pattern=True)))
     workshop = Workshop.objects.create(
-        name="Saltmarsh Shed", time_zone="Europe/London", is_demo=True
+        name="Saltmarsh Shed",
+        time_zone="Europe/London",
+        is_demo=True,
+        is_pattern=True,
+        pattern_version=VERSION,
     )
-    user = demo_user()
-    people = [_person(name) for name in PEOPLE]
-    for member, role in zip(
-        [user, *people], [Role.OWNER, Role.OWNER, Role.MAKER, Role.VIEWER], strict=True
-    ):
-        Membership.objects.create(workshop=workshop, user=member, role=role)
+    people = [_person(f"{name.lower()}{ADDRESS}", name) for name in PEOPLE]
+    for person, role in zip(people, PEOPLE.values(), strict=True):
+        Membership.objects.create(workshop=workshop, user=person, role=role)
     seed(workshop, people)
     return workshop
 
 
+def _pattern() -> Workshop | None:
+    return Workshop.objects.filter(is_pattern=True, pattern_version=VERSION).first()
+
+
+@transaction.atomic
+def fresh_shed(visitor: User) -> Workshop:
+    """A copy of the pattern that is this visitor's own, as if its evenings had just been."""
+    pattern = load()
+    shed = copy(pattern, timezone.now() - pattern.created_at)
+    Membership.objects.create(workshop=shed, user=visitor, role=Role.OWNER)
+    return shed
+
+
 def open_demo(request: HttpRequest) -> None:
-    """Sign this visitor in to the demo."""
-    load()
-    login(request, demo_user(), backend="django.contrib.auth.backends.ModelBackend")
+    """Sign this visitor in to a shed of their own: the one they have, or a fresh one."""
+    if not _sheds(request.user):
+        visitor = _person(f"{VISITOR}{uuid.uuid4().hex}{ADDRESS}", "Visitor")
+        fresh_shed(visitor)
+        login(request, visitor, backend="django.contrib.auth.backends.ModelBackend")
+    sweep()
 
 
 @transaction.atomic
 def reset_demo(user: AbstractBaseUser | AnonymousUser) -> None:
-    """Throw away what visitors did and begin again; only for who is in the demo."""
-    if not Membership.objects.filter(user_id=user.pk or 0, workshop__is_demo=True).exists():
+    """Throw away what this visitor did and begin again; only for who is in the demo."""
+    mine = _sheds(user)
+    if not mine:
         raise PermissionDenied("Only somebody in the demo workshop can put it back to its start.")
-    Workshop.objects.filter(is_demo=True).delete()
-    load()
+    assert isinstance(user, User)
+    # two resets at once: the second waits, and finds the shed of the first
+    User.objects.select_for_update().get(pk=user.pk)
+    delete(_sheds(user))
+    fresh_shed(user)
+
+
+def _sheds(user: AbstractBaseUser | AnonymousUser) -> list[Workshop]:
+    """The sheds of a visitor; none for anybody else."""
+    if not getattr(user, "username", "").startswith(VISITOR):
+        return []
+    found = Workshop.objects.filter(is_demo=True, is_pattern=False, memberships__user=user.pk or 0)
+    return list(found)
+
+
+@transaction.atomic
+def sweep(most: int = 20) -> int:
+    """Take away visitors of more than a day ago and their sheds, a few at a time; how many."""
+    gone = User.objects.filter(
+        username__startswith=VISITOR,
+        username__endswith=ADDRESS,
+        date_joined__lt=timezone.now() - KEPT,
+    )
+    visitors = list(gone.select_for_update(skip_locked=True).order_by("pk")[:most])
+    delete(list(Workshop.objects.filter(is_demo=True, memberships__user__in=visitors)))
+    User.objects.filter(pk__in=[v.pk for v in visitors]).delete()
+    return len(visitors)

@@ -2,56 +2,62 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import hashlib
+import json
+import logging
+from collections.abc import Sequence
 from typing import Any
 from uuid import UUID
 
-from pydantic import TypeAdapter, ValidationError
+from django.db.models import Q
 
 from calmsquare.logbook.models import Check, Move, Reading, Round
-from calmsquare.logbook.schemas import LogValue, Outcome
-from calmsquare.workshop.models import Machine
+from calmsquare.logbook.schemas import LogValue
 from calmsquare.workshop.services import instrument_spec, machine_spec, stock_of, tolerances
 from truing import VERSION
-from truing.contract.check import Tolerances
-from truing.contract.history import History, MoveMade, PastRound
-from truing.contract.move import Prediction
-from truing.contract.readings import GradeReading, LengthReading, ObservationReading
+from truing.contract.case import Case
+from truing.contract.history import History, PastRound
+from truing.contract.move import Advice, Prediction
+from truing.contract.readings import (
+    GradeReading,
+    LengthReading,
+    LogReading,
+    ObservationReading,
+    Place,
+)
 from truing.contract.readings import Reading as CoreReading
 from truing.contract.trends import trends
 from truing.kit.instruments import Instrument as InstrumentSpec
-from truing.kit.shims import Shim
-from truing.machine import Machine as MachineSpec
-from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
-from truing.measure.spread import Spread
+from truing.measure.words import plain
+from truing.record import Lesson, Outcome, Snapshot, Unreadable, dump, load, load_list
 from truing.registry import kind
 
-PREDICTIONS: TypeAdapter[list[Prediction]] = TypeAdapter(list[Prediction])
+MOST_PAST = 40
+"""Earlier rounds about a subject that later ones lean on: about a year of evenings."""
 
-
-@dataclass
-class Context:
-    """Everything that judging a round takes, fetched once."""
-
-    machine: MachineSpec
-    tolerances: Tolerances
-    stock: list[Shim]
-    history: History
+log = logging.getLogger(__name__)
 
 
 def stored(round: Round) -> Outcome:
-    """What was computed for a round. One stored by a core of another shape keeps its verdict and
-    is told in words; its readings and snapshot are whole."""
+    """What was computed for a round. One that nothing makes readable keeps its verdict and is told
+    in words; its readings and snapshot are whole."""
     if round.outcome is None:
         return Outcome(problem="Nothing has been read yet.")
     try:
-        return Outcome.model_validate(round.outcome)
-    except ValidationError:
+        found: Outcome = load("outcome", round.outcome, round.check_run.kind)
+    except Unreadable:
+        log.exception("round %s", round.pk)
         return Outcome(
             problem=f"Judged “{round.verdict}” by core {round.core_version}; "
-            "its details are of an older form."
+            "its details cannot be read."
         )
+    return found
+
+
+def predicted(round: Round) -> list[Prediction]:
+    """What the move before this round was to lead to."""
+    return load_list("prediction", round.predicted, round.check_run.kind)
 
 
 def move_of(round: Round) -> Move | None:
@@ -72,43 +78,6 @@ def values_of(outcome: Outcome) -> list[LogValue]:
     ]
 
 
-def context(check: Check, before: Round, *, advise: bool = True) -> Context:
-    """What is known at the time of the round `before`: earlier rounds, machine, and what only
-    advice looks at: the tin, and tightening shifts."""
-    # another part of the machine has a history of its own
-    earlier = check.rounds.filter(number__lt=before.number, part=before.part).select_related("move")
-    return Context(
-        machine=machine_spec(check.machine),
-        tolerances=tolerances(check.machine, check.kind),
-        stock=stock_of(check.machine.workshop_id) if advise else [],
-        history=history(list(earlier), _shifts(check.machine) if advise else {}),
-    )
-
-
-def history(earlier: list[Round], shifts: dict[str, dict[str, list[float]]]) -> History:
-    """Earlier rounds of this check, and the tightening shifts of all checks on the machine."""
-    past = []
-    spread = Spread()
-    for r in earlier:
-        # only what later rounds lean on, in the shape that every version has had
-        finding = (r.outcome or {}).get("finding")
-        if finding is None:
-            continue
-        move = move_of(r)
-        past.append(
-            PastRound(
-                number=r.number,
-                values={
-                    q["key"]: Estimate.model_validate(q["estimate"]) for q in finding["quantities"]
-                },
-                move=MoveMade.model_validate(move.made) if move and move.made else None,
-                did=said_of(move) if move else "",
-            )
-        )
-        spread += Spread.model_validate(finding["spread"])
-    return History(rounds=past, spread=spread, shifts=shifts)
-
-
 def said_of(move: Move) -> str:
     """What was done, in words."""
     if move.advised:
@@ -116,61 +85,75 @@ def said_of(move: Move) -> str:
     return move.said
 
 
-def _shifts(machine: Machine) -> dict[str, dict[str, list[float]]]:
-    found: dict[str, dict[str, list[float]]] = {}
-    made = Move.objects.filter(
-        round__check_run__machine=machine, made__isnull=False, taken_back_at=None
+# --- the case of a round --------------------------------------------------------------------------
+
+
+def case_of(
+    check: Check,
+    round: Round,
+    readings: Sequence[CoreReading],
+    *,
+    setup: Any = None,
+    instrument: InstrumentSpec | None = None,
+    advising: bool = False,
+) -> Case[Any, Any]:
+    """All that is known of a round: what is stated (or would be, by `setup` and `instrument`),
+    these readings, and what earlier rounds about the same subject left; the tin only for advice.
+
+    Problem when too little is stated yet.
+    """
+    setup = setup if setup is not None else setup_of(check, round)
+    return Case(
+        setup=setup,
+        instrument=instrument if instrument is not None else instrument_of(round),
+        instrument_key=str(round.instrument_id or ""),
+        others={key: instrument_spec(spec) for key, spec in round.others.items()},
+        machine=machine_spec(check.machine),
+        tolerances=tolerances(check.machine, check.kind),
+        readings=readings,
+        history=history(check, round, setup.subject.text),
+        stock=stock_of(check.machine.workshop_id) if advising else [],
     )
-    for item in made.order_by("made_at").values_list("made", flat=True):
-        move = MoveMade.model_validate(item)
-        for quantity, shift in move.tightening_mm_per_m.items():
-            found.setdefault(move.mechanism, {}).setdefault(quantity, []).append(shift)
-    return found
 
 
-def ordered(readings: list[Reading]) -> list[tuple[Reading, bool]]:
-    """Every reading with whether it counts, in the order in which its place was first read: a
-    correction stands where the reading it corrects stood."""
-    by_id = {r.pk: r for r in readings}
-    replaced = {r.supersedes_id for r in readings if r.supersedes_id}
-
-    def root(reading: Reading) -> Reading:
-        while reading.supersedes_id in by_id:
-            reading = by_id[reading.supersedes_id]
-        return reading
-
-    in_order = sorted(readings, key=lambda r: (root(r).read_at, r.read_at, r.received_at))
-    return [(r, r.pk not in replaced and not r.withdrawn) for r in in_order]
-
-
-def core_readings(readings: list[Reading]) -> list[CoreReading]:
-    """The readings that count, as the core takes them; a zero set on a corrected reading follows
-    the correction."""
-    newest = {r.supersedes_id: r.pk for r in readings if r.supersedes_id}
-
-    def latest(id: UUID | None) -> str | None:
-        while id in newest:
-            id = newest[id]
-        return str(id) if id else None
-
-    return [core_reading(r, latest(r.zeroed_on)) for r, live in ordered(readings) if live]
-
-
-def core_reading(r: Reading, zeroed_on: str | None) -> CoreReading:
-    """One reading as the core takes it."""
-    id = str(r.pk)
-    if r.reads == "grade":
-        return GradeReading(
-            id=id, station=r.station, read_at=r.read_at, grade=r.grade, where_mm=r.shown_mm
-        )
-    if r.reads == "observation":
-        return ObservationReading(
-            id=id, station=r.station, read_at=r.read_at, grade=r.grade, text=r.note
-        )
-    assert r.shown_mm is not None
-    return LengthReading(
-        id=id, station=r.station, read_at=r.read_at, shown_mm=r.shown_mm, zeroed_on=zeroed_on
+def history(check: Check, round: Round, subject: str) -> History:
+    """What earlier rounds about this subject left, in this sitting and in those before it."""
+    before = Q(check_run=check, number__lt=round.number) | Q(
+        check_run__opened_at__lt=check.opened_at
     )
+    earlier = Round.objects.filter(
+        before,
+        check_run__machine=check.machine_id,
+        check_run__kind=check.kind,
+        subject=subject,
+        lesson__isnull=False,
+    )
+    newest = earlier.order_by("-check_run__opened_at", "-number")[:MOST_PAST]
+    rows = newest.values_list(
+        "check_run_id",
+        "number",
+        "lesson",
+        "move__taken_back_at",
+        "move__made",
+        "move__advised__title__metric",
+        "move__said",
+    )
+    past = []
+    for sitting, number, lesson, taken_back, made, title, said in reversed(rows):
+        learnt: Lesson = load("lesson", lesson, check.kind)
+        counts = taken_back is None
+        past.append(
+            PastRound(
+                number=number,
+                sitting=str(sitting),
+                way=learnt.way,
+                values=learnt.values,
+                spreads=learnt.spreads,
+                move=load("made", made, check.kind) if made and counts else None,
+                did=(title or said or "") if counts else "",
+            )
+        )
+    return History(sitting=str(check.pk), past=past)
 
 
 def setup_of(check: Check, round: Round) -> Any:
@@ -181,7 +164,7 @@ def setup_of(check: Check, round: Round) -> Any:
             expected="Fill in Set up first.",
             field="setup",
         )
-    return kind(check.kind).setup_type.model_validate(round.setup)
+    return load("setup", round.setup, check.kind)
 
 
 def instrument_of(round: Round) -> InstrumentSpec:
@@ -196,48 +179,139 @@ def instrument_of(round: Round) -> InstrumentSpec:
     return instrument_spec(round.instrument_spec)
 
 
-def outcome(
-    check: Check,
-    round: Round,
-    known: Context,
-    readings: list[CoreReading],
-    *,
-    advise: bool = True,
-) -> Outcome:
-    """Finding, judgement and advice; the reason instead, while there is none."""
-    core = kind(check.kind)
-    try:
-        setup = setup_of(check, round)
-        instrument = instrument_of(round)
-        finding = core.evaluate(setup, readings, instrument, known.history)
-    except Problem as problem:
-        return Outcome(problem=str(problem))
-    judgement = core.judge(setup, finding, known.tolerances)
-    ready = core.ready(setup, readings)
-    advice = None
-    if advise and judgement.verdict != "true" and ready:
-        advice = core.advise(
-            setup, finding, known.tolerances, known.machine, instrument, known.stock, known.history
+def ordered(readings: Sequence[Reading]) -> list[tuple[Reading, bool]]:
+    """Every reading with whether it counts, in the order in which its place was first read: a
+    correction stands where the reading it corrects stood."""
+    by_id = {r.pk: r for r in readings}
+    replaced = {r.supersedes_id for r in readings if r.supersedes_id}
+
+    def root(reading: Reading) -> Reading:
+        while reading.supersedes_id in by_id:
+            reading = by_id[reading.supersedes_id]
+        return reading
+
+    in_order = sorted(readings, key=lambda r: (root(r).read_at, r.read_at, r.received_at))
+    return [(r, r.pk not in replaced and not r.withdrawn) for r in in_order]
+
+
+def core_readings(readings: Sequence[Reading]) -> list[CoreReading]:
+    """The readings that count, as the core takes them; a zero set on a corrected reading follows
+    the correction."""
+    newest = {r.supersedes_id: r.pk for r in readings if r.supersedes_id}
+
+    def latest(id: UUID | None) -> str | None:
+        while id in newest:
+            id = newest[id]
+        return str(id) if id else None
+
+    return [core_reading(r, latest(r.zeroed_on)) for r, live in ordered(readings) if live]
+
+
+def core_reading(r: Reading, zeroed_on: str | None) -> CoreReading:
+    """One reading as the core takes it. It was checked when it came in."""
+    common: dict[str, Any] = {
+        "id": str(r.pk),
+        "station": r.station,
+        "read_at": r.read_at,
+        "place": Place.model_construct(x_mm=r.x_mm, y_mm=r.y_mm) if r.x_mm is not None else None,
+        "instrument": r.instrument_key,
+    }
+    if r.reads == "grade":
+        return GradeReading.model_construct(**common, kind="grade", grade=r.grade)
+    if r.reads == "observation":
+        return ObservationReading.model_construct(
+            **common, kind="observation", grade=r.grade, text=r.note
         )
-    return Outcome(
-        finding=finding,
-        judgement=judgement,
-        advice=advice,
-        trends=trends(
-            finding, known.history, known.tolerances, PREDICTIONS.validate_python(round.predicted)
-        ),
-        ready=ready,
-        complete=core.next_station(setup, readings) is None,
+    if r.reads == "log":
+        return LogReading.model_construct(**common, kind="log", columns=r.columns or {})
+    assert r.shown_mm is not None
+    return LengthReading.model_construct(
+        **common, kind="length", shown_mm=r.shown_mm, zeroed_on=zeroed_on
     )
 
 
-def recompute(check: Check, round: Round, known: Context) -> Outcome:
-    """Judge an open round anew and keep the result with it."""
-    readings = list(round.readings.select_related("by"))
-    result = outcome(check, round, known, core_readings(readings))
-    round.outcome = result.model_dump(mode="json")
+# --- finding and advice ---------------------------------------------------------------------------
+
+
+def weighed(check: Check, round: Round, case: Case[Any, Any]) -> tuple[Outcome, Case[Any, Any]]:
+    """Finding and judgement of a case; the reason instead, while there is none."""
+    core = kind(check.kind)
+    try:
+        case = core.weigh(case)
+    except Problem as problem:
+        return Outcome(problem=str(problem)), case
+    return (
+        Outcome(
+            finding=case.finding,
+            judgement=case.judgement,
+            trends=trends(case, predicted(round)),
+            ready=core.ready(case.setup, case.readings),
+            complete=core.next_station(case.setup, case.readings) is None,
+        ),
+        case,
+    )
+
+
+def recompute(
+    check: Check,
+    round: Round,
+    *,
+    live: Sequence[CoreReading] | None = None,
+    advising: bool = False,
+) -> tuple[Outcome, Case[Any, Any] | None]:
+    """Judge an open round anew and keep the result with it. No advice is made here: that is for
+    whoever looks at the finding."""
+    readings = core_readings(list(round.readings.all())) if live is None else live
+    case: Case[Any, Any] | None = None
+    try:
+        case = case_of(check, round, readings, advising=advising)
+    except Problem as problem:
+        outcome = Outcome(problem=str(problem))
+    else:
+        outcome, case = weighed(check, round, case)
+    round.outcome = dump("outcome", outcome)
+    round.lesson = dump("lesson", _lesson(case)) if case and case.found else None
     # half a reading judges nothing: the machine stands as it did
-    round.verdict = result.judgement.verdict if result.judgement and result.ready else ""
+    round.verdict = outcome.judgement.verdict if outcome.judgement and outcome.ready else ""
     round.core_version = VERSION
-    round.save(update_fields=["outcome", "verdict", "core_version"])
-    return result
+    round.save(update_fields=["outcome", "lesson", "verdict", "core_version"])
+    return outcome, case
+
+
+def _lesson(case: Case[Any, Any]) -> Lesson:
+    return Lesson.model_construct(
+        way=case.way,
+        values={q.key: q.estimate for q in case.finding.quantities},
+        spreads=case.finding.spreads,
+    )
+
+
+def advice_id(case: Case[Any, Any]) -> str:
+    """What went into the advice on a case, in one word: the same word, the same advice."""
+    stated = Snapshot.of(case).model_dump(mode="json")
+    read = [r.model_dump(mode="json", exclude={"id", "read_at"}) for r in case.readings]
+    text = json.dumps([VERSION, stated, read], sort_keys=True)
+    return hashlib.sha256(text.encode()).hexdigest()[:32]
+
+
+def advised(round: Round, case: Case[Any, Any], outcome: Outcome) -> tuple[str, Advice | None]:
+    """(id, advice) on a case that has been weighed: from the record where nothing has changed since
+    it was asked for, made and kept otherwise; None where none is called for."""
+    if outcome.judgement is None or outcome.judgement.verdict == "true" or not outcome.ready:
+        return "", None
+    id = advice_id(case)
+    if round.advice is not None and round.advice.get("id") == id:
+        return id, load("advice", round.advice["advice"], case.setup.kind)
+    core = kind(case.setup.kind)
+    try:
+        advice = core.advise(case)
+    except Problem as problem:
+        return id, Advice(moves=[], leave=None, remarks=[plain(str(problem))])
+    except Exception:
+        # the readings and the finding stand; only what to do about it could not be worked out
+        log.exception("advice on round %s", round.pk)
+        sorry = "What to do about it could not be worked out here. The finding stands."
+        return id, Advice(moves=[], leave=None, remarks=[plain(sorry)])
+    round.advice = {"id": id, "advice": dump("advice", advice)}
+    Round.objects.filter(pk=round.pk).update(advice=round.advice)
+    return id, advice

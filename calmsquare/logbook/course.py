@@ -15,7 +15,7 @@ from django.utils import timezone
 
 from calmsquare.logbook import compute
 from calmsquare.logbook.models import Acceptance, Check, Decision, Event, Move, Reading, Round
-from calmsquare.logbook.schemas import LogValue, Outcome
+from calmsquare.logbook.schemas import LogValue
 from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import machine_spec
 from truing.course import course_kind
@@ -24,7 +24,9 @@ from truing.course.gates import gate_said
 from truing.course.standing import Decision as CoreDecision
 from truing.course.standing import Log, Ran, Result, Standing, Touch, standings
 from truing.machine.mechanisms import ALL, touched
+from truing.machine.subject import THE_MACHINE
 from truing.measure.words import capital
+from truing.record import Outcome
 from truing.registry import registry
 
 
@@ -37,7 +39,7 @@ class MachineLog:
     decisions: list[CoreDecision] = field(default_factory=list)
     ran: list[Ran] = field(default_factory=list)
     latest: dict[tuple[str, str], Round] = field(default_factory=dict)
-    """By kind of check and part."""
+    """By kind of check and subject."""
     outcomes: dict[tuple[str, str], Outcome] = field(default_factory=dict)
     open_checks: dict[str, UUID] = field(default_factory=dict)
     acceptance: Acceptance | None = None
@@ -45,9 +47,9 @@ class MachineLog:
     """When each kind was first judged."""
     first_move: datetime | None = None
 
-    def outcome(self, kind: str, part: str = "") -> Outcome | None:
-        """What the latest round of a kind came to, for a part of the machine."""
-        return self.outcomes.get((kind, part))
+    def outcome(self, kind: str, subject: str = THE_MACHINE.text) -> Outcome | None:
+        """What the latest round of a kind about a subject came to."""
+        return self.outcomes.get((kind, subject))
 
     def values(self, standing: Standing) -> list[LogValue]:
         """The figures of a kind's latest round; of each part's, where there are several."""
@@ -125,22 +127,22 @@ def log_of(machine: Machine) -> MachineLog:
 def _rounds(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
     judged = Round.objects.filter(check_run__machine__in=ids).exclude(verdict="")
     latest = judged.order_by(
-        "check_run__machine_id", "check_run__kind", "part", "-check_run__opened_at", "-number"
-    ).distinct("check_run__machine_id", "check_run__kind", "part")
+        "check_run__machine_id", "check_run__kind", "subject", "-check_run__opened_at", "-number"
+    ).distinct("check_run__machine_id", "check_run__kind", "subject")
     # by id first: findings are large, and only one of each kind is wanted
     wanted = list(latest.values_list("pk", flat=True))
     read = Reading.objects.filter(round__in=wanted).order_by("round_id").values_list("round_id")
     first_read = dict(read.annotate(first=Min("read_at")))
     for round in Round.objects.filter(pk__in=wanted).select_related("check_run"):
         log = logs[round.check_run.machine_id]
-        key = (round.check_run.kind, round.part)
+        key = (round.check_run.kind, round.subject)
         outcome = compute.stored(round)
         verdict: Any = round.verdict
         log.latest[key], log.outcomes[key] = round, outcome
         log.results.append(
             Result(
                 kind=round.check_run.kind,
-                part=round.part,
+                subject=round.subject,
                 at=first_read.get(round.pk, round.opened_at),
                 verdict=verdict,
                 sentence=outcome.judgement.sentence if outcome.judgement else None,
@@ -173,7 +175,7 @@ def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
     machine = "round__check_run__machine_id"
     for machine_id, first in moves.order_by().values_list(machine).annotate(first=Min("made_at")):
         logs[machine_id].first_move = first
-    latest = {r.pk: r.part for log in logs.values() for r in log.latest.values()}
+    latest = {r.pk: r.subject for log in logs.values() for r in log.latest.values()}
     recent = moves.filter(_since(logs, machine, "made_at") | Q(round__in=latest))
     for id, round_id, machine_id, kind, mechanism, said, at in recent.annotate(
         mechanism=KT("made__mechanism")
@@ -183,7 +185,9 @@ def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
         log, when = logs[machine_id], at
         if round_id in latest:
             # a clock that lags must not put a move before the readings that it answered
-            read = max(r.at for r in log.results if r.kind == kind and r.part == latest[round_id])
+            read = max(
+                r.at for r in log.results if r.kind == kind and r.subject == latest[round_id]
+            )
             when = max(at, read + timedelta(milliseconds=1))
         log.touches.append(
             Touch(

@@ -34,6 +34,7 @@ from truing.course.events import EVENTS, event_kind, touched_by
 from truing.course.gates import gate_touches, gates, open_items
 from truing.machine.mechanisms import mechanisms_of
 from truing.measure.problem import Problem
+from truing.record import dump_list, load
 from truing.registry import registry
 
 RecordType = Literal["events", "moves", "photos", "notes", "decisions", "acceptances"]
@@ -219,22 +220,27 @@ def _move_back(move: Move, machine: Machine, back: bool) -> None:
     """Shims go back where they came from, and a stand-in to where it was."""
     if move.advised is None:
         return
+    advised: CoreMove = load("move", move.advised, move.round.check_run.kind)
     later = Move.objects.filter(
         round__check_run__machine=machine, made_at__gt=move.made_at, taken_back_at=None
     ).exclude(pk=move.pk)
-    advised = CoreMove.model_validate(move.advised)
-    if (
-        advised.stacks
-        and later.exclude(advised=None).filter(advised__mechanism=advised.mechanism).exists()
-    ):
+    if advised.changes and any(_same_place(advised, other) for other in later):
         raise Conflict(
-            "Later shims stand on this move. Take the later one back first.", code="later-move"
+            "A later move changed the same place. Take the later one back first.", code="later-move"
         )
     locked = Machine.objects.select_for_update().get(pk=machine.pk)
     if back:
         carry_back(locked, advised, None if later.exists() else move.truth_before)
     else:
-        carry_out(locked, advised)
+        carry_out(locked, move.round.check_run.kind, advised)
+
+
+def _same_place(move: CoreMove, other: Move) -> bool:
+    """Whether a later move changed something that this one changed too."""
+    if other.advised is None:
+        return False
+    later: CoreMove = load("move", other.advised, other.round.check_run.kind)
+    return bool({c.path for c in move.changes} & {c.path for c in later.changes})
 
 
 def _judge_anew(move: Move, back: bool) -> None:
@@ -242,8 +248,8 @@ def _judge_anew(move: Move, back: bool) -> None:
     check = move.round.check_run
     for round in check.rounds.filter(number__gt=move.round.number, settled_at=None):
         if round.number == move.round.number + 1:
-            predicted = [] if back or not move.advised else move.advised["predicted"]
-            round.predicted = predicted
+            advised = load("move", move.advised, check.kind) if move.advised and not back else None
+            round.predicted = dump_list("prediction", advised.predicted if advised else [])
             round.save(update_fields=["predicted"])
         if round.setup is not None:
-            compute.recompute(check, round, compute.context(check, round))
+            compute.recompute(check, round)

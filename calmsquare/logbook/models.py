@@ -9,6 +9,7 @@ from django.conf import settings
 from django.db import models
 
 from calmsquare.workshop.models import Instrument, Machine
+from truing.machine.subject import THE_MACHINE
 
 
 class _Written(models.Model):
@@ -59,16 +60,22 @@ class Round(_Written):
     number = models.PositiveIntegerField()
     version = models.PositiveIntegerField(default=1)
     """Counts changes of the set-up, so that an old page cannot write over a newer one."""
-    part = models.CharField(max_length=20, blank=True)
-    """The part of the machine that the set-up is about, where there are several."""
+    subject = models.CharField(max_length=200, default=THE_MACHINE.text)
+    """What the set-up is about, as truing's `Subject.text`."""
     setup = models.JSONField(null=True)
     instrument = models.ForeignKey(Instrument, models.SET_NULL, null=True)
     instrument_spec = models.JSONField(null=True)
     opened_at = models.DateTimeField()
     settled_at = models.DateTimeField(null=True)
     verdict = models.CharField(max_length=12, blank=True)
+    others = models.JSONField(default=dict)
+    """Further instruments that readings of it name, by id, as they were then."""
     outcome = models.JSONField(null=True)
-    """Finding, judgement, advice, trends as last computed."""
+    """truing.record.Outcome as last computed: finding, judgement, trends."""
+    lesson = models.JSONField(null=True)
+    """truing.record.Lesson: what later rounds about the same subject lean on."""
+    advice = models.JSONField(null=True)
+    """The advice last asked for, with the id of all that went into it."""
     predicted = models.JSONField(default=list)
     """What the move before this round was to lead to; fixed before it is read."""
     snapshot = models.JSONField(null=True)
@@ -79,7 +86,12 @@ class Round(_Written):
         constraints = [
             models.UniqueConstraint(fields=["check_run", "number"], name="one_round_per_number")
         ]
-        indexes = [models.Index(fields=["-opened_at"])]
+        indexes = [
+            models.Index(fields=["-opened_at"]),
+            models.Index(
+                fields=["check_run", "subject", "-number"], name="logbook_rou_check_r_subject"
+            ),
+        ]
 
     def __str__(self) -> str:
         return f"round {self.number} of {self.check_run}"
@@ -94,7 +106,7 @@ class Reading(_Written):
     round = models.ForeignKey(Round, models.CASCADE, related_name="readings")
     station = models.CharField(max_length=60)
     reads = models.CharField(max_length=12, default="length")
-    """As truing.readings.Reads: a length, a grade or an observation."""
+    """As truing.contract.readings.Reads: a length, a grade, an observation or a log."""
     grade = models.CharField(max_length=20, blank=True)
     note = models.CharField(max_length=500, blank=True)
     """What was seen, for an observation."""
@@ -103,7 +115,14 @@ class Reading(_Written):
     text = models.CharField(max_length=60)
     unit = models.CharField(max_length=10)
     shown_mm = models.FloatField(null=True)
-    """What was read, or for a grade the place where it happened, if that was told."""
+    """What was read."""
+    x_mm = models.FloatField(null=True)
+    y_mm = models.FloatField(null=True)
+    """The place where it was taken or happened, where the reading brings its own."""
+    instrument_key = models.CharField(max_length=40, blank=True)
+    """Id of the instrument, where that is not the round's own; how it was stands in `others`."""
+    columns = models.JSONField(null=True)
+    """The points of a log, by column."""
     zeroed_on = models.UUIDField(null=True)
     supersedes = models.OneToOneField(
         "self", models.RESTRICT, null=True, related_name="superseded_by"
@@ -129,10 +148,10 @@ class Move(_Retractable):
     advised = models.JSONField(null=True)
     """The move as advised; None for something else, which `said` tells."""
     made = models.JSONField(null=True)
-    """truing.check.MoveMade, for later rounds to learn from."""
+    """truing.contract.history.MoveMade, for later rounds to learn from."""
     said = models.CharField(max_length=500, blank=True)
-    nipped = models.CharField(max_length=60, blank=True)
-    tight = models.CharField(max_length=60, blank=True)
+    needle = models.JSONField(default=list)
+    """Readings while it was made: schemas.NeedleIn of each, as typed."""
     made_at = models.DateTimeField()
     truth_before = models.JSONField(null=True)
     """A stand-in's truth before the move, to go back to when it is taken back."""
@@ -175,7 +194,7 @@ class Event(_OfMachine):
     kind = models.CharField(max_length=12)
     said = models.CharField(max_length=500, blank=True)
     mechanisms = models.JSONField(default=list)
-    """What it touched, as truing.mechanisms names them."""
+    """What it touched, as truing.machine.mechanisms names them."""
     hours = models.FloatField(null=True)
     gate = models.JSONField(null=True)
     """For a step that cannot be undone: truing.course.gates.Gate as it stood then."""

@@ -10,13 +10,13 @@ from django.http import Http404, HttpResponse
 from calmsquare.logbook import compute
 from calmsquare.logbook.models import Round
 from calmsquare.workshop.scope import Scope
-from calmsquare.workshop.services import machine_spec
 from truing.contract.move import Move as CoreMove
 from truing.drawing.dxf import to_dxf
 from truing.drawing.pdf import to_pdf
 from truing.drawing.svg import to_svg
 from truing.measure.problem import Problem
 from truing.moves.sheet import System, move_sheet
+from truing.record import load
 from truing.registry import kind
 
 __all__ = ["Format", "System", "drawing", "sheet"]
@@ -35,10 +35,7 @@ def drawing(scope: Scope, round_id: UUID, format: Format) -> HttpResponse:
             expected="Read on, then print it.",
             field="readings",
         )
-    core = kind(check.kind)
-    drawn = core.drawing(
-        compute.setup_of(check, round), outcome.finding, machine_spec(check.machine)
-    )
+    drawn = kind(check.kind).drawing(compute.case_of(check, round, ()).but(found=outcome.finding))
     if drawn is None:
         raise Http404
     name = f"{check.kind}.{format}"
@@ -52,11 +49,13 @@ def drawing(scope: Scope, round_id: UUID, format: Format) -> HttpResponse:
 def sheet(scope: Scope, round_id: UUID, key: str, system: System) -> HttpResponse:
     """A move of a round on paper: as advised now, or as it was made."""
     round = scope.get(Round, round_id, related=("check_run__machine",))
-    advice = compute.stored(round).advice
-    moves: list[CoreMove] = list(advice.moves) if advice else []
+    kept = round.advice or {}
+    moves: list[CoreMove] = []
+    if "advice" in kept:
+        moves += load("advice", kept["advice"], round.check_run.kind).moves
     made = compute.move_of(round)
     if made is not None and made.advised:
-        moves.append(CoreMove.model_validate(made.advised))
+        moves.append(load("move", made.advised, round.check_run.kind))
     move = next((m for m in moves if m.key == key), None)
     if move is None:
         raise Http404

@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
 import numpy as np
-from django.db import transaction
+from django.http import Http404
 from django.utils import timezone
 
 from calmsquare.logbook import compute
 from calmsquare.logbook.models import Check, Reading, Round
 from calmsquare.logbook.schemas import (
+    BatchAnswer,
     BatchIn,
+    LogIn,
     PasteIn,
     PreviewIn,
     PreviewOut,
@@ -22,19 +26,37 @@ from calmsquare.logbook.schemas import (
 )
 from calmsquare.logbook.services import open_round, past
 from calmsquare.problems import Conflict
+from calmsquare.workshop.models import Instrument
 from calmsquare.workshop.scope import Scope
+from calmsquare.workshop.services import instrument_spec
+from truing.contract.logs import read_log
 from truing.contract.paste import Pasted, read_pasted
-from truing.contract.readings import LengthReading
+from truing.contract.readings import LengthReading, LogReading
+from truing.contract.readings import Reading as CoreReading
 from truing.contract.setup import Station
 from truing.kit.instruments import Instrument as InstrumentSpec
 from truing.kit.instruments import dial_reading, needle_at
 from truing.measure.lengths import Length, parse_length
 from truing.measure.problem import Problem
 from truing.measure.words import say
+from truing.record import Outcome, dump
 from truing.registry import kind
 from truing.standin.read import as_typed
 from truing.standin.read import read as standin_read
 from truing.standin.truth import Truth
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A reading that is in the record now, and the round before and after it."""
+
+    check: Check
+    round: Round
+    readings: Sequence[Reading]
+    """All of the round, this one included."""
+    reading: Reading
+    before: Sequence[Station]
+    outcome: Outcome
 
 
 def _understand(instrument: InstrumentSpec, form: ReadingIn | PreviewIn) -> Length:
@@ -46,43 +68,120 @@ def _understand(instrument: InstrumentSpec, form: ReadingIn | PreviewIn) -> Leng
         raise problem.at("text") from None
 
 
-def put_reading(scope: Scope, round_id: UUID, reading_id: UUID, form: ReadingIn) -> Check:
+def put_reading(scope: Scope, round_id: UUID, reading_id: UUID, form: ReadingIn) -> Kept:
     """Keep a reading. Sent again with the same id and content it does nothing; with other content
     it is refused."""
-    there = Reading.objects.filter(pk=reading_id).first()
+    there = Reading.objects.filter(pk=reading_id).select_related("round__check_run").first()
     if there is not None:
         mine = scope.all(Reading).filter(pk=reading_id, round_id=round_id).exists()
         _the_same(there, form, mine)
-        return there.round.check_run
+        check, round = there.round.check_run, there.round
+        known = list(round.readings.select_related("by"))
+        plan = _Plan(check, round)
+        return Kept(check, round, known, there, plan.stations(known), compute.stored(round))
     check, round = open_round(scope, round_id)
-    known = list(round.readings.all())
-    _made(scope, _Plan(check, round), known, reading_id, form).save(force_insert=True)
-    compute.recompute(check, round, compute.context(check, round))
-    return check
+    known = list(round.readings.select_related("by"))
+    plan = _Plan(check, round)
+    before = plan.stations(known)
+    reading = _made(scope, plan, known, reading_id, form)
+    return _kept(check, round, known, reading, before)
 
 
-@transaction.atomic
-def put_batch(scope: Scope, round_id: UUID, form: BatchIn) -> Check:
-    """Keep several readings in their order, all or none; those that are there already are passed
-    over."""
+def put_log(scope: Scope, round_id: UUID, reading_id: UUID, form: LogIn) -> Kept:
+    """Keep a log of many points as one reading; safe to send twice."""
+    sent = form.model_dump(mode="json", exclude={"text"})
+    there = Reading.objects.filter(pk=reading_id).select_related("round__check_run").first()
+    if there is not None:
+        mine = scope.all(Reading).filter(pk=reading_id, round_id=round_id).exists()
+        if not (mine and there.sent == sent):
+            raise _other_id()
+        check, round = there.round.check_run, there.round
+        known = list(round.readings.select_related("by"))
+        stations = _Plan(check, round).stations(known)
+        return Kept(check, round, known, there, stations, compute.stored(round))
     check, round = open_round(scope, round_id)
-    known = list(round.readings.all())
+    known = list(round.readings.select_related("by"))
+    plan = _Plan(check, round)
+    before = plan.stations(known)
+    station = plan.station(form.station, known)
+    if station.reads != "log":
+        raise Problem(
+            f"{station.label} takes no log.", expected="Enter its reading.", field="station"
+        )
+    log = LogReading(
+        id=str(reading_id),
+        station=form.station,
+        read_at=form.read_at,
+        columns=read_log(form.text, form.unit),
+    )
+    columns = plan.core.take_log(plan.setup, station, log).columns
+    points = len(next(iter(columns.values()), []))
+    reading = Reading(
+        id=reading_id,
+        round=round,
+        station=form.station,
+        reads="log",
+        sent=sent,
+        text=f"{points} points",
+        unit="",
+        columns=columns,
+        supersedes=_superseded(known, form.supersedes),
+        read_at=past(form.read_at),
+        received_at=timezone.now(),
+        by=scope.user,
+    )
+    return _kept(check, round, known, reading, before)
+
+
+def _kept(
+    check: Check, round: Round, known: list[Reading], reading: Reading, before: Sequence[Station]
+) -> Kept:
+    reading.save(force_insert=True)
+    readings = [*known, reading]
+    outcome, _ = compute.recompute(check, round, live=compute.core_readings(readings))
+    return Kept(check, round, readings, reading, before, outcome)
+
+
+def put_batch(
+    scope: Scope, round_id: UUID, form: BatchIn
+) -> tuple[Check, Round, Outcome, list[BatchAnswer]]:
+    """Keep several readings in their order, each by itself: one that is refused is told about, and
+    the others stay. Those that are there already are passed over."""
+    check, round = open_round(scope, round_id)
+    known = list(round.readings.select_related("by"))
     mine = {r.pk for r in known}
     there = Reading.objects.in_bulk([item.id for item in form.readings])
     plan, made = _Plan(check, round), []
-    for i, item in enumerate(form.readings):
-        if item.id in there:
-            _the_same(there[item.id], item.reading, item.id in mine)
-            continue
+    answers: list[BatchAnswer] = []
+    for item in form.readings:
         try:
-            reading = _made(scope, plan, known, item.id, item.reading)
+            if item.id in there:
+                _the_same(there[item.id], item.reading, item.id in mine)
+            else:
+                reading = _made(scope, plan, known, item.id, item.reading)
+                known.append(reading)
+                made.append(reading)
+                there[item.id] = reading
+                mine.add(item.id)
         except Problem as problem:
-            raise problem.at(f"readings.{i}.{problem.field}") from None
-        known.append(reading)
-        made.append(reading)
+            answers.append(
+                BatchAnswer(
+                    id=item.id, kept=False, message=problem.message, expected=problem.expected
+                )
+            )
+        except Conflict as conflict:
+            answers.append(BatchAnswer(id=item.id, kept=False, message=conflict.detail))
+        else:
+            answers.append(BatchAnswer(id=item.id, kept=True))
     Reading.objects.bulk_create(made)
-    compute.recompute(check, round, compute.context(check, round))
-    return check
+    outcome, _ = compute.recompute(check, round, live=compute.core_readings(known))
+    return check, round, outcome, answers
+
+
+def _other_id() -> Conflict:
+    return Conflict(
+        "Another reading has this id. Reload the page and enter it again.", code="reading-id"
+    )
 
 
 def _the_same(there: Reading, form: ReadingIn, mine: bool) -> None:
@@ -90,9 +189,7 @@ def _the_same(there: Reading, form: ReadingIn, mine: bool) -> None:
     sent = form.model_dump(mode="json")
     # a record of an older version does not know the fields that came later
     if not (mine and {**sent, **there.sent} == sent):
-        raise Conflict(
-            "Another reading has this id. Reload the page and enter it again.", code="reading-id"
-        )
+        raise _other_id()
 
 
 class _Plan:
@@ -103,11 +200,19 @@ class _Plan:
         self.core = kind(check.kind)
         self.setup = compute.setup_of(check, round)
         self.instrument = compute.instrument_of(round)
+        self._known = -1
+        self._stations: list[Station] = []
+
+    def stations(self, known: list[Reading]) -> list[Station]:
+        """The plan after these readings. One that does not grow as it goes is made out once."""
+        if self._known < 0 or (self._known != len(known) and self.core.grows):
+            self._stations = self.core.stations(self.setup, compute.core_readings(known))
+            self._known = len(known)
+        return self._stations
 
     def station(self, key: str, known: list[Reading]) -> Station:
         """The station with this key. Problem when it is not in the plan."""
-        live = compute.core_readings(known)
-        for station in self.core.stations(self.setup, live):
+        for station in self.stations(known):
             if station.key == key:
                 return station
         raise Problem(
@@ -122,14 +227,19 @@ def _made(
 ) -> Reading:
     """A reading for the record, not saved yet; `known` are those of the round so far."""
     station = plan.station(form.station, known)
-    old = _superseded(known, form)
+    if station.reads == "log":
+        raise Problem(
+            f"{station.label} takes a log.", expected="Open its file there.", field="station"
+        )
+    old = _superseded(known, form.supersedes)
     if form.zeroed_on and form.zeroed_on not in {r.pk for r in known}:
         raise Problem(
             "The dial was zeroed on a reading that is not in this round.",
             expected="Clear the zero, or enter that reading first.",
             field="zeroed_on",
         )
-    value = _withdrawn(old) if form.withdrawn and old else _value(station, plan.instrument, form)
+    key, instrument = _instrument(scope, plan, station, form)
+    value = _withdrawn(old) if form.withdrawn and old else _value(station, instrument, form)
     return Reading(
         id=reading_id,
         round=plan.round,
@@ -139,6 +249,7 @@ def _made(
         zeroed_on=form.zeroed_on,
         supersedes=old,
         withdrawn=form.withdrawn,
+        instrument_key=key,
         read_at=past(form.read_at),
         received_at=timezone.now(),
         by=scope.user,
@@ -146,21 +257,52 @@ def _made(
     )
 
 
+def _instrument(
+    scope: Scope, plan: _Plan, station: Station, form: ReadingIn
+) -> tuple[str, InstrumentSpec]:
+    """(key, instrument) of a reading: "" and the round's own, or another that the station takes."""
+    round = plan.round
+    id = form.instrument_id
+    if id is None or id == round.instrument_id:
+        if (
+            station.takes
+            and plan.instrument.type not in station.takes
+            and station.reads == "length"
+        ):
+            raise Problem(
+                f"{station.label} is read with another instrument.",
+                expected="Pick it beside the reading.",
+                field="instrument_id",
+            )
+        return "", plan.instrument
+    key = str(id)
+    if key not in round.others:
+        record = scope.get(Instrument, id)
+        if record.workshop_id != round.check_run.machine.workshop_id:
+            raise Http404
+        spec = instrument_spec(record.spec)
+        if spec.type not in station.takes:
+            raise Problem(
+                f"{record.name} does not suit {station.label}.",
+                expected="Take the instrument of the round.",
+                field="instrument_id",
+            )
+        round.others = {**round.others, key: dump("instrument", spec)}
+        round.save(update_fields=["others"])
+    return key, instrument_spec(round.others[key])
+
+
 def _withdrawn(old: Reading) -> dict[str, Any]:
-    return {
-        "shown_mm": old.shown_mm,
-        "text": old.text,
-        "unit": old.unit,
-        "grade": old.grade,
-        "note": old.note,
-    }
+    kept = ("shown_mm", "text", "unit", "grade", "note", "x_mm", "y_mm")
+    return {name: getattr(old, name) for name in kept}
 
 
 def _value(station: Station, instrument: InstrumentSpec, form: ReadingIn) -> dict[str, Any]:
     """What is kept of a reading. Problem, naming the field, when it does not suit the station."""
     if station.reads == "length":
         length = _understand(instrument, form)
-        return {"shown_mm": length.mm, "text": length.text, "unit": length.unit}
+        place = _place(station, form.x, form.y, form)
+        return {"shown_mm": length.mm, "text": length.text, "unit": length.unit, **place}
     if form.grade not in {g.key for g in station.grades}:
         raise Problem(
             f"“{form.grade}” is no answer to “{station.label}”."
@@ -169,20 +311,37 @@ def _value(station: Station, instrument: InstrumentSpec, form: ReadingIn) -> dic
             expected="Pick one of: " + ", ".join(g.label for g in station.grades) + ".",
             field="grade",
         )
-    value: dict[str, Any] = {"grade": form.grade, "note": form.note.strip(), "text": "", "unit": ""}
-    if station.asks_where and form.text.strip():
+    # a page of an earlier version sends the place as the reading's own text
+    x = form.x or form.text
+    return {
+        "grade": form.grade,
+        "note": form.note.strip(),
+        "text": x.strip() if station.where else "",
+        "unit": "",
+        **_place(station, x, form.y, form),
+    }
+
+
+def _place(station: Station, x: str, y: str, form: ReadingIn) -> dict[str, float]:
+    """The place that a reading brings, where its station asks for one."""
+    if not station.where:
+        return {}
+    found: dict[str, float] = {}
+    for name, typed in (("x", x), ("y", y)):
+        if not typed.strip():
+            continue
         try:
-            where = parse_length(form.text, unit="mm" if form.unit == "div" else form.unit)
+            unit = "mm" if form.unit == "div" else form.unit
+            found[f"{name}_mm"] = parse_length(typed, unit=unit).mm
         except Problem as problem:
-            raise problem.at("text") from None
-        value |= {"shown_mm": where.mm, "text": where.text, "unit": where.unit}
-    return value
+            raise problem.at(name) from None
+    return found
 
 
-def _superseded(known: list[Reading], form: ReadingIn) -> Reading | None:
-    if form.supersedes is None:
+def _superseded(known: list[Reading], id: UUID | None) -> Reading | None:
+    if id is None:
         return None
-    old = next((r for r in known if r.pk == form.supersedes), None)
+    old = next((r for r in known if r.pk == id), None)
     if old is None:
         raise Problem(
             "The reading to be corrected is not in this round.",
@@ -202,8 +361,7 @@ def preview(scope: Scope, round_id: UUID, form: PreviewIn) -> PreviewOut:
     check = round.check_run
     instrument = compute.instrument_of(round)
     length = _understand(instrument, form)
-    known = compute.context(check, round, advise=False)
-    readings = compute.core_readings(list(round.readings.all()))
+    readings: list[CoreReading] = compute.core_readings(list(round.readings.all()))
     readings.append(
         LengthReading(
             id="preview",
@@ -213,7 +371,7 @@ def preview(scope: Scope, round_id: UUID, form: PreviewIn) -> PreviewOut:
             zeroed_on=str(form.zeroed_on) if form.zeroed_on else None,
         )
     )
-    result = compute.outcome(check, round, known, readings, advise=False)
+    result, _ = compute.weighed(check, round, compute.case_of(check, round, readings))
     words = instrument.reading_words(length.mm)
     return PreviewOut(
         shown_mm=length.mm,
@@ -233,42 +391,30 @@ def preview(scope: Scope, round_id: UUID, form: PreviewIn) -> PreviewOut:
 
 def ask_standin(scope: Scope, round_id: UUID, station: str) -> StandinOut:
     """What the simulated indicator of a practice machine shows at a station."""
-    round = scope.get(Round, round_id)
+    round = scope.get(Round, round_id, related=("check_run__machine",))
     check = round.check_run
     if check.machine.truth is None:
         raise Problem(
             "This machine is a real one.", expected="Read its indicator.", field="station"
         )
-    setup = compute.setup_of(check, round)
-    instrument = compute.instrument_of(round)
-    live = compute.core_readings(list(round.readings.all()))
-    if station not in {s.key for s in kind(check.kind).stations(setup, live)}:
-        raise Problem(
-            f"There is no station {station}.", expected="Pick one from the plan.", field="station"
-        )
+    plan = _Plan(check, round)
+    known = list(round.readings.all())
     seen = standin_read(
         Truth.model_validate(check.machine.truth),
-        setup,
-        station,
-        instrument,
+        plan.setup,
+        plan.station(station, known),
+        plan.instrument,
         np.random.default_rng(),
-        live,
+        compute.core_readings(known),
     )
-    text, unit = as_typed(seen, instrument)
+    text, unit = as_typed(seen, plan.instrument)
     return StandinOut(text=text, unit=unit, grade=seen.grade, note=seen.note)
 
 
 def paste(scope: Scope, round_id: UUID, form: PasteIn) -> Pasted:
     """How pasted text would be understood; nothing is kept."""
     round = scope.get(Round, round_id, related=("check_run__machine",))
-    check = round.check_run
-    setup = compute.setup_of(check, round)
-    live = compute.core_readings(list(round.readings.all()))
-    counts = Counter(r.station for r in live)
-    return read_pasted(
-        form.text,
-        kind(check.kind).stations(setup, live),
-        dict(counts),
-        compute.instrument_of(round),
-        form.unit,
-    )
+    plan = _Plan(round.check_run, round)
+    known = list(round.readings.all())
+    counts = Counter(r.station for r in compute.core_readings(known))
+    return read_pasted(form.text, plan.stations(known), dict(counts), plan.instrument, form.unit)

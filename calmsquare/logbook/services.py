@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from datetime import datetime
 from typing import Any
 from uuid import UUID, uuid4
@@ -10,25 +11,27 @@ import numpy as np
 from django.contrib.auth.models import User
 from django.http import Http404
 from django.utils import timezone
-from pydantic import ValidationError as ModelError
 
 from calmsquare.logbook import compute
 from calmsquare.logbook.models import Check, Move, Note, Round
-from calmsquare.logbook.schemas import (
-    MoveIn,
-    NoteIn,
-    Outcome,
-    SetupIn,
-)
+from calmsquare.logbook.schemas import MoveIn, NoteIn, SetupIn
 from calmsquare.problems import Conflict, FieldError, Invalid, validated
 from calmsquare.workshop.models import Instrument, Machine, Role
 from calmsquare.workshop.scope import Scope
-from calmsquare.workshop.services import instrument_spec, machine_spec, take_from_tin, tolerances
+from calmsquare.workshop.services import (
+    describe,
+    instrument_spec,
+    machine_spec,
+    take_from_tin,
+)
+from truing.contract.case import Case
 from truing.contract.move import Move as CoreMove
+from truing.contract.move import Prediction
 from truing.contract.suggest import Suggestion, suggest
 from truing.kit.instruments import Instrument as InstrumentSpec
 from truing.measure.problem import Problem
-from truing.moves.made import machine_after, move_made, pieces_moved, undoing
+from truing.moves.changes import done, move_made, needle_shift, undone
+from truing.record import Outcome, Snapshot, Unreadable, dump, dump_list
 from truing.registry import kind, registry
 from truing.standin.apply import apply
 from truing.standin.truth import Truth
@@ -88,18 +91,17 @@ def set_up(scope: Scope, round_id: UUID, form: SetupIn) -> Check:
         raise Http404
     setup = validated(core.setup_type, {**form.setup, "kind": check.kind}, "setup")
     spec = _usable(core, setup, instrument)
-    round.part = setup.part
-    known = compute.context(check, round)
     # refuses positions that could not tell a lean, before a single reading is taken
-    _expectable(core, setup, spec, known.tolerances)
+    _expectable(core, compute.case_of(check, round, (), setup=setup, instrument=spec))
     _readings_fit(core, round, setup, instrument)
-    round.setup = setup.model_dump(mode="json")
+    round.setup = dump("setup", setup)
+    round.subject = setup.subject.text
     round.instrument = instrument
     if not round.readings.exists():
-        round.instrument_spec = spec.model_dump(mode="json")
+        round.instrument_spec = dump("instrument", spec)
     round.version += 1
     round.save()
-    compute.recompute(check, round, known)
+    compute.recompute(check, round)
     return check
 
 
@@ -131,20 +133,17 @@ def suggestion(scope: Scope, round_id: UUID, typed: dict[str, Any]) -> Suggestio
     try:
         return suggest(
             core,
-            setup,
+            lambda spec: compute.case_of(check, round, (), setup=setup, instrument=spec),
             [(str(i.pk), i.name, instrument_spec(i.spec)) for i in kit],
-            tolerances(check.machine, check.kind),
         )
     except Problem as problem:
         where = problem.field if problem.field == "instrument" else f"setup.{problem.field}"
         raise problem.at(where) from None
 
 
-def _expectable(
-    core: Any, setup: Any, instrument: InstrumentSpec, limits: dict[str, float]
-) -> None:
+def _expectable(core: Any, case: Case[Any, Any]) -> None:
     try:
-        core.expect(setup, instrument, limits)
+        core.expect(case)
     except Problem as problem:
         where = problem.field if problem.field == "instrument" else f"setup.{problem.field}"
         raise problem.at(where) from None
@@ -176,30 +175,22 @@ def settle(scope: Scope, round_id: UUID) -> Check:
     round = scope.get(Round, round_id, need=Role.MAKER, for_update=True)
     check = round.check_run
     if round.settled_at is None:
-        known = compute.context(check, round)
-        _freeze(round, known, compute.recompute(check, round, known))
+        _freeze(round, *compute.recompute(check, round, advising=True))
     if check.closed_at is None:
         check.closed_at = timezone.now()
         check.save(update_fields=["closed_at"])
     return check
 
 
-def _freeze(round: Round, known: compute.Context, result: Outcome) -> None:
-    if result.finding is None:
+def _freeze(round: Round, result: Outcome, case: Case[Any, Any] | None) -> None:
+    if result.finding is None or case is None:
         raise Problem(
             result.problem or "There is no finding yet.",
             expected="Read on before settling.",
             field="readings",
         )
     round.settled_at = timezone.now()
-    round.snapshot = {
-        "setup": round.setup,
-        "instrument": round.instrument_spec,
-        "tolerances": known.tolerances,
-        "machine": known.machine.model_dump(mode="json"),
-        "stock": [s.model_dump(mode="json") for s in known.stock],
-        "history": known.history.model_dump(mode="json"),
-    }
+    round.snapshot = dump("snapshot", Snapshot.of(case))
     round.save(update_fields=["settled_at", "snapshot"])
 
 
@@ -219,7 +210,7 @@ def _next_round(
     last: Round,
     id: UUID,
     by: User,
-    predicted: list[dict[str, Any]],
+    predicted: list[Prediction],
     move: CoreMove | None = None,
 ) -> Round:
     if Round.objects.filter(pk=id).exists():
@@ -228,24 +219,24 @@ def _next_round(
         check.closed_at = None
         check.save(update_fields=["closed_at"])
     instrument = last.instrument
-    setup = last.setup
+    setup, subject = last.setup, last.subject
     if setup is not None:
         core = kind(check.kind)
-        # a record of an older form is set up anew rather than refused
+        # a record that nothing makes readable is set up anew rather than refused
         try:
-            was = core.setup_type.model_validate(setup)
-            setup = core.following(was, move).model_dump(mode="json")
-        except ModelError:
+            following = core.following(compute.setup_of(check, last), move)
+            setup, subject = dump("setup", following), following.subject.text
+        except Unreadable:
             setup = None
     return Round.objects.create(
         id=id,
         check_run=check,
         number=last.number + 1,
-        part=last.part,
+        subject=subject,
         setup=setup,
         instrument=instrument,
         instrument_spec=instrument.spec if instrument else last.instrument_spec,
-        predicted=predicted,
+        predicted=dump_list("prediction", predicted),
         opened_at=timezone.now(),
         by=by,
     )
@@ -270,42 +261,43 @@ def make_move(scope: Scope, round_id: UUID, form: MoveIn) -> Check:
         raise Problem(
             "Nothing is said about what was done.", expected="Say it in a few words.", field="said"
         )
-    known = compute.context(check, round)
-    result = compute.recompute(check, round, known)
-    advised = _advised(result, form)
-    tightened = _tightening(check, round, advised, form)
-    _freeze(round, known, result)
-    made = (
-        move_made(advised, result.finding.quantities, tightened)
-        if advised and result.finding
-        else None
-    )
+    result, case = compute.recompute(check, round, advising=True)
+    move = _advised(round, result, case, form)
+    shift = _shift(round, move, form)
+    _freeze(round, result, case)
     Move.objects.create(
         id=form.id,
         round=round,
-        advised=advised.model_dump(mode="json") if advised else None,
-        made=made.model_dump(mode="json") if made else None,
+        advised=dump("move", move) if move else None,
+        made=_made(result, move, shift),
         said=form.said.strip(),
-        nipped=form.nipped.strip(),
-        tight=form.tight.strip(),
+        needle=[n.model_dump(mode="json") for n in form.needle if n.text.strip()],
         made_at=past(form.made_at),
         truth_before=check.machine.truth,
         by=scope.user,
     )
-    predicted: list[dict[str, Any]] = []
-    if advised:
-        carry_out(check.machine, advised)
-        predicted = [p.model_dump(mode="json") for p in advised.predicted]
-    _next_round(check, round, form.next_round_id, scope.user, predicted, advised)
+    if move:
+        carry_out(check.machine, check.kind, move)
+    _next_round(check, round, form.next_round_id, scope.user, move.predicted if move else [], move)
     return check
 
 
-def _advised(result: Outcome, form: MoveIn) -> CoreMove | None:
+def _made(result: Outcome, move: CoreMove | None, shift: dict[str, float]) -> dict[str, Any] | None:
+    if move is None or result.finding is None:
+        return None
+    return dump("made", move_made(move, result.finding.quantities, shift))
+
+
+def _advised(
+    round: Round, result: Outcome, case: Case[Any, Any] | None, form: MoveIn
+) -> CoreMove | None:
+    """The move of the advice that the page shows. Conflict when something that went into that
+    advice has changed since: its prediction would be one of another machine."""
     if form.key is None:
         return None
-    moves: list[CoreMove] = list(result.advice.moves) if result.advice else []
-    move = next((m for m in moves if m.key == form.key), None)
-    if move is None:
+    id, advice = compute.advised(round, case, result) if case else ("", None)
+    move = next((m for m in (advice.moves if advice else []) if m.key == form.key), None)
+    if move is None or id != form.advice:
         raise Conflict(
             "The advice has changed since the page was loaded. Look at it again.", code="advice"
         )
@@ -314,49 +306,50 @@ def _advised(result: Outcome, form: MoveIn) -> CoreMove | None:
     return move
 
 
-def _tightening(
-    check: Check, round: Round, move: CoreMove | None, form: MoveIn
-) -> dict[str, float]:
-    """What tightening did, when the needle was read nipped and tight."""
-    if move is None or not (form.nipped.strip() and form.tight.strip()):
+def _shift(round: Round, move: CoreMove | None, form: MoveIn) -> dict[str, float]:
+    """What tightening did, where the needle was read nipped and tight at a station."""
+    if move is None:
         return {}
     instrument = compute.instrument_of(round)
-    shown = []
-    for field in ("nipped", "tight"):
+    shown: dict[tuple[str, str], float] = {}
+    for i, needle in enumerate(form.needle):
+        if not needle.text.strip():
+            continue
         try:
-            shown.append(instrument.read(getattr(form, field)).mm)
+            shown[needle.station, needle.state] = instrument.read(needle.text).mm
         except Problem as problem:
-            raise problem.at(field) from None
-    station = form.station or (move.targets[0].station if move.targets else "")
-    return kind(check.kind).tightening(
-        compute.setup_of(check, round),
-        station,
-        move.mechanism,
-        machine_spec(check.machine),
-        instrument,
-        shown[1] - shown[0],
-    )
+            raise problem.at(f"needle.{i}.text") from None
+    found: dict[str, float] = {}
+    for (station, state), tight in shown.items():
+        nipped = shown.get((station, "nipped"))
+        if state == "tight" and nipped is not None:
+            found |= needle_shift(move, station, tight - nipped)
+    return found
 
 
-def carry_out(machine: Machine, move: CoreMove) -> None:
-    """The machine's shims and the tin follow the move; a stand-in answers it."""
+def carry_out(machine: Machine, kind_key: str, move: CoreMove) -> None:
+    """The machine's description and the tin follow the move; a stand-in answers it."""
     spec = machine_spec(machine)
     if machine.truth is not None:
         truth = Truth.model_validate(machine.truth)
-        machine.truth = apply(move, truth, spec, np.random.default_rng()).model_dump(mode="json")
-    machine.spec = machine_after(move, spec).model_dump(mode="json")
+        after = apply(kind_key, move, truth, spec, np.random.default_rng())
+        machine.truth = after.model_dump(mode="json")
+    describe(machine, done(move, spec))
     machine.save(update_fields=["spec", "truth"])
-    take_from_tin(machine.workshop_id, dict(pieces_moved(move)))
+    take_from_tin(machine.workshop_id, {t.thickness_mm: t.count for t in move.tin})
 
 
 def carry_back(machine: Machine, move: CoreMove, truth: dict[str, Any] | None) -> None:
-    """As if the move had not been made: its shims in the tin again, and a stand-in at `truth`."""
-    undone = undoing(move)
+    """As if the move had not been made: its shims in the tin again, and a stand-in at `truth`.
+
+    Where somebody has described the machine otherwise since, their description stands.
+    """
     if machine.truth is not None and truth is not None:
         machine.truth = truth
-    machine.spec = machine_after(undone, machine_spec(machine)).model_dump(mode="json")
+    with suppress(Problem):
+        describe(machine, undone(move, machine_spec(machine)))
+        take_from_tin(machine.workshop_id, {t.thickness_mm: -t.count for t in move.tin})
     machine.save(update_fields=["spec", "truth"])
-    take_from_tin(machine.workshop_id, dict(pieces_moved(undone)))
 
 
 def add_note(scope: Scope, round_id: UUID, form: NoteIn) -> Check:

@@ -18,6 +18,10 @@ class Workshop(models.Model):
     name = models.CharField(max_length=80)
     time_zone = models.CharField(max_length=64, default="UTC")
     is_demo = models.BooleanField(default=False)
+    is_pattern = models.BooleanField(default=False)
+    """The demo that each visitor's own is copied from; nobody works in it."""
+    pattern_version = models.CharField(max_length=20, blank=True)
+    """The version of the core that built it."""
     calendar_key = models.CharField(max_length=43, unique=True, null=True, blank=True)
     """Made when somebody asks for it; whoever has it can read when checks fall due, no more."""
     created_at = models.DateTimeField(auto_now_add=True)

@@ -22,14 +22,15 @@ from calmsquare.workshop.models import (
     Workshop,
 )
 from calmsquare.workshop.scope import Scope
-from truing.contract.check import Tolerances
+from truing.contract.judgement import Tolerances
 from truing.kit.instruments import Instrument as InstrumentSpec
 from truing.kit.shims import Shim
 from truing.kit.tooling import Piece as PieceSpec
 from truing.machine import Machine as MachineSpec
 from truing.measure.fields import Mm, length
 from truing.measure.words import UNITS
-from truing.registry import kind
+from truing.record import dump, load
+from truing.registry import kind, registry
 
 _INSTRUMENT: TypeAdapter[InstrumentSpec] = TypeAdapter(InstrumentSpec)
 _PIECE: TypeAdapter[PieceSpec] = TypeAdapter(PieceSpec)
@@ -121,8 +122,17 @@ def leave(scope: Scope, workshop_id: UUID) -> None:
 
 
 def machine_spec(machine: Machine) -> MachineSpec:
-    """The machine as the core knows it."""
-    return MachineSpec.model_validate(machine.spec)
+    """The machine as the core knows it; made out once for each description that a record has."""
+    known: tuple[Any, MachineSpec] | None = getattr(machine, "_core", None)
+    if known is None or known[0] is not machine.spec:
+        known = (machine.spec, load("machine", machine.spec))
+        machine._core = known  # type: ignore[attr-defined]
+    return known[1]
+
+
+def describe(machine: Machine, spec: MachineSpec) -> None:
+    """Give a machine another description; not saved yet."""
+    machine.spec = dump("machine", spec)
 
 
 def tolerances(machine: Machine, kind_key: str) -> Tolerances:
@@ -154,7 +164,7 @@ def save_machine(
             _new_id(Machine, id)
             machine.id = id
     machine.name = _name(name)
-    machine.spec = validated(MachineSpec, spec, "spec").model_dump(mode="json")
+    describe(machine, validated(MachineSpec, spec, "spec"))
     machine.tolerances = _limits(machine, limits)
     if intervals is not None:
         machine.intervals = _intervals(intervals)
@@ -202,8 +212,6 @@ def _limits(machine: Machine, limits: dict[str, dict[str, float]]) -> dict[str, 
 
 
 def _kinds() -> list[str]:
-    from truing.registry import registry
-
     return list(registry())
 
 
@@ -216,13 +224,15 @@ def _new_id(model: type[Machine] | type[Instrument] | type[ShimStock], id: UUID)
 
 
 def instrument_spec(data: Any) -> InstrumentSpec:
-    """An instrument as the core knows it; Invalid by field."""
-    return _of_type(_INSTRUMENT, data)
+    """An instrument that is kept, as the core knows it."""
+    found: InstrumentSpec = load("instrument", data)
+    return found
 
 
 def piece_spec(data: Any) -> PieceSpec:
-    """A holder, collet or tool as the core knows it; Invalid by field."""
-    return _of_type(_PIECE, data)
+    """A holder, collet or tool that is kept, as the core knows it."""
+    found: PieceSpec = load("piece", data)
+    return found
 
 
 def _of_type(adapter: TypeAdapter[T], data: Any) -> T:
@@ -253,7 +263,7 @@ def save_instrument(
         scope.require(workshop_id, Role.MAKER)
         instrument = Instrument(workshop_id=workshop_id)
     instrument.name = _name(name)
-    instrument.spec = instrument_spec(spec).model_dump(mode="json")
+    instrument.spec = dump("instrument", _of_type(_INSTRUMENT, spec))
     instrument.save()
     return instrument
 
@@ -274,7 +284,7 @@ def save_piece(
         scope.require(workshop_id, Role.MAKER)
         piece = Piece(workshop_id=workshop_id)
     piece.name = _name(name)
-    piece.spec = piece_spec(spec).model_dump(mode="json")
+    piece.spec = dump("piece", _of_type(_PIECE, spec))
     piece.save()
     return piece
 

@@ -123,8 +123,18 @@ class Bench:
             f"/rounds/{round_id or self.round['id']}/readings/{id or uuid4()}", body, expect=expect
         )
         if expect == 200:
-            self.check = got
+            self.look()
         return got
+
+    def look(self) -> Any:
+        """The check as it stands now."""
+        self.check = self.by.get(f"/checks/{self.check['id']}")
+        return self.check
+
+    @property
+    def found(self) -> Any:
+        """The finding of the round in hand, with advice."""
+        return self.by.get(f"/rounds/{self.round['id']}/finding")
 
     def swing(self, a: float, b: float, passes: int = 2) -> None:
         """Readings of a spindle leaning by a, b mm/m at 100 mm."""
@@ -132,10 +142,22 @@ class Bench:
             for station, x, y in (("12", 0, 1), ("3", 1, 0), ("6", 0, -1), ("9", -1, 0)):
                 self.read(station, f"{(a * x + b * y) / 10:+.4f}")
 
-    def move(self, key: str | None, expect: int = 200, **more: Any) -> Any:
+    def move(
+        self, key: str | None, expect: int = 200, nipped: str = "", tight: str = "", **more: Any
+    ) -> Any:
+        found = {} if key is None else self.found
+        moves = (found.get("advice") or {}).get("moves", [])
+        target = next((t for m in moves if m["key"] == key for t in m["targets"][:1]), {})
+        told = (("nipped", nipped), ("tight", tight))
         body = {
             "id": uuid4(),
             "next_round_id": uuid4(),
+            "advice": found.get("advice_id", ""),
+            "needle": [
+                {"state": state, "station": target.get("station", ""), "text": text}
+                for state, text in told
+                if text
+            ],
             "key": key,
             "made_at": datetime.now(UTC).isoformat(),
             **more,

@@ -76,7 +76,7 @@ def test_reading_settling_and_moving_out_of_order(bench: Bench) -> None:
     bench.move("head_pivot:lean_x", expect=409)
     bench.swing(0.5, 0.0, passes=1)
     told = bench.move("head_pivot:lean_x", nipped="a bit", tight="0", expect=422)
-    assert told["errors"][0]["field"] == "nipped"
+    assert told["errors"][0]["field"] == "needle.0.text"
     told = bench.set_up(positions="3, 9", expect=422)
     assert "readings at 12, 6" in told["errors"][0]["message"]
     bench.read("12", "0.1", zeroed_on=uuid4(), expect=422)
@@ -89,7 +89,7 @@ def test_a_wild_repeat_is_pointed_out_and_kept(bench: Bench) -> None:
     bench.set_up()
     bench.swing(0.02, 0.01)
     bench.read("3", "+0.9")
-    finding = bench.round["outcome"]["finding"]
+    finding = bench.found["finding"]
     assert any("disagree" in n["text"]["metric"] and n["station"] == "3" for n in finding["notes"])
     assert sum(len(s["repeats_mm"]) for s in finding["stations"]) == 9
 

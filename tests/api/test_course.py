@@ -102,7 +102,7 @@ def test_a_wrong_move_is_taken_back_with_all_that_followed(owner: Person) -> Non
     kit = f"/workshops/{owner.workshop.pk}/kit"  # type: ignore[union-attr]
     tin = {s["thickness_mm"]: s["count"] for s in owner.get(kit)["shims"]}
     truth = Machine.objects.get().truth
-    bench.move(bench.round["outcome"]["advice"]["moves"][0]["key"])
+    bench.move(bench.found["advice"]["moves"][0]["key"])
     wrong = bench.check["rounds"][0]["move"]["id"]
     assert tram_of(bench)["why"]["metric"].startswith("The column was shimmed on ")
     assert bench.round["predicted"]
@@ -121,8 +121,8 @@ def test_a_wrong_move_is_taken_back_with_all_that_followed(owner: Person) -> Non
     assert bench.round["predicted"]
     assert tram_of(bench)["status"] == "stale"
     bench.swing(0.0, -0.9)
-    assert bench.round["outcome"]["trends"]
-    bench.move(bench.round["outcome"]["advice"]["moves"][0]["key"])
+    assert bench.found["trends"]
+    bench.move(bench.found["advice"]["moves"][0]["key"])
     told = take_back(bench, "moves", wrong, expect=409)
     assert "Take the later one back first" in told["detail"]
 

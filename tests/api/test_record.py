@@ -23,20 +23,20 @@ def test_a_tram_from_first_reading_to_the_logbook(bench: Bench) -> None:
     bench.set_up()
     assert bench.round["next_station"] == "12"
     bench.swing(0.62, 0.02)
-    outcome = bench.round["outcome"]
+    outcome = bench.found
     assert outcome["judgement"]["verdict"] == "out"
     assert "leans right" in outcome["judgement"]["sentence"]["metric"]
     assert outcome["complete"]
     move = outcome["advice"]["moves"][0]
-    bench.move(move["key"], nipped="+0.010", tight="+0.015", station="3")
+    bench.move(move["key"], nipped="+0.010", tight="+0.015")
     first, second = bench.check["rounds"]
     assert first["settled_at"]
-    assert first["move"]["nipped"] == "+0.010"
+    assert [n["text"] for n in first["move"]["needle"]] == ["+0.010", "+0.015"]
     assert second["predicted"][0]["quantity"] == "lean_x"
     assert second["setup"] == first["setup"]
     bench.swing(0.03, 0.02)
-    assert bench.round["outcome"]["judgement"]["verdict"] == "true"
-    assert bench.round["outcome"]["trends"][0]["sense"] == "better"
+    assert bench.found["judgement"]["verdict"] == "true"
+    assert bench.found["trends"][0]["sense"] == "better"
     settled = bench.by.post(f"/rounds/{bench.round['id']}/settle")
     assert settled["closed_at"]
     log = bench.by.get(f"/workshops/{bench.by.workshop.pk}/logbook")  # type: ignore[union-attr]
@@ -50,7 +50,7 @@ def test_a_tram_from_first_reading_to_the_logbook(bench: Bench) -> None:
     assert stored.snapshot
     assert stored.snapshot["tolerances"] == {"lean_x": 0.1, "nod": 0.1}
     made = stored.move.made
-    assert made["tightening_mm_per_m"] == pytest.approx({"lean_x": 0.05})
+    assert made["shift"] == pytest.approx({"lean_x": 0.05})
     machine = bench.by.get(f"/machines/{bench.machine}")
     assert stands(machine) == "true"
     assert machine["next_step"] is None
@@ -95,10 +95,10 @@ def test_a_zero_on_the_way_follows_a_later_correction(bench: Bench) -> None:
     rest["zeroed_on"] = zeroed
     bench.read("6", "-0.05", **rest)
     bench.read("9", "-0.10", **rest)
-    before = bench.round["outcome"]["finding"]["quantities"][0]["estimate"]["value"]
+    before = bench.found["finding"]["quantities"][0]["estimate"]["value"]
     assert before == pytest.approx(0.5)
     bench.read("3", "+0.06", supersedes=zeroed)
-    lean, nod = (q["estimate"]["value"] for q in bench.round["outcome"]["finding"]["quantities"])
+    lean, nod = (q["estimate"]["value"] for q in bench.found["finding"]["quantities"])
     # 12: 0, 3: 0.06, 6: 0.01, 9: -0.04
     assert lean == pytest.approx(0.5)
     assert nod == pytest.approx(-0.05)
@@ -131,10 +131,10 @@ def test_a_changed_limit_judges_anew_without_rewriting_the_log(bench: Bench) -> 
         },
     )
     again = bench.by.post(f"/checks/{bench.check['id']}/rounds", {"id": uuid4()})
-    assert again["rounds"][0]["outcome"]["judgement"]["verdict"] == "out"
+    assert again["rounds"][0]["brief"]["verdict"] == "out"
     bench.check = again
     bench.swing(0.2, 0.0)
-    assert bench.round["outcome"]["judgement"]["verdict"] == "true"
+    assert bench.found["judgement"]["verdict"] == "true"
 
 
 def test_shims_go_from_the_tin_into_the_machine(owner: Person) -> None:
@@ -144,7 +144,7 @@ def test_shims_go_from_the_tin_into_the_machine(owner: Person) -> None:
     kit = f"/workshops/{owner.workshop.pk}/kit"  # type: ignore[union-attr]
     before = {s["thickness_mm"]: s["count"] for s in owner.get(kit)["shims"]}
     assert before == {0.02: 8, 0.05: 8, 0.1: 8}
-    move = bench.round["outcome"]["advice"]["moves"][0]
+    move = bench.found["advice"]["moves"][0]
     placed = [t for s in move["stacks"] for t in s["after_mm"]]
     assert placed
     bench.move(move["key"])
@@ -162,9 +162,9 @@ def test_a_standin_answers_and_responds(owner: Person) -> None:
         for station in ("12", "3", "6", "9"):
             told = owner.post(f"/rounds/{bench.round['id']}/standin", {"station": station})
             bench.read(station, told["text"], unit=told["unit"])
-    value = bench.round["outcome"]["finding"]["quantities"][0]["estimate"]["value"]
+    value = bench.found["finding"]["quantities"][0]["estimate"]["value"]
     assert value == pytest.approx(0.5, abs=0.05)
-    bench.move(bench.round["outcome"]["advice"]["moves"][0]["key"])
+    bench.move(bench.found["advice"]["moves"][0]["key"])
     told = owner.post(f"/rounds/{bench.round['id']}/standin", {"station": "3"})
     other = owner.post(f"/rounds/{bench.round['id']}/standin", {"station": "9"})
     assert abs(float(told["text"]) - float(other["text"])) < 0.04

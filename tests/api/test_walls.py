@@ -29,6 +29,7 @@ BODIES: dict[str, Any] = {
     "ReadingIn": {"station": "3", "text": "1", "unit": "mm", "read_at": NOW},
     "PreviewIn": {"station": "3", "text": "1", "unit": "mm"},
     "PasteIn": {"text": "0.1", "unit": "mm"},
+    "LogIn": {"station": "3", "text": "1 2", "read_at": NOW},
     "BatchIn": {
         "readings": [
             {

@@ -8,6 +8,8 @@ from typing import Any
 
 import numpy as np
 
+from tests.core.helpers import case_of
+from truing.contract.case import Case as Stated
 from truing.kit.instruments import (
     Caliper,
     FeelerBlades,
@@ -19,6 +21,7 @@ from truing.kit.instruments import (
 )
 from truing.kit.shims import Shim
 from truing.machine import Machine, starting_point
+from truing.machine.subject import THE_MACHINE, Subject
 from truing.registry import kind
 from truing.standin.truth import FootTruth, RailsTruth, SlideTruth, StandTruth, Truth
 
@@ -53,9 +56,20 @@ class Case:
     def machine(self) -> Machine:
         return starting_point(self.form)
 
+    def case(self, **more: Any) -> Stated[Any, Any]:
+        """What is stated before it is read."""
+        return case_of(
+            kind(self.kind),
+            self.setup(),
+            dial=self.instrument,
+            machine=self.machine,
+            stock=self.stock,
+            **more,
+        )
+
     def setup(self) -> Any:
         core = kind(self.kind)
-        proposed = core.propose(self.machine, self.part)
+        proposed = core.propose(self.machine, Subject.part(self.part) if self.part else THE_MACHINE)
         stated = {**(proposed.model_dump() if proposed else {}), **self.stated}
         return core.setup_type.model_validate(stated)
 

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+from truing.contract.case import Case
 from truing.contract.history import History
-from truing.contract.readings import GradeReading, LengthReading
+from truing.contract.readings import GradeReading, LengthReading, Place
 from truing.kit.instruments import PlungerDial
+from truing.kit.shims import Shim
+from truing.machine import Machine, starting_point
+from truing.measure.estimate import Estimate
 from truing.registry import kind
 
 TRAM = kind("spindle_tram")
@@ -34,10 +38,85 @@ def leans(finding: Any) -> dict[str, float]:
     return {q.key: q.estimate.value for q in finding.quantities}
 
 
-def answers(values: Iterable[tuple[str, str]], **more: Any) -> list[GradeReading]:
+def answers(values: Iterable[tuple[str, str]], where_mm: float | None = None) -> list[GradeReading]:
     return [
         GradeReading(
-            id=f"g{i}", station=s, grade=v, read_at=START + timedelta(hours=1, seconds=i), **more
+            id=f"g{i}",
+            station=s,
+            grade=v,
+            read_at=START + timedelta(hours=1, seconds=i),
+            place=None if where_mm is None else Place(x_mm=where_mm),
         )
         for i, (s, v) in enumerate(values)
     ]
+
+
+def about(
+    value: float, expanded: float = 0.001, measure: Any = "slope", dof: float | None = None
+) -> Estimate:
+    """A value known to ±expanded."""
+    return Estimate(measure=measure, value=value, u=expanded / 2, expanded=expanded, dof=dof)
+
+
+def some_machine(core: Any) -> Machine:
+    """A machine that this kind of check suits."""
+    forms: tuple[Any, ...] = ("column_mill", "gantry_router")
+    return next(m for m in map(starting_point, forms) if core.suits(m))
+
+
+def case_of(
+    core: Any,
+    how: Any,
+    read: Sequence[Any] = (),
+    dial: Any = FINE,
+    history: History = NOTHING,
+    *,
+    limits: dict[str, float] | None = None,
+    machine: Machine | None = None,
+    stock: Sequence[Shim] = (),
+    found: Any = None,
+) -> Case[Any, Any]:
+    machine = machine or some_machine(core)
+    return Case(
+        setup=how,
+        instrument=dial,
+        machine=machine,
+        tolerances=core.tolerances(machine) if limits is None else limits,
+        readings=read,
+        history=history,
+        stock=stock,
+        found=found,
+    )
+
+
+def evaluate(core: Any, how: Any, read: Sequence[Any], dial: Any, history: History) -> Any:
+    return core.evaluate(case_of(core, how, read, dial, history))
+
+
+def judge(core: Any, how: Any, finding: Any, limits: dict[str, float]) -> Any:
+    return core.judge(case_of(core, how, limits=limits, found=finding))
+
+
+def advise(
+    core: Any,
+    how: Any,
+    finding: Any,
+    limits: dict[str, float],
+    machine: Machine,
+    dial: Any,
+    stock: Sequence[Shim],
+    history: History,
+) -> Any:
+    stated = case_of(core, how, (), dial, history, limits=limits, machine=machine, stock=stock)
+    return core.advise(stated.but(found=finding))
+
+
+def expect(core: Any, how: Any, dial: Any, limits: dict[str, float]) -> Any:
+    return core.expect(case_of(core, how, dial=dial, limits=limits))
+
+
+def figures(
+    core: Any, how: Any, finding: Any, history: History = NOTHING, **limits: float
+) -> list[Any]:
+    stated = case_of(core, how, history=history, found=finding)
+    return list(core.figures(stated.but(tolerances={**stated.tolerances, **limits})))

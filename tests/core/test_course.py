@@ -328,7 +328,7 @@ def test_a_plan_says_what_became_of_it() -> None:
 
 def test_a_check_of_several_slides_stands_as_the_worst_and_takes_a_sitting_for_each() -> None:
     def read(part: str, hours: float, verdict: Any = "true") -> Result:
-        return Result(kind="slide_play", part=part, at=at(hours), verdict=verdict)
+        return Result(kind="slide_play", subject=f"part:{part}", at=at(hours), verdict=verdict)
 
     fresh = by_kind(stand(MILL, Log()))["slide_play"]
     assert estimate(fresh)[0] == 3 * guide("slide_play").minutes
@@ -344,11 +344,13 @@ def test_a_check_of_several_slides_stands_as_the_worst_and_takes_a_sitting_for_e
     again = by_kind(stand(MILL, Log(results=[*results, read("front_back", 4)])))["slide_play"]
     assert again.status == "true"
     # a result that is about no slide in particular is about each
-    whole = by_kind(stand(MILL, Log(results=[*results, read("", 5)])))["slide_play"]
+    whole = by_kind(
+        stand(MILL, Log(results=[*results, read("", 5).model_copy(update={"subject": "machine"})]))
+    )["slide_play"]
     assert {p.status for p in whole.parts} == {"true"}
     # coarse alone does not make rails fine, and is not needed for it
     router = starting_point("gantry_router")
-    coarse = Result(kind="rail_twist", part="coarse", at=at(1), verdict="true")
+    coarse = Result(kind="rail_twist", subject="part:coarse", at=at(1), verdict="true")
     assert by_kind(stand(router, Log(results=[coarse])))["rail_twist"].status == "unmeasured"
-    fine = Result(kind="rail_twist", part="fine", at=at(2), verdict="true")
+    fine = Result(kind="rail_twist", subject="part:fine", at=at(2), verdict="true")
     assert by_kind(stand(router, Log(results=[fine])))["rail_twist"].status == "true"

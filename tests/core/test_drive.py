@@ -10,15 +10,26 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from tests.core.helpers import NOTHING, START, answers, readings
+from tests.core.helpers import (
+    NOTHING,
+    START,
+    advise,
+    answers,
+    evaluate,
+    expect,
+    figures,
+    judge,
+    readings,
+)
 from truing.checks.drive_proof.evaluate import reached
 from truing.checks.inspection.evaluate import scale_length_mm
 from truing.contract.history import History, PastRound
-from truing.contract.readings import ObservationReading
+from truing.contract.readings import ObservationReading, Place
 from truing.kit.instruments import PlungerDial, Rule
 from truing.machine import Machine, starting_point
+from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.problem import Problem
-from truing.moves.made import machine_after, undoing
+from truing.moves.changes import done, undone
 from truing.registry import kind
 
 LOST, CENTRE, PROOF, WALK = (
@@ -29,7 +40,12 @@ DIAL = PlungerDial(graduation_mm=0.001, range_mm=10, repeatability_mm=0.0003)
 
 
 def stated(check: Any, machine: Machine = MILL, part: str = "left_right", **more: Any) -> Any:
-    return check.setup_type(**{**check.propose(machine, part).model_dump(), **more})
+    return check.setup_type(
+        **{
+            **check.propose(machine, Subject.part(part) if part else THE_MACHINE).model_dump(),
+            **more,
+        }
+    )
 
 
 # --- lost motion ----------------------------------------------------------------------------------
@@ -54,12 +70,12 @@ def chased(
     shown = []
     for x, lost in zip(how.places_mm, at, strict=True):
         shown += [(f"{x:g}-", 0.5), (f"{x:g}+", 0.5 + sense * lost)]
-    finding = LOST.evaluate(how, readings([*shown, *links.items()]), DIAL, history)
+    finding = evaluate(LOST, how, readings([*shown, *links.items()]), DIAL, history)
     limits = LOST.tolerances(machine)
     return (
         finding,
-        LOST.judge(how, finding, limits),
-        LOST.advise(how, finding, limits, machine, DIAL, [], history),
+        judge(LOST, how, finding, limits),
+        advise(LOST, how, finding, limits, machine, DIAL, [], history),
         how,
     )
 
@@ -68,7 +84,7 @@ def test_which_way_the_dial_counts_does_not_matter() -> None:
     for sense in (1, -1):
         finding, judged, *_ = chased((0.05, 0.07, 0.06), sense=sense)
         assert finding.mean.value == pytest.approx(0.06)
-        assert finding.lost["0"].value == pytest.approx(0.07)
+        assert next(p.lost for p in finding.places if p.at_mm == 0).value == pytest.approx(0.07)
         assert finding.uneven.value == pytest.approx(0.02)
         assert judged.verdict == "out"
         assert "at mid travel" in judged.sentence.metric
@@ -89,7 +105,7 @@ def test_a_share_got_by_subtraction_is_marked_and_never_judged() -> None:
     # it carries the doubt of everything it was got from
     assert rest.estimate.expanded > shares["share:bearing"].estimate.expanded * 1.5
     assert {j.quantity for j in judged.judged} == {"lost"}
-    sorts = {b.label: b.sort for b in finding.figures[0].bars}
+    sorts = {b.label: b.sort for b in figures(LOST, stated(LOST), finding)[0].bars}
     assert sorts["all the rest (deduced)"] == "deduced"
     # the largest share comes first, the others are named instead
     assert [m.key for m in advice.moves] == ["remedy:nut", "remedy:bearing"]
@@ -103,10 +119,10 @@ def test_compensation_takes_the_mean_and_leaves_the_unevenness() -> None:
     assert move.entries[0].value_mm == pytest.approx(0.06)
     assert move.predicted[0].after.value == pytest.approx(0.09 - 0.06)
     assert "0.050 mm of unevenness stays" in move.notes[0].metric
-    after = machine_after(move, ROUTER)
+    after = done(move, ROUTER)
     assert after.slide("left_right").compensation_mm == pytest.approx(0.06)  # type: ignore[union-attr]
     assert LOST.following(how, move).compensation_mm == pytest.approx(0.06)
-    assert machine_after(undoing(move), after) == ROUTER
+    assert undone(move, after) == ROUTER
     assert not any(m.key == "compensate" for m in chased((0.1,) * 3, MILL)[2].moves)
 
 
@@ -116,10 +132,10 @@ def test_the_waterfall_tells_every_remedy_and_what_is_left() -> None:
         finding, *_ = chased((lost,) * 3)
         values = {q.key: q.estimate for q in finding.quantities}
         rounds.append(PastRound(number=len(rounds) + 1, values=values, did=did))
-    finding, _, advice, _ = chased((0.03,) * 3, history=History(rounds=rounds))
-    bars = [
-        (b.label, round(b.from_mm, 3), round(b.to_mm, 3), b.sort) for b in finding.figures[0].bars
-    ]
+    history = History(past=rounds)
+    finding, _, advice, how = chased((0.03,) * 3, history=history)
+    drawn = figures(LOST, how, finding, history)[0]
+    bars = [(b.label, round(b.from_mm, 3), round(b.to_mm, 3), b.sort) for b in drawn.bars]
     assert bars == [
         ("as found", 0, 0.12, "whole"),
         ("Preload the end bearing", 0.12, 0.08, "gain"),
@@ -132,7 +148,7 @@ def test_the_waterfall_tells_every_remedy_and_what_is_left() -> None:
 def test_a_place_read_from_one_side_tells_nothing() -> None:
     how = stated(LOST)
     with pytest.raises(Problem, match="from both sides"):
-        LOST.evaluate(how, readings([(f"{how.places_mm[0]:g}-", 0.1)]), DIAL, NOTHING)
+        evaluate(LOST, how, readings([(f"{how.places_mm[0]:g}-", 0.1)]), DIAL, NOTHING)
 
 
 # --- screw ----------------------------------------------------------------------------------------
@@ -148,8 +164,8 @@ def test_an_end_block_goes_to_the_middle_of_its_float() -> None:
         "1h": (0.62, 0.30, 0.90),
     }.items():
         shown += [(f"{block}:now", now), (f"{block}:low", low), (f"{block}:high", high)]
-    finding = CENTRE.evaluate(how, readings(shown), DIAL, NOTHING)
-    assert {k: round(e.value, 6) for k, e in finding.off.items()} == {
+    finding = evaluate(CENTRE, how, readings(shown), DIAL, NOTHING)
+    assert {b.quantity: round(b.off.value, 6) for b in finding.blocks} == {
         "0v": 0.2,
         "0h": 0.0,
         "1v": -0.05,
@@ -158,13 +174,13 @@ def test_an_end_block_goes_to_the_middle_of_its_float() -> None:
     # 0.25 in 500: the screw lies at half a millimetre in a metre
     assert "−0.500" in finding.lines[0].metric
     limits = {"off": 0.06}
-    assert CENTRE.judge(how, finding, limits).verdict == "out"
-    (move,) = CENTRE.advise(how, finding, limits, MILL, DIAL, [], NOTHING).moves
+    assert judge(CENTRE, how, finding, limits).verdict == "out"
+    (move,) = advise(CENTRE, how, finding, limits, MILL, DIAL, [], NOTHING).moves
     assert move.key == "block:0"
     best = move.targets[0]
     assert (best.from_mm, best.to_mm) == (pytest.approx(1.3), pytest.approx(1.1))
     with pytest.raises(Problem, match="both of its limits"):
-        CENTRE.evaluate(how, readings([("0v:now", 0.1)]), DIAL, NOTHING)
+        evaluate(CENTRE, how, readings([("0v:now", 0.1)]), DIAL, NOTHING)
 
 
 # --- ladder ---------------------------------------------------------------------------------------
@@ -184,12 +200,15 @@ def climbed(results: list[tuple[float, str, float | None]], **more: Any) -> Any:
         **more,
     )
     said = [*answers((f"{v:g}", grade) for v, grade, _ in results)]
-    said = [r.model_copy(update={"where_mm": w}) for r, (*_, w) in zip(said, results, strict=True)]
+    said = [
+        r.model_copy(update={"place": None if w is None else Place(x_mm=w)})
+        for r, (*_, w) in zip(said, results, strict=True)
+    ]
     back = readings((f"{v:g}:home", 0.4 if grade == "stalls" else 0.001) for v, grade, _ in results)
     all_of_it = [r for pair in zip(said, back, strict=True) for r in pair]
-    finding = PROOF.evaluate(how, all_of_it, DIAL, NOTHING)
-    judged = PROOF.judge(how, finding, PROOF.tolerances(ROUTER))
-    advice = PROOF.advise(how, finding, {}, ROUTER, DIAL, [], NOTHING)
+    finding = evaluate(PROOF, how, all_of_it, DIAL, NOTHING)
+    judged = judge(PROOF, how, finding, PROOF.tolerances(ROUTER))
+    advice = advise(PROOF, how, finding, {}, ROUTER, DIAL, [], NOTHING)
     return how, all_of_it, finding, judged, advice
 
 
@@ -203,7 +222,7 @@ def test_a_ladder_ends_where_it_fails_and_half_of_that_is_used() -> None:
     assert judged.verdict == "true"
     assert "anywhere along the travel" in advice.remarks[0].metric
     assert advice.moves[0].entries[0].words.metric == "1500 mm/min"
-    assert [r.result for r in finding.figures[0].rungs] == [
+    assert [r.result for r in figures(PROOF, how, finding)[0].rungs] == [
         "clean",
         "clean",
         "stalls",
@@ -243,18 +262,18 @@ def test_what_was_never_reached_proves_nothing() -> None:
     # a thousand in a minute at 20 mm/s² takes 14 mm to come up to and to stop from
     short = how.model_copy(update={"travel_mm": 10.0, "fixed": 20.0})
     said = [*answers([("1000", "clean")]), *readings([("1000:home", 0.0)])]
-    nothing = PROOF.evaluate(short, said, DIAL, NOTHING)
+    nothing = evaluate(PROOF, short, said, DIAL, NOTHING)
     assert nothing.rungs[0].result == "not_reached"
     assert nothing.recommended is None
     assert "never reached" in nothing.notes[0].text.metric
-    assert PROOF.judge(short, nothing, {"return": 0.02}).verdict == "out"
+    assert judge(PROOF, short, nothing, {"return": 0.02}).verdict == "out"
     enough = short.model_copy(update={"travel_mm": 15.0})
-    assert PROOF.evaluate(enough, said, DIAL, NOTHING).proven == 1000
+    assert evaluate(PROOF, enough, said, DIAL, NOTHING).proven == 1000
 
 
 def test_nothing_is_driven_fast_before_its_stops_are_proven() -> None:
     with pytest.raises(Problem, match="stops are proven") as told:
-        PROOF.expect(stated(PROOF, ROUTER), DIAL, {"return": 0.02})
+        expect(PROOF, stated(PROOF, ROUTER), DIAL, {"return": 0.02})
     assert told.value.field == "proven"
     for wrong in ({"top": 10}, {"step": 1, "start": 10, "top": 5000}):
         with pytest.raises(ValidationError):
@@ -281,8 +300,8 @@ def walked(grades: dict[str, tuple[str, str]], travels: dict[str, float] | None 
                 )
             )
     lengths = readings((f"travel:{k}", v) for k, v in (travels or {}).items())
-    finding = WALK.evaluate(how, [*seen, *lengths], Rule(), NOTHING)
-    return finding, WALK.judge(how, finding, {})
+    finding = evaluate(WALK, how, [*seen, *lengths], Rule(), NOTHING)
+    return finding, judge(WALK, how, finding, {})
 
 
 def test_a_walk_is_out_while_something_is_open_and_says_what_was_done() -> None:

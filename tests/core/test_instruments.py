@@ -123,10 +123,10 @@ def test_a_range_of_repeats_has_a_floor_below_which_it_is_nothing() -> None:
     rng = np.random.default_rng(11)
     noise, bent = [], []
     for _ in range(800):
-        quiet = {str(i): v for i, v in enumerate(rng.normal(0, u, 8))}
+        quiet = list(rng.normal(0, u, 8))
         noise.append(verdict(peak_to_valley(quiet, u)[0], limit, peak_to_valley(quiet, u)[1]))
         # really bent by the limit, from end to end
-        loud = {str(i): v + limit * (i % 2) for i, v in enumerate(rng.normal(0, u / 4, 8))}
+        loud = [v + limit * (i % 2) for i, v in enumerate(rng.normal(0, u / 4, 8))]
         estimate, floor = peak_to_valley(loud, u / 4)
         bent.append(verdict(estimate, limit, floor))
     assert noise.count("out") == 0

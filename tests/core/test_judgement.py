@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 
-from tests.core.helpers import NOTHING, TRAM, readings, setup
+from tests.core.helpers import NOTHING, TRAM, about, evaluate, expect, readings, setup
 from truing.kit.instruments import PlungerDial
 from truing.measure.estimate import Estimate
 from truing.measure.spread import Spread, drift_mm, outliers, spread_of, t_factor
@@ -19,7 +19,7 @@ LIMIT = 0.1
 
 
 def estimate(value: float, expanded: float) -> Estimate:
-    return Estimate(value=value, u=expanded / 2, expanded=expanded)
+    return about(value, expanded)
 
 
 @pytest.mark.parametrize(
@@ -60,7 +60,7 @@ def test_a_wild_pair_is_pointed_out_and_nothing_is_dropped() -> None:
     assert outliers(calm, step_mm=0.005, repeatability_mm=0.003, prior=Spread()) == []
     keys = ["12", "3", "6", "9"]
     values = [(k, g[i]) for i in (0, 1) for k, g in zip(keys, groups, strict=True)]
-    finding = TRAM.evaluate(setup(), readings(values), PlungerDial(), NOTHING)
+    finding = evaluate(TRAM, setup(), readings(values), PlungerDial(), NOTHING)
     assert [n.station for n in finding.notes if "disagree" in n.text.metric] == ["6"]
     assert sum(len(s.repeats_mm) for s in finding.stations) == 8
 
@@ -76,14 +76,14 @@ def decided(seed: int, at: float, passes: int = 2) -> tuple[float, float, str]:
     dial = PlungerDial(graduation_mm=0.0005, range_mm=2, repeatability_mm=0.0018)
     stated = setup(radius_mm=100.0, passes=passes)
     truth = Truth(head_about_y_mrad=at)
-    found = TRAM.evaluate(stated, one_round(TRAM, stated, truth, dial, rng), dial, NOTHING)
+    found = evaluate(TRAM, stated, one_round(TRAM, stated, truth, dial, rng), dial, NOTHING)
     lean = next(q for q in found.quantities if q.key == "lean_x").estimate
     return lean.value - at, lean.expanded, verdict(lean, LIMIT)
 
 
 def test_rates_of_coverage_false_true_and_decision() -> None:
     dial = PlungerDial(graduation_mm=0.0005, range_mm=2, repeatability_mm=0.0018)
-    expected = TRAM.expect(setup(radius_mm=100.0), dial, {"lean_x": LIMIT, "nod": LIMIT})
+    expected = expect(TRAM, setup(radius_mm=100.0), dial, {"lean_x": LIMIT, "nod": LIMIT})
     assert LIMIT / 6 < expected.expanded <= LIMIT / 4
     runs = 800
     trials = [decided(i, LIMIT) for i in range(runs)]

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.core.helpers import FINE, NOTHING, TRAM, leans, readings, setup
+from tests.core.helpers import FINE, NOTHING, TRAM, about, advise, evaluate, leans, readings, setup
 from tests.core.rigid import Spindle
 from tests.core.test_tram import swing
 from truing.contract.history import History, MoveMade, PastRound
@@ -19,7 +19,7 @@ from truing.kit.shims import Shim
 from truing.machine import BoltedBase, Bracket, Gantry, Head, Machine, four_pads
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
-from truing.moves.made import machine_after, pieces_moved, stock_after
+from truing.moves.changes import done, needle_shift, stock_after
 from truing.moves.pivot import aim, pivot_from_tap_mm, share_left
 from truing.moves.shims import best_stack, plan_pads
 
@@ -27,11 +27,11 @@ LIMITS = {"lean_x": 0.1, "nod": 0.1}
 STOCK = [Shim(thickness_mm=t, count=6, tolerance_mm=0.002) for t in (0.02, 0.03, 0.05, 0.1, 0.2)]
 
 
-def advise(
+def advised(
     spindle: Spindle, machine: Machine, *, stock: list[Shim] = STOCK, history: History = NOTHING
 ) -> Advice:
-    finding = TRAM.evaluate(setup(), readings(swing(spindle)), FINE, history)
-    return TRAM.advise(setup(), finding, LIMITS, machine, FINE, stock, history)
+    finding = evaluate(TRAM, setup(), readings(swing(spindle)), FINE, history)
+    return advise(TRAM, setup(), finding, LIMITS, machine, FINE, stock, history)
 
 
 @given(st.floats(-2, 2), st.floats(-60, 60))
@@ -42,7 +42,7 @@ def test_a_head_turned_until_the_needle_shows_the_target_is_square(
     if abs(a) < 0.15:
         return
     tilted = Spindle().leaning(a, 0.0)
-    advice = advise(tilted, Machine(head=Head(pivot_x_mm=pivot_x)))
+    advice = advised(tilted, Machine(head=Head(pivot_x_mm=pivot_x)))
     target = advice.moves[0].targets[0]
     hours = float(target.station)
     pivot = np.array([pivot_x, 40.0, 400.0])
@@ -56,14 +56,14 @@ def test_a_head_turned_until_the_needle_shows_the_target_is_square(
             low = middle
         else:
             high = middle
-    after = TRAM.evaluate(setup(), readings(swing(moved)), FINE, NOTHING)
+    after = evaluate(TRAM, setup(), readings(swing(moved)), FINE, NOTHING)
     assert leans(after)["lean_x"] == pytest.approx(0, abs=0.01)
     toward = "left" if a > 0 else "right"
     assert f"top to the {toward}" in advice.moves[0].title.metric
 
 
 def test_a_head_that_nods_is_tapped_from_the_front_or_the_rear() -> None:
-    advice = advise(Spindle().leaning(0, -0.8), Machine(head=Head(turns=False, nods=True)))
+    advice = advised(Spindle().leaning(0, -0.8), Machine(head=Head(turns=False, nods=True)))
     assert {t.station for t in advice.moves[0].targets} == {"12", "6"}
     assert "top to the rear" in advice.moves[0].title.metric
 
@@ -79,7 +79,7 @@ def rounds(shares: list[float], *, mechanism: str = "head_pivot") -> History:
     """A history of taps that each left this share of what was meant."""
 
     def seen(value: float) -> dict[str, Estimate]:
-        return {"lean_x": Estimate(value=value, u=0.0005, expanded=0.001)}
+        return {"lean_x": about(value)}
 
     value, past = 3.0, []
     for n, share in enumerate(shares, 1):
@@ -87,7 +87,7 @@ def rounds(shares: list[float], *, mechanism: str = "head_pivot") -> History:
         past.append(PastRound(number=n, values=seen(value), move=move))
         value *= share
     past.append(PastRound(number=9, values=seen(value)))
-    return History(rounds=past)
+    return History(past=past)
 
 
 def test_the_tap_coach_aims_so_that_the_usual_share_lands_on_zero() -> None:
@@ -106,15 +106,34 @@ def test_the_tap_coach_aims_so_that_the_usual_share_lands_on_zero() -> None:
 
 def test_a_tightening_shift_is_allowed_for_once_it_is_significant() -> None:
     def with_shifts(shifts: list[float]) -> float:
-        history = History(shifts={"head_pivot": {"lean_x": shifts}})
-        return aim("lean_x", 1.0, "head_pivot", history).aim
+        past = [
+            PastRound(
+                number=n,
+                sitting="another evening",
+                values={},
+                move=MoveMade(key="k", mechanism="head_pivot", aimed={}, shift={"lean_x": shift}),
+            )
+            for n, shift in enumerate(shifts)
+        ]
+        return aim("lean_x", 1.0, "head_pivot", History(past=past)).aim
 
     assert with_shifts([0.10, 0.11]) == 0
     assert with_shifts([0.10, -0.12, 0.03]) == 0
     assert with_shifts([0.10, 0.12, 0.11]) == pytest.approx(-0.11)
-    change = TRAM.tightening(setup(), "3", "head_pivot", Machine(head=Head()), FINE, 0.01)
-    assert change == pytest.approx({"lean_x": 0.1})
-    assert TRAM.tightening(setup(), "3", "column_base", Machine(), FINE, 0.01) == {}
+
+
+def test_what_tightening_does_to_the_needle_is_told_as_a_lean() -> None:
+    move = advised(Spindle().leaning(0.8, 0.0), Machine(head=Head())).moves[0]
+    loose = Spindle().leaning(0.1, 0.0)
+    pivot = np.array([0.0, 40.0, 400.0])
+    tight = loose.turned("y", 0.05, pivot)
+    for target in move.targets:
+        hours = float(target.station)
+        change = tight.reading(hours, 100) - loose.reading(hours, 100)
+        shift = needle_shift(move, target.station, change)
+        assert shift == pytest.approx({"lean_x": 0.05}, abs=2e-3)
+    # over the pivot the needle tells nothing, and a station that has no target is no lever
+    assert needle_shift(move, "12", 0.01) == {}
 
 
 def brute(pads: list, stock: list[Shim], take_x: float, take_y: float, most: int) -> float:
@@ -169,7 +188,7 @@ def test_shims_follow_the_stock_and_what_lies_there_already() -> None:
 
 def test_a_column_leaning_right_and_rear_gets_its_right_and_rear_pads_raised() -> None:
     machine = Machine(base=BoltedBase(pads=four_pads(160, 120)))
-    advice = advise(Spindle().leaning(0.5, 0.4), machine)
+    advice = advised(Spindle().leaning(0.5, 0.4), machine)
     move = advice.moves[0]
     heights = {s.pad: sum(s.after_mm) for s in move.stacks}
     assert heights["rear right"] > heights["front left"] == 0
@@ -179,7 +198,7 @@ def test_a_column_leaning_right_and_rear_gets_its_right_and_rear_pads_raised() -
     gx, gy, _ = np.linalg.lstsq(design, np.array(list(heights.values())), rcond=None)[0]
     lifted = Spindle().leaning(0.5, 0.4)
     lifted = lifted.turned("y", -gx * 1000, np.zeros(3)).turned("x", gy * 1000, np.zeros(3))
-    after = TRAM.evaluate(setup(), readings(swing(lifted)), FINE, NOTHING)
+    after = evaluate(TRAM, setup(), readings(swing(lifted)), FINE, NOTHING)
     for q, p in zip(after.quantities, move.predicted, strict=True):
         assert q.estimate.value == pytest.approx(p.after.value, abs=0.002)
         assert abs(q.estimate.value) < 0.1
@@ -189,17 +208,17 @@ def test_a_column_leaning_right_and_rear_gets_its_right_and_rear_pads_raised() -
 
 def test_the_kit_follows_a_move() -> None:
     machine = Machine(base=BoltedBase(pads=four_pads(160, 120)))
-    move = advise(Spindle().leaning(0.0, 0.5), machine).moves[0]
-    after, tin = machine_after(move, machine), stock_after(move, STOCK)
+    move = advised(Spindle().leaning(0.0, 0.5), machine).moves[0]
+    after, tin = done(move, machine), stock_after(move, STOCK)
     there = Counter(t for p in after.base.pads for t in p.shims_mm)  # type: ignore[union-attr]
     gone = {s.thickness_mm: 6 - s.count for s in tin if s.count != 6}
-    assert gone == dict(there) == dict(pieces_moved(move))
+    assert gone == dict(there) == {t.thickness_mm: t.count for t in move.tin}
 
 
 @pytest.mark.parametrize(("side", "nod"), [("front", 0.6), ("front", -0.6), ("rear", 0.6)])
 def test_a_bracket_is_shimmed_on_the_side_that_brings_its_top_back(side: str, nod: float) -> None:
     machine = Machine(bracket=Bracket(spacing_mm=120, side=side))  # type: ignore[arg-type]
-    move = advise(Spindle().leaning(0.0, nod), machine).moves[0]
+    move = advised(Spindle().leaning(0.0, nod), machine).moves[0]
     top, bottom = (sum(s.after_mm) for s in move.stacks)
     # the spindle hangs before (or behind) its plate: what is under the top pushes it that way
     outward = -1 if side == "front" else 1
@@ -218,8 +237,8 @@ def test_a_twisted_beam_is_untwisted_at_the_end_that_is_out() -> None:
         return 0.8 * (x + 400) / 800
 
     values = [(f"x{x}:{k}", v) for x in places for k, v in swing(Spindle().leaning(0.0, nod_at(x)))]
-    finding = TRAM.evaluate(stated, readings(values), FINE, NOTHING)
-    move = TRAM.advise(stated, finding, LIMITS, machine, FINE, STOCK, NOTHING).moves[0]
+    finding = evaluate(TRAM, stated, readings(values), FINE, NOTHING)
+    move = advise(TRAM, stated, finding, LIMITS, machine, FINE, STOCK, NOTHING).moves[0]
     assert move.mechanism == "end_plate_right"
     target = move.targets[0]
     assert target.station.startswith("x300")
@@ -248,9 +267,9 @@ def test_the_best_stack_is_the_best_stack(wanted: float, most: int) -> None:
 
 
 def test_a_true_spindle_is_left_alone_and_nothing_to_turn_is_said() -> None:
-    assert advise(Spindle().leaning(0.01, 0.02), Machine(head=Head())).moves == []
-    bare = advise(Spindle().leaning(1, 0), Machine())
+    assert advised(Spindle().leaning(0.01, 0.02), Machine(head=Head())).moves == []
+    bare = advised(Spindle().leaning(1, 0), Machine())
     assert bare.moves == []
     assert "Nothing is described" in bare.remarks[0].metric
-    none = advise(Spindle().leaning(1, 0), Machine(base=BoltedBase()), stock=[])
+    none = advised(Spindle().leaning(1, 0), Machine(base=BoltedBase()), stock=[])
     assert none.moves[0].needs

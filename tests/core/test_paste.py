@@ -44,8 +44,8 @@ ALL = ["0", "250", "500", "750"]
             ["0.01 mm", "0.02 mm", "0.03 mm", "0.04 mm"],
         ),
         (
-            "12:03 station=0 value=0.01\n12:04 station=250 value=0.02\n12:05 station=500 value=0.03\n"
-            "12:06 station=750 value=0.04",
+            "12:03 station=0 value=0.01\n12:04 station=250 value=0.02\n"
+            "12:05 station=500 value=0.03\n12:06 station=750 value=0.04",
             ["0.01", "0.02", "0.03", "0.04"],
         ),
     ],

@@ -11,16 +11,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from tests.core.helpers import NOTHING, readings
+from tests.core.helpers import NOTHING, advise, evaluate, judge, readings
 from truing.checks.rails import bolts_mm, rail_xy
 from truing.contract.history import History, MoveMade, PastRound
 from truing.kit.instruments import Caliper, PlungerDial
 from truing.kit.shims import Shim
 from truing.machine import Pad, Rails, starting_point
+from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.lines import line_through
 from truing.measure.problem import Problem
+from truing.moves.changes import done, undone
 from truing.moves.heights import off_plane, plan_heights
-from truing.moves.made import machine_after, pieces_moved, undoing
 from truing.registry import kind
 
 STRAIGHT, PARALLEL, TWIST = kind("rail_straight"), kind("rail_parallel"), kind("rail_twist")
@@ -31,7 +32,12 @@ PLACES = [0.0, 200.0, 400.0, 600.0, 800.0]
 
 
 def stated(check: Any, part: str = "", **more: Any) -> Any:
-    return check.setup_type(**{**check.propose(ROUTER, part).model_dump(), **more})
+    return check.setup_type(
+        **{
+            **check.propose(ROUTER, Subject.part(part) if part else THE_MACHINE).model_dump(),
+            **more,
+        }
+    )
 
 
 def values(finding: Any) -> dict[str, float]:
@@ -73,11 +79,11 @@ def test_a_reversal_takes_the_edge_out_whatever_its_shape(
         for x, r, e in zip(PLACES, rail, edge, strict=True):
             carrier, face = toward * r, 1.0 - e
             shown.append((f"{turn}{x:g}", 0.5 - (face - carrier - 0.5)))
-    finding = STRAIGHT.evaluate(how, readings(shown), DIAL, NOTHING)
+    finding = evaluate(STRAIGHT, how, readings(shown), DIAL, NOTHING)
     expected = line_through(PLACES, rail, "ends").left
-    assert list(finding.off_mm.values()) == pytest.approx(expected, abs=1e-9)
+    assert [b.off_mm for b in finding.bolts] == pytest.approx(expected, abs=1e-9)
     own = line_through(PLACES, edge, "ends").peak_to_valley
-    measured = line_through(PLACES, list(finding.edge_mm.values()), "ends").peak_to_valley
+    measured = line_through(PLACES, [b.off_mm for b in finding.edge_mm], "ends").peak_to_valley
     assert measured == pytest.approx(own, abs=1e-9)
 
 
@@ -87,9 +93,9 @@ def test_bolt_by_bolt_only_the_full_pass_counts() -> None:
     setting = readings((k, 0.1) for k in keys)
     prompts = [s.prompt for s in STRAIGHT.stations(how, setting[:2])]
     assert "push the rail until the dial shows +0.100 mm" in prompts[2]
-    before = STRAIGHT.evaluate(how, setting, DIAL, NOTHING)
+    before = evaluate(STRAIGHT, how, setting, DIAL, NOTHING)
     assert not before.last_pass
-    advice = STRAIGHT.advise(how, before, {"straight": 0.02}, ROUTER, DIAL, STOCK, NOTHING)
+    advice = advise(STRAIGHT, how, before, {"straight": 0.02}, ROUTER, DIAL, STOCK, NOTHING)
     assert not advice.moves
     both = readings(
         [
@@ -98,10 +104,10 @@ def test_bolt_by_bolt_only_the_full_pass_counts() -> None:
         ]
     )
     assert STRAIGHT.next_station(how, both) is None
-    after = STRAIGHT.evaluate(how, both, DIAL, NOTHING)
+    after = evaluate(STRAIGHT, how, both, DIAL, NOTHING)
     assert after.straightness.value == pytest.approx(0.06)
     assert any("Bolt 3" in n.text.metric for n in after.notes)
-    move = STRAIGHT.advise(how, after, {"straight": 0.02}, ROUTER, DIAL, STOCK, NOTHING).moves[0]
+    move = advise(STRAIGHT, how, after, {"straight": 0.02}, ROUTER, DIAL, STOCK, NOTHING).moves[0]
     (pushed,) = [a for a in move.amounts if a.amount_mm]
     assert pushed.place == "bolt 3"
     assert "0.060 mm to the left" in pushed.words.metric
@@ -121,20 +127,20 @@ def test_noise_alone_is_not_called_bent() -> None:
             for _ in range(2)
             for x in how.places_mm
         ]
-        finding = STRAIGHT.evaluate(how, readings(shown), rough, NOTHING)
-        out += STRAIGHT.judge(how, finding, {"straight": 0.005}).verdict == "out"
+        finding = evaluate(STRAIGHT, how, readings(shown), rough, NOTHING)
+        out += judge(STRAIGHT, how, finding, {"straight": 0.005}).verdict == "out"
     assert out <= 2
 
 
 def test_unequal_and_missing_places() -> None:
     how = stated(STRAIGHT, places_mm=PLACES)
     with pytest.raises(Problem, match="2 of the bolts"):
-        STRAIGHT.evaluate(how, readings([("0", 0.0), ("200", 0.1)]), DIAL, NOTHING)
-    some = STRAIGHT.evaluate(how, readings([("0", 0.0), ("200", 0.1), ("800", 0)]), DIAL, NOTHING)
+        evaluate(STRAIGHT, how, readings([("0", 0.0), ("200", 0.1)]), DIAL, NOTHING)
+    some = evaluate(STRAIGHT, how, readings([("0", 0.0), ("200", 0.1), ("800", 0)]), DIAL, NOTHING)
     assert sum("left out" in n.text.metric for n in some.notes) == 2
     only_a = stated(STRAIGHT, places_mm=PLACES, way="reversal")
     with pytest.raises(Problem, match="both passes"):
-        STRAIGHT.evaluate(only_a, readings([("A0", 0.0), ("A200", 0.0)]), DIAL, NOTHING)
+        evaluate(STRAIGHT, only_a, readings([("A0", 0.0), ("A200", 0.0)]), DIAL, NOTHING)
     for wrong in ([0, 300, 200], [0, 100, 100]):
         with pytest.raises(ValidationError):
             stated(STRAIGHT, places_mm=wrong)
@@ -151,7 +157,7 @@ def test_both_ways_of_following_the_second_rail_agree() -> None:
     caliper = Caliper(resolution_mm=0.001, repeatability_mm=0.0001, range_mm=700)
     keys = [f"{x:g}" for x in PLACES]
     found = [
-        PARALLEL.evaluate(how, readings(zip(keys, shown, strict=True)), instrument, NOTHING)
+        evaluate(PARALLEL, how, readings(zip(keys, shown, strict=True)), instrument, NOTHING)
         for how, instrument, shown in (
             (by_caliper, caliper, apart),
             (by_dial, DIAL, [600 - a for a in apart]),
@@ -161,9 +167,9 @@ def test_both_ways_of_following_the_second_rail_agree() -> None:
     slope = np.polyfit(PLACES, apart, 1)[0] * 800
     for finding in found:
         assert finding.taper.value == pytest.approx(slope, abs=1e-9)
-        assert finding.off_mm["0"] == pytest.approx(apart[0] - np.mean(apart))
+        assert finding.bolts[0].off_mm == pytest.approx(apart[0] - np.mean(apart))
     limits = PARALLEL.tolerances(ROUTER)
-    (move,) = PARALLEL.advise(by_dial, found[1], limits, ROUTER, DIAL, [], NOTHING).moves
+    (move,) = advise(PARALLEL, by_dial, found[1], limits, ROUTER, DIAL, [], NOTHING).moves
     assert "0.030 mm toward the first" in move.amounts[0].words.metric
     assert any("carriage set it" in s.metric for s in move.steps)
 
@@ -191,7 +197,7 @@ def test_every_way_of_reading_a_twist_says_the_same(corners: tuple[float, ...]) 
     ]
     for more, shown in ways:
         how = stated(TWIST, "fine", passes=1, **more)
-        finding = TWIST.evaluate(how, readings(shown.items()), DIAL, NOTHING)
+        finding = evaluate(TWIST, how, readings(shown.items()), DIAL, NOTHING)
         assert finding.twist.value == pytest.approx(w, abs=1e-9), more
     if abs(w) > 0.01:
         assert finding.low == ("A" if w > 0 else "B")
@@ -199,9 +205,9 @@ def test_every_way_of_reading_a_twist_says_the_same(corners: tuple[float, ...]) 
 
 def twisted(w: float, machine: Any = ROUTER, history: History = NOTHING, **more: Any) -> Any:
     how = stated(TWIST, "fine", sense="fixed", passes=1, **more)
-    finding = TWIST.evaluate(how, readings([("A", 0.0), ("B", w)]), DIAL, history)
+    finding = evaluate(TWIST, how, readings([("A", 0.0), ("B", w)]), DIAL, history)
     limits = TWIST.tolerances(machine)
-    return finding, TWIST.advise(how, finding, limits, machine, DIAL, STOCK, history).moves[0]
+    return finding, advise(TWIST, how, finding, limits, machine, DIAL, STOCK, history).moves[0]
 
 
 def residual(move: Any, w: float) -> float:
@@ -221,7 +227,7 @@ def test_shims_go_under_the_low_diagonal_and_the_prediction_is_of_those_chosen(
     _, move = twisted(w)
     assert move.predicted[0].after.value == pytest.approx(residual(move, w), abs=1e-6)
     assert abs(residual(move, w)) <= 0.011
-    used = pieces_moved(move)
+    used = {t.thickness_mm: t.count for t in move.tin}
     assert all(n <= 12 for n in used.values())
     low = ("front left", "rear right") if w > 0 else ("front right", "rear left")
     assert sum(sum(s.after_mm) for s in move.stacks if s.pad in low) > 0
@@ -230,7 +236,7 @@ def test_shims_go_under_the_low_diagonal_and_the_prediction_is_of_those_chosen(
 
 def test_shims_that_lie_there_are_counted_and_taken_out_where_that_helps() -> None:
     _, first = twisted(0.4)
-    shimmed = machine_after(first, ROUTER)
+    shimmed = done(first, ROUTER)
     assert shimmed.rails
     assert sum(len(p.shims_mm) for p in shimmed.rails.packs) == sum(
         len(s.after_mm) for s in first.stacks
@@ -239,17 +245,17 @@ def test_shims_that_lie_there_are_counted_and_taken_out_where_that_helps() -> No
     _, back = twisted(-0.4, shimmed)
     assert sum(sum(s.after_mm) for s in back.stacks) == pytest.approx(0, abs=0.02)
     assert "Lower the diagonal" in back.title.metric
-    assert sum(n for n in pieces_moved(back).values()) < 0
-    assert machine_after(undoing(first), shimmed).rails.packs == []  # type: ignore[union-attr]
+    assert sum(t.count for t in back.tin) < 0
+    assert undone(first, shimmed).rails.packs == []  # type: ignore[union-attr]
 
 
 def test_shims_on_the_wrong_diagonal_are_recognised() -> None:
     finding, move = twisted(0.2)
     made = MoveMade(key=move.key, mechanism=move.mechanism, aimed={"twist": 0.0})
     past = PastRound(number=1, values={"twist": finding.twist}, move=made)
-    wrong, _ = twisted(0.4, history=History(rounds=[past]))
+    wrong, _ = twisted(0.4, history=History(past=[past]))
     assert any("wrong diagonal" in n.text.metric for n in wrong.notes)
-    half_done, _ = twisted(0.12, history=History(rounds=[past]))
+    half_done, _ = twisted(0.12, history=History(past=[past]))
     assert not any("diagonal" in n.text.metric for n in half_done.notes)
 
 
@@ -257,9 +263,9 @@ def test_places_on_one_rail_only_and_more_stack_than_the_bolt_allows() -> None:
     how = stated(TWIST, "fine", way="stations", places_mm=PLACES)
     one = readings((f"first:{x:g}", 0.0) for x in PLACES)
     with pytest.raises(Problem, match="one line"):
-        TWIST.evaluate(how, one, DIAL, NOTHING)
+        evaluate(TWIST, how, one, DIAL, NOTHING)
     with pytest.raises(Problem, match="Not read yet: A"):
-        TWIST.evaluate(stated(TWIST, "fine"), readings([("B", 0.0)]), DIAL, NOTHING)
+        evaluate(TWIST, stated(TWIST, "fine"), readings([("B", 0.0)]), DIAL, NOTHING)
     short = ROUTER.model_copy(update={"rails": Rails(length_mm=1100, apart_mm=860, most_pieces=1)})
     _, move = twisted(0.9, short)
     assert all(len(s.after_mm) <= 1 for s in move.stacks)
@@ -269,8 +275,8 @@ def test_places_on_one_rail_only_and_more_stack_than_the_bolt_allows() -> None:
 
 def test_an_empty_tin_under_rails_names_the_nearest_that_is_sold() -> None:
     how = stated(TWIST, "fine", sense="fixed", passes=1)
-    finding = TWIST.evaluate(how, readings([("A", 0.0), ("B", 0.22)]), DIAL, NOTHING)
-    move = TWIST.advise(how, finding, TWIST.tolerances(ROUTER), ROUTER, DIAL, [], NOTHING).moves[0]
+    finding = evaluate(TWIST, how, readings([("A", 0.0), ("B", 0.22)]), DIAL, NOTHING)
+    move = advise(TWIST, how, finding, TWIST.tolerances(ROUTER), ROUTER, DIAL, [], NOTHING).moves[0]
     assert "0.2 mm is the nearest that is sold" in move.needs.metric
 
 

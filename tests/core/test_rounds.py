@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import pytest
 
+from tests.core.helpers import about
 from truing.contract.trends import Trend, trend
 from truing.measure.estimate import Estimate
 
 
 def said(before: float, now: float, *, u: float = 0.01, predicted: float | None = None) -> Trend:
     def estimate(value: float, big: float = u) -> Estimate:
-        return Estimate(value=value, u=big / 2, expanded=big)
+        return about(value, big)
 
     forecast = None if predicted is None else estimate(predicted, 0.05)
     return trend("lean_x", "Lean", estimate(before), estimate(now), 0.1, forecast)

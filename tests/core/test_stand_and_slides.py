@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from tests.core.helpers import NOTHING, answers, readings
+from tests.core.helpers import NOTHING, advise, answers, case_of, evaluate, expect, judge, readings
 from truing.checks.base_level.advise import lifts_mm
 from truing.checks.common import turns_words
 from truing.contract.history import History, PastRound
@@ -22,6 +22,7 @@ from truing.drawing.svg import to_svg
 from truing.kit.instruments import Caliper, Level, PlungerDial
 from truing.kit.shims import Shim
 from truing.machine import Feet, Foot, Machine, Slide, starting_point
+from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.problem import Problem
 from truing.registry import kind
 
@@ -33,7 +34,12 @@ MICROMETER = Caliper(resolution_mm=0.001, repeatability_mm=0.0005)
 
 
 def stated(check: Any, machine: Machine, part: str = "", **more: Any) -> Any:
-    return check.setup_type(**{**check.propose(machine, part).model_dump(), **more})
+    return check.setup_type(
+        **{
+            **check.propose(machine, Subject.part(part) if part else THE_MACHINE).model_dump(),
+            **more,
+        }
+    )
 
 
 def values(finding: Any) -> dict[str, float]:
@@ -64,7 +70,7 @@ def test_a_level_turned_end_for_end_says_what_the_base_does(
         toward_marked = (slope_to_plus if s.marked > 0 else -slope_to_plus) + own
         said = toward_marked if not by_right else toward_marked * s.marked
         shown.append((s.key, said / 0.02 * FINE_LEVEL.division_mm))
-    finding = LEVEL.evaluate(how, readings(shown), FINE_LEVEL, NOTHING)
+    finding = evaluate(LEVEL, how, readings(shown), FINE_LEVEL, NOTHING)
     assert values(finding) == pytest.approx({"twist": twist, "slope_x": a, "slope_y": b}, abs=1e-6)
     assert finding.own_error.value == pytest.approx(own, abs=1e-6)
 
@@ -73,7 +79,7 @@ def test_a_level_of_unknown_sensitivity_is_asked_about_and_can_be_found_out() ->
     how = stated(LEVEL, MILL)
     unknown = Level(base_mm=250)
     with pytest.raises(Problem, match="put a feeler blade under one end") as told:
-        LEVEL.expect(how, unknown, LEVEL.tolerances(MILL))
+        expect(LEVEL, how, unknown, LEVEL.tolerances(MILL))
     assert told.value.field == "instrument"
     assert "not known" in unknown.reads_words.metric
     found = Level(base_mm=250, blade_mm=0.1, blade_divisions=8)
@@ -87,11 +93,11 @@ def test_stations_that_tell_no_twist_are_refused_by_name() -> None:
     how = stated(LEVEL, MILL)
     one_place = [(s.key, 0.0) for s in LEVEL.stations(how) if s.lies == "x" or s.x_mm < 0]
     with pytest.raises(Problem, match="one place only") as told:
-        LEVEL.evaluate(how, readings(one_place), FINE_LEVEL, NOTHING)
+        evaluate(LEVEL, how, readings(one_place), FINE_LEVEL, NOTHING)
     assert told.value.field == "across_x_mm"
     never_turned = [(s.key, 0.0) for s in LEVEL.stations(how) if s.marked > 0]
     with pytest.raises(Problem, match="has not been turned"):
-        LEVEL.evaluate(how, readings(never_turned), FINE_LEVEL, NOTHING)
+        evaluate(LEVEL, how, readings(never_turned), FINE_LEVEL, NOTHING)
     with pytest.raises(ValidationError, match="Two places are the same"):
         stated(LEVEL, MILL, across_x_mm=[100, 100])
 
@@ -110,12 +116,12 @@ def test_feet_come_up_to_the_highest_and_three_of_them_cannot_untwist() -> None:
     tripod = MILL.model_copy(update={"feet": Feet(places=three)})
     how = stated(LEVEL, MILL)
     shown = [(s.key, s.marked * s.x_mm * 1e-4) for s in LEVEL.stations(how)]
-    finding = LEVEL.evaluate(how, readings(shown), FINE_LEVEL, NOTHING)
+    finding = evaluate(LEVEL, how, readings(shown), FINE_LEVEL, NOTHING)
     limits = LEVEL.tolerances(MILL)
-    advice = LEVEL.advise(how, finding, limits, tripod, FINE_LEVEL, [], NOTHING)
+    advice = advise(LEVEL, how, finding, limits, tripod, FINE_LEVEL, [], NOTHING)
     assert not advice.moves
     assert "Three feet cannot" in advice.remarks[0].metric
-    told = LEVEL.advise(how, finding, limits, MILL, FINE_LEVEL, [], NOTHING).moves[0]
+    told = advise(LEVEL, how, finding, limits, MILL, FINE_LEVEL, [], NOTHING).moves[0]
     up = [a for a in told.amounts if a.turns]
     assert [a.place for a in up] == ["front right", "rear left"]
     for amount in up:
@@ -150,11 +156,11 @@ def played(
         *readings((f"{x:g}", v) for x, v in zip(how.places_mm, plays, strict=True)),
         *answers((f"{x:g}:feel", feel) for x in how.places_mm),
     ]
-    finding = PLAY.evaluate(how, shown, DIAL, NOTHING)
+    finding = evaluate(PLAY, how, shown, DIAL, NOTHING)
     limits = PLAY.tolerances(machine)
     return (
-        PLAY.judge(how, finding, limits),
-        PLAY.advise(how, finding, limits, machine, DIAL, [], NOTHING),
+        judge(PLAY, how, finding, limits),
+        advise(PLAY, how, finding, limits, machine, DIAL, [], NOTHING),
         finding,
     )
 
@@ -183,7 +189,7 @@ def test_a_worn_middle_is_recognised_and_never_tightened_on() -> None:
     assert finding.middle.value == pytest.approx(0.06 - 0.0045)
     assert "worn" in finding.lines[0].metric
     move = advice.moves[0] if advice.moves else None
-    assert move is None or move.takes_off["play"] <= 0.004
+    assert move is None or move.taken("play") <= 0.004
     judged, advice, _ = played(MICRO, (0.002, 0.06, 0.002))
     assert judged.verdict == "out"
     assert not advice.moves
@@ -195,7 +201,7 @@ def test_what_binds_is_eased_however_small_its_play() -> None:
     judged, advice, _ = played(MICRO, (0.001, 0.001, 0.001), feel="binds")
     assert judged.verdict == "out"
     assert "binds" in judged.sentence.metric
-    assert advice.moves[0].takes_off["play"] < 0
+    assert advice.moves[0].taken("play") < 0
     assert all(a.turns < 0 for a in advice.moves[0].amounts)
 
 
@@ -215,9 +221,9 @@ TIN = [Shim(thickness_mm=t, count=2) for t in (0.1, 0.2, 0.3, 0.5)]
 
 def gib(thick: float, thin: float, stock: Any = TIN, **more: Any) -> Any:
     how = stated(GIB, MILL, apart_mm=120, wanted_mm=18, passes=1, **more)
-    finding = GIB.evaluate(how, readings([("thick", thick), ("thin", thin)]), MICROMETER, NOTHING)
+    finding = evaluate(GIB, how, readings([("thick", thick), ("thin", thin)]), MICROMETER, NOTHING)
     limits = GIB.tolerances(MILL)
-    return how, finding, GIB.advise(how, finding, limits, MILL, MICROMETER, stock, NOTHING)
+    return how, finding, advise(GIB, how, finding, limits, MILL, MICROMETER, stock, NOTHING)
 
 
 def test_the_shim_is_taper_times_shift_from_stock_at_or_below_it() -> None:
@@ -232,7 +238,7 @@ def test_the_shim_is_taper_times_shift_from_stock_at_or_below_it() -> None:
     after = GIB.following(how, move)
     assert (after.way, after.fitted_mm) == ("fitted", 0.3)
     before = PastRound(number=1, values={q.key: q.estimate for q in finding.quantities})
-    fitted = GIB.evaluate(after, readings([("shift", 14.0)]), MICROMETER, History(rounds=[before]))
+    fitted = evaluate(GIB, after, readings([("shift", 14.0)]), MICROMETER, History(past=[before]))
     assert values(fitted)["taper"] == pytest.approx(0.3 / 14 * 1000)
     assert values(fitted)["shift"] == pytest.approx(4.0)
     assert "20.0" in fitted.lines[-1].metric
@@ -270,7 +276,7 @@ def test_the_template_is_true_to_size_in_every_format() -> None:
         oil_holes_mm=[40, 120],
         oil_hole_mm=4,
     )
-    drawn = GIB.drawing(how, finding, MILL)
+    drawn = GIB.drawing(case_of(GIB, how, found=finding))
     document = ezdxf.read(io.StringIO(to_dxf(drawn)))
     assert document.header["$INSUNITS"] == 4
     outline = next(e for e in document.modelspace().query("LWPOLYLINE") if e.closed)
@@ -287,7 +293,8 @@ def test_the_template_is_true_to_size_in_every_format() -> None:
     bar = next(s for s in drawn.shapes if s.type == "line" and s.layer == "paper")
     assert bar.points[1][0] - bar.points[0][0] == pytest.approx(100)
     assert to_pdf(drawn).startswith(b"%PDF")
-    long = GIB.drawing(how.model_copy(update={"length_mm": 700.0}), finding, MILL)
+    longer = how.model_copy(update={"length_mm": 700.0})
+    long = GIB.drawing(case_of(GIB, longer, found=finding))
     assert to_pdf(long).count(b"/Type /Page\n") == 3
 
 

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from tests.core.cases import CASES, FINE, IDS, STOCK, Case
-from tests.core.helpers import NOTHING, TRAM, setup
+from tests.core.helpers import NOTHING, TRAM, advise, case_of, evaluate, expect, judge, setup
 from truing.kit.instruments import FeelerBlades
 from truing.machine import Machine, starting_point
 from truing.registry import kind, registry
@@ -32,7 +32,7 @@ def test_the_truth_is_found(case: Case) -> None:
         rng = np.random.default_rng(seed)
         truth = case.truth(rng, machine, how)
         readings = one_round(core, how, truth, case.instrument, rng)
-        finding = core.evaluate(how, readings, case.instrument, NOTHING)
+        finding = evaluate(core, how, readings, case.instrument, NOTHING)
         found = {q.key: q.estimate for q in finding.quantities}
         for key, value in case.known(truth, how).items():
             # rotations do not add up exactly, and readings are linearised: a part in a thousand
@@ -49,7 +49,7 @@ def test_the_truth_is_found(case: Case) -> None:
 def test_following_the_advice_ends_true(case: Case) -> None:
     core, machine, how = kind(case.kind), case.machine, case.setup()
     limits = core.tolerances(machine)
-    told = core.expect(how, case.instrument, limits)
+    told = expect(core, how, case.instrument, limits)
     assert told
     assert told.enough, told.text.metric
     ended: Counter[str] = Counter()
@@ -57,7 +57,7 @@ def test_following_the_advice_ends_true(case: Case) -> None:
     for seed in range(runs):
         rng = np.random.default_rng(seed)
         truth = case.truth(rng, machine, how)
-        evening = play(core, how, truth, machine, case.instrument, case.stock, limits, rng)
+        evening = play(core, case.case(), truth, rng)
         ended[evening.judgement.verdict] += 1
         for key, value in case.known(evening.truth, how).items():
             limit = limits.get(key.partition("@")[0])
@@ -72,14 +72,14 @@ def test_a_coarse_instrument_says_that_it_cannot_decide() -> None:
     how = setup(way="gap", radius_mm=80, radius_u_mm=1)
     machine = starting_point("micro_mill")
     limits = TRAM.tolerances(machine)
-    told = TRAM.expect(how, blades, limits)
+    told = expect(TRAM, how, blades, limits)
     assert not told.enough
     assert "never call it true" in told.text.metric
     for seed in range(40):
         rng = np.random.default_rng(seed)
         truth = Truth(head_about_y_mrad=rng.uniform(-0.1, 0.1))
-        finding = TRAM.evaluate(how, one_round(TRAM, how, truth, blades, rng), blades, NOTHING)
-        judged = TRAM.judge(how, finding, limits)
+        finding = evaluate(TRAM, how, one_round(TRAM, how, truth, blades, rng), blades, NOTHING)
+        judged = judge(TRAM, how, finding, limits)
         assert judged.verdict == "too_close"
         for q, j in zip(finding.quantities, judged.judged, strict=True):
             # a reading that looks out may be called out by more passes; true it never can
@@ -93,9 +93,7 @@ def test_no_stock_is_said_and_not_guessed() -> None:
     machine = starting_point("micro_mill")
     rng = np.random.default_rng(1)
     tilted = Truth(base_about_y_mrad=0.6)
-    evening = play(
-        TRAM, setup(radius_mm=115), tilted, machine, FINE, [], TRAM.tolerances(machine), rng
-    )
+    evening = play(TRAM, case_of(TRAM, setup(radius_mm=115), machine=machine), tilted, rng)
     assert evening.out_of_stock
     assert evening.truth == tilted
 
@@ -105,10 +103,10 @@ def test_a_move_changes_what_it_says_and_little_else() -> None:
     rng = np.random.default_rng(4)
     truth = Truth(head_about_y_mrad=1.0, head_about_x_mrad=0.05)
     how = setup(radius_mm=115)
-    finding = TRAM.evaluate(how, one_round(TRAM, how, truth, FINE, rng), FINE, NOTHING)
+    finding = evaluate(TRAM, how, one_round(TRAM, how, truth, FINE, rng), FINE, NOTHING)
     limits = {"lean_x": 0.1, "nod": 0.1}
-    move = TRAM.advise(how, finding, limits, machine, FINE, STOCK, NOTHING).moves[0]
-    after = [apply(move, truth, machine, rng) for _ in range(50)]
+    move = advise(TRAM, how, finding, limits, machine, FINE, STOCK, NOTHING).moves[0]
+    after = [apply("spindle_tram", move, truth, machine, rng) for _ in range(50)]
     assert all(0.7 < 1.0 - t.head_about_y_mrad < 1.3 for t in after)
     assert {t.head_about_x_mrad for t in after} == {0.05}
     assert len({t.head_about_y_mrad for t in after}) == 50

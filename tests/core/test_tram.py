@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from tests.core.helpers import FINE, NOTHING, TRAM, leans, readings, setup
+from tests.core.helpers import FINE, NOTHING, TRAM, evaluate, expect, judge, leans, readings, setup
 from tests.core.rigid import Spindle
 from truing.kit.instruments import FeelerBlades, LeverDial, PlungerDial, ScaleTrigger
 from truing.measure.clock import clock_label
@@ -31,8 +31,8 @@ def swing(
 @settings(max_examples=60)
 def test_a_swing_finds_both_leans_with_their_signs(a: float, b: float, radius: float) -> None:
     spindle = Spindle().leaning(a, b)
-    finding = TRAM.evaluate(
-        setup(radius_mm=radius), readings(swing(spindle, radius=radius)), FINE, NOTHING
+    finding = evaluate(
+        TRAM, setup(radius_mm=radius), readings(swing(spindle, radius=radius)), FINE, NOTHING
     )
     assert leans(finding) == pytest.approx({"lean_x": a, "nod": b}, abs=2e-4)
 
@@ -46,17 +46,17 @@ def test_any_spread_positions_do(a: float, b: float, hours: list[float], passes:
         return
     spindle = Spindle().leaning(a, b)
     values = swing(spindle, tuple(hours)) * passes
-    finding = TRAM.evaluate(setup(positions=hours), readings(values), FINE, NOTHING)
+    finding = evaluate(TRAM, setup(positions=hours), readings(values), FINE, NOTHING)
     assert leans(finding) == pytest.approx({"lean_x": a, "nod": b}, abs=1e-3)
 
 
 def test_a_lean_to_the_right_pushes_the_plunger_in_on_the_right() -> None:
     right = Spindle().leaning(1.0, 0.0)
     assert right.reading(3, 100) > right.reading(9, 100)
-    finding = TRAM.evaluate(setup(), readings(swing(right)), FINE, NOTHING)
+    finding = evaluate(TRAM, setup(), readings(swing(right)), FINE, NOTHING)
     assert "The top leans right" in finding.quantities[0].sentence.metric
     assert finding.total_clock == pytest.approx(3, abs=0.01)
-    rear = TRAM.evaluate(setup(), readings(swing(Spindle().leaning(0, 1))), FINE, NOTHING)
+    rear = evaluate(TRAM, setup(), readings(swing(Spindle().leaning(0, 1))), FINE, NOTHING)
     assert "leans to the rear" in rear.quantities[1].sentence.metric
     assert rear.total_clock == pytest.approx(12, abs=0.01)
 
@@ -105,13 +105,13 @@ def test_every_way_of_reading_agrees(
     stated: dict[str, str], instrument: PlungerDial, values: Callable[[Spindle], list]
 ) -> None:
     spindle = Spindle().leaning(0.7, -1.1)
-    finding = TRAM.evaluate(setup(**stated), readings(values(spindle)), instrument, NOTHING)
+    finding = evaluate(TRAM, setup(**stated), readings(values(spindle)), instrument, NOTHING)
     assert leans(finding) == pytest.approx({"lean_x": 0.7, "nod": -1.1}, abs=2e-3)
 
 
 def test_an_opposite_pair_tells_one_lean() -> None:
     values = swing(Spindle().leaning(0.5, 2.0), (9.0, 3.0))
-    finding = TRAM.evaluate(setup(positions=[9, 3]), readings(values), FINE, NOTHING)
+    finding = evaluate(TRAM, setup(positions=[9, 3]), readings(values), FINE, NOTHING)
     assert leans(finding) == pytest.approx({"lean_x": 0.5}, abs=1e-3)
 
 
@@ -122,7 +122,7 @@ def test_zeroing_on_the_way_changes_nothing() -> None:
     for later in zeroed[2:]:
         later.zeroed_on = "r1"
         later.shown_mm -= plain[1].shown_mm
-    one, other = (TRAM.evaluate(setup(), rs, FINE, NOTHING) for rs in (plain, zeroed))
+    one, other = (evaluate(TRAM, setup(), rs, FINE, NOTHING) for rs in (plain, zeroed))
     assert leans(one) == pytest.approx(leans(other), abs=1e-9)
 
 
@@ -131,7 +131,7 @@ def test_a_gantry_read_along_its_beam_shows_its_twist() -> None:
     for x in (-300, 0, 300):
         spindle = Spindle().leaning(0.1, 0.4 + 0.5 * x / 1000)
         values += [(f"x{x}:{k}", v) for k, v in swing(spindle)]
-    finding = TRAM.evaluate(setup(along_beam_mm=[-300, 0, 300]), readings(values), FINE, NOTHING)
+    finding = evaluate(TRAM, setup(along_beam_mm=[-300, 0, 300]), readings(values), FINE, NOTHING)
     assert leans(finding)["nod@-300"] == pytest.approx(0.25, abs=1e-3)
     assert leans(finding)["nod@300"] == pytest.approx(0.55, abs=1e-3)
     assert finding.twist
@@ -142,8 +142,8 @@ def test_a_gantry_read_along_its_beam_shows_its_twist() -> None:
 def test_a_saddle_shows_as_shape_and_does_not_keep_a_perfect_head_from_true() -> None:
     dial = PlungerDial(graduation_mm=0.001, repeatability_mm=0.0005)
     saddle = [("12", -0.01), ("3", 0.01), ("6", -0.01), ("9", 0.01)] * 2
-    finding = TRAM.evaluate(setup(), readings(saddle), dial, NOTHING)
-    judged = TRAM.judge(setup(), finding, {"lean_x": 0.1, "nod": 0.1})
+    finding = evaluate(TRAM, setup(), readings(saddle), dial, NOTHING)
+    judged = judge(TRAM, setup(), finding, {"lean_x": 0.1, "nod": 0.1})
     assert judged.verdict == "true"
     assert any("not flat" in n.text.metric for n in finding.notes)
 
@@ -151,7 +151,7 @@ def test_a_saddle_shows_as_shape_and_does_not_keep_a_perfect_head_from_true() ->
 def test_an_uncertain_radius_widens_a_large_lean_only() -> None:
     values = readings(swing(Spindle().leaning(2.0, 0.0)))
     sure, vague = (
-        TRAM.evaluate(setup(radius_u_mm=u), values, FINE, NOTHING).quantities for u in (0.0, 5.0)
+        evaluate(TRAM, setup(radius_u_mm=u), values, FINE, NOTHING).quantities for u in (0.0, 5.0)
     )
     assert vague[0].estimate.expanded == pytest.approx(2 * 2.0 * 5 / 100, rel=0.02)
     assert vague[1].estimate.expanded == pytest.approx(sure[1].estimate.expanded, rel=0.02)
@@ -159,10 +159,10 @@ def test_an_uncertain_radius_widens_a_large_lean_only() -> None:
 
 def test_weak_and_missing_readings_are_used_and_named() -> None:
     three = readings(swing(Spindle().leaning(0.3, 0.3), (12.0, 4.0, 8.0)))
-    finding = TRAM.evaluate(setup(positions=[12, 4, 8]), three, FINE, NOTHING)
+    finding = evaluate(TRAM, setup(positions=[12, 4, 8]), three, FINE, NOTHING)
     assert any(n.tone == "weak" and "Three positions" in n.text.metric for n in finding.notes)
     missing = readings(swing(Spindle().leaning(0.3, 0.3), (12.0, 3.0, 6.0)))
-    finding = TRAM.evaluate(setup(), missing, FINE, NOTHING)
+    finding = evaluate(TRAM, setup(), missing, FINE, NOTHING)
     assert any("9 was left out" in n.text.metric for n in finding.notes)
 
 
@@ -184,7 +184,7 @@ def test_useless_readings_are_refused_with_the_reason(
     stated: dict[str, object], values: list[tuple[str, float]], why: str
 ) -> None:
     with pytest.raises(Problem, match=why) as caught:
-        TRAM.evaluate(setup(**stated), readings(values), FINE, NOTHING)
+        evaluate(TRAM, setup(**stated), readings(values), FINE, NOTHING)
     assert caught.value.expected
 
 
@@ -213,7 +213,7 @@ def test_a_setup_that_cannot_work_is_refused_at_its_field(
 def test_the_expected_u_is_that_which_comes_out_and_the_arm_it_asks_for_does() -> None:
     dial = PlungerDial(graduation_mm=0.01, repeatability_mm=0.003)
     limits = {"lean_x": 0.1, "nod": 0.1}
-    told = TRAM.expect(setup(radius_mm=90), dial, limits)
+    told = expect(TRAM, setup(radius_mm=90), dial, limits)
     assert not told.enough
     rng = np.random.default_rng(3)
     errors = []
@@ -222,8 +222,8 @@ def test_the_expected_u_is_that_which_comes_out_and_the_arm_it_asks_for_does() -
             (k, round((v + rng.normal(0, 0.003)) / dial.step_mm) * dial.step_mm)
             for k, v in swing(Spindle().leaning(0.033, 0.071), radius=90) * 2
         ]
-        found = TRAM.evaluate(setup(radius_mm=90), readings(values), dial, NOTHING)
+        found = evaluate(TRAM, setup(radius_mm=90), readings(values), dial, NOTHING)
         errors.append(leans(found)["lean_x"] - 0.033)
     assert 1.6 * np.std(errors) < told.expanded < 2.6 * np.std(errors)
     needed = float(told.text.metric.split("radius of ")[1].split(" mm")[0])
-    assert TRAM.expect(setup(radius_mm=needed), dial, limits).enough
+    assert expect(TRAM, setup(radius_mm=needed), dial, limits).enough

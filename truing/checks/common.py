@@ -1,26 +1,17 @@
-"""What the kinds of check share: the case they advise on, predictions, expectations, wording."""
+"""What the kinds of check share: predictions, expectations, places along a travel, wording."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any, ClassVar, Generic, TypeVar
+from collections.abc import Sequence
 
-from truing.contract.check import Check, Tolerances
-from truing.contract.finding import Finding, Quantity
-from truing.contract.history import History
+from truing.contract.finding import Quantity
 from truing.contract.judgement import Expectation
-from truing.contract.move import Advice, Prediction
-from truing.contract.readings import Reading
-from truing.contract.setup import Setup
-from truing.kit.instruments import Instrument
-from truing.kit.shims import Shim
+from truing.contract.move import Prediction
 from truing.machine import Machine, Slide
 from truing.machine.parts import Direction
 from truing.measure.estimate import Estimate, combined
 from truing.measure.problem import Problem
-from truing.measure.verdict import verdict
 from truing.measure.words import MINUS, Measure, Words, say, show, show_estimate
 
 ISOLATE = "Isolate the machine before hands go near the cutter or spindle; turn it by hand."
@@ -29,70 +20,12 @@ STILL = (
     "Keep the motors still, or unplug the machine, while hands are at nuts, belts and couplings."
 )
 
-S = TypeVar("S", bound=Setup)
-F = TypeVar("F", bound=Finding)
-
-
-@dataclass(frozen=True)
-class Case(Generic[S, F]):
-    """Everything the advice looks at."""
-
-    setup: S
-    finding: F
-    tolerances: Tolerances
-    machine: Machine
-    instrument: Instrument
-    stock: Sequence[Shim]
-    history: History
-
-    def amiss(self, tolerance_key: str) -> list[Quantity]:
-        """Quantities of this sort that are not true."""
-        limit = self.tolerances[tolerance_key]
-        return [q for q in self.of(tolerance_key) if verdict(q.estimate, limit, q.floor) != "true"]
-
-    def of(self, tolerance_key: str) -> list[Quantity]:
-        """Quantities that are judged by this limit."""
-        return [q for q in self.finding.quantities if q.tolerance_key == tolerance_key]
-
-    def get(self, key: str) -> Quantity | None:
-        """A quantity by its key."""
-        return next((q for q in self.finding.quantities if q.key == key), None)
-
-
-class Plain(Check[S, F]):
-    """A kind whose evaluation and advice are functions in modules of their own."""
-
-    evaluator: ClassVar[Any]
-    """(setup, readings, instrument, history) -> finding, as a static method."""
-    adviser: ClassVar[Any]
-    """(case) -> advice, as a static method."""
-
-    def evaluate(
-        self, setup: S, readings: Sequence[Reading], instrument: Instrument, history: History
-    ) -> F:
-        finding: F = type(self).evaluator(setup, readings, instrument, history)
-        return finding
-
-    def advise(
-        self,
-        setup: S,
-        finding: F,
-        tolerances: Tolerances,
-        machine: Machine,
-        instrument: Instrument,
-        stock: Sequence[Shim],
-        history: History,
-    ) -> Advice:
-        case = Case(setup, finding, tolerances, machine, instrument, stock, history)
-        advice: Advice = type(self).adviser(case)
-        return advice
-
 
 def after(now: Estimate, aimed: float, scatter: float) -> Estimate:
     """Prediction: what was aimed at, with the doubt of both readings and of the move itself."""
     changed = now.value - aimed
     big = combined(now.expanded, now.expanded, scatter * changed)
-    return Estimate(value=aimed, u=big / 2, expanded=big)
+    return Estimate.within(now.measure, aimed, big)
 
 
 def prediction(q: Quantity, after: Estimate) -> Prediction:
@@ -104,35 +37,6 @@ def prediction(q: Quantity, after: Estimate) -> Prediction:
         words=show_estimate(
             after.value, after.expanded, q.measure, signed=q.words.metric[:1] in ("+", MINUS)
         ),
-    )
-
-
-def quantity(
-    key: str,
-    label: str,
-    estimate: Estimate,
-    sentence: Words,
-    *,
-    gain: float,
-    measure: Measure,
-    tolerance_key: str | None,
-    floor: float = 0.0,
-    deduced: bool = False,
-    signed: bool = True,
-) -> Quantity:
-    """A quantity with its figures in words; one that is deduced says so."""
-    words = show_estimate(estimate.value, estimate.expanded, measure, signed=signed)
-    return Quantity(
-        key=key,
-        tolerance_key=tolerance_key,
-        label=label,
-        measure=measure,
-        estimate=estimate,
-        gain=gain,
-        floor=floor,
-        deduced=deduced,
-        words=words + " (deduced)" if deduced else words,
-        sentence=sentence,
     )
 
 
@@ -186,16 +90,12 @@ MEAN_RANGE = {
 """Mean of highest less lowest of n values of a standard normal distribution."""
 
 
-def peak_to_valley(deviations: Mapping[str, float], u_mm: float) -> tuple[Estimate, float]:
+def peak_to_valley(deviations: Sequence[float], u_mm: float) -> tuple[Estimate, float]:
     """Highest less lowest as an estimate, and the floor that noise alone would reach (mm)."""
     n = max(2, len(deviations))
     floor = next((v for k, v in MEAN_RANGE.items() if k >= n), 4.1) * u_mm
     return (
-        Estimate(
-            value=total_range(list(deviations.values())),
-            u=math.sqrt(2) * u_mm,
-            expanded=2 * math.sqrt(2) * u_mm,
-        ),
+        Estimate.within("length", total_range(deviations), 2 * math.sqrt(2) * u_mm),
         floor,
     )
 

@@ -1,51 +1,34 @@
-"""What a kind of check is: the contract that every kind keeps, and the registry of kinds."""
+"""What a kind of check is: the contract that every kind keeps."""
 
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections import Counter
-from collections.abc import Sequence
-from typing import Any, ClassVar, Generic, Literal, TypeVar
+from collections.abc import Mapping, Sequence
+from typing import Any, ClassVar, Generic, Literal
 
-from truing.contract.finding import Finding
-from truing.contract.history import History
-from truing.contract.judgement import Expectation, Judged, Judgement, Limit
+from truing.contract import judgement
+from truing.contract.case import Case, F, S
+from truing.contract.judgement import Expectation, Judgement, Limit, Tolerances
 from truing.contract.move import Advice, Move
-from truing.contract.readings import Reading
-from truing.contract.setup import Setup, Station
+from truing.contract.readings import LogReading, Reading
+from truing.contract.setup import Station
+from truing.contract.upgrade import Steps
 from truing.course import CourseKind, course_kind
+from truing.drawing.figures import Figure
 from truing.drawing.shapes import Drawing
 from truing.kit.instruments import Instrument
-from truing.kit.shims import Shim
 from truing.machine import Machine
-from truing.measure.verdict import VERDICT_WORDS, Verdict, verdict, way_out, worst
-from truing.measure.words import UNITS, Measure, Words, join, plain, say, show
-
-MOST_SAID = 2
-"""Quantities that a sentence can name before it tires."""
-
-
-def _headline(telling: list[Judged]) -> Words:
-    """The worst quantities in full, and how many more say the same."""
-    named = MOST_SAID if len(telling) <= MOST_SAID else 1
-    said = [j.text for j in telling[:named]]
-    more = len(telling) - named
-    if more > 0:
-        said.append(plain(f"{more} more likewise, none of them worse."))
-    return join(said)
-
+from truing.machine.subject import THE_MACHINE, Subject
+from truing.measure.problem import Problem
+from truing.measure.words import UNITS, Measure, Words, show
 
 Layout = Literal["round", "plan", "line", "list"]
 """Stations round a circle, anywhere on a plan, along a line, or as a list to go through."""
 
-S = TypeVar("S", bound=Setup)
-F = TypeVar("F", bound=Finding)
-
-Tolerances = dict[str, float]
-
 
 class Check(ABC, Generic[S, F]):
-    """A kind of check. One instance per kind stands in the registry.
+    """A kind of check. Its package holds one instance, as `CHECK`.
 
     Raises Problem, naming the field of the setup, wherever what was stated or read cannot be used.
     """
@@ -59,6 +42,12 @@ class Check(ABC, Generic[S, F]):
     """The field of the set-up that says which part of the machine it is about."""
     setup_type: ClassVar[type[Any]]
     finding_type: ClassVar[type[Any]]
+    grows: ClassVar[bool] = False
+    """Whether readings change the plan: further stations, or other prompts."""
+    draws: ClassVar[tuple[str, ...]] = ()
+    """Sorts of its quantities that the drawing of the machine shows."""
+    upgrades: ClassVar[Mapping[int, Steps]] = {}
+    """How its stored set-ups and findings came to the format of that number from the one before."""
 
     @property
     def course(self) -> CourseKind:
@@ -68,6 +57,8 @@ class Check(ABC, Generic[S, F]):
     def suits(self, machine: Machine) -> bool:
         """Whether the machine has the parts this check is about."""
         return self.course.suits(machine)
+
+    # --- before anything is read ------------------------------------------------------------------
 
     @abstractmethod
     def tolerances(self, machine: Machine) -> Tolerances:
@@ -109,8 +100,8 @@ class Check(ABC, Generic[S, F]):
         has to be."""
         return None
 
-    def propose(self, machine: Machine, part: str = "") -> S | None:
-        """A set-up to start from on this machine, for one of its parts where there are several;
+    def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> S | None:
+        """A set-up to start from on this machine, for one of its subjects where there are several;
         None where too little is known of it."""
         return None
 
@@ -119,8 +110,17 @@ class Check(ABC, Generic[S, F]):
         schema: dict[str, Any] = self.setup_type.model_json_schema(mode="validation")
         if self.part_field is not None:
             field = schema["properties"][self.part_field]
-            field["x-form"]["labels"] = dict(self.course.parts_of(machine))
+            field["x-form"]["labels"] = {
+                Subject.read(text).key: title for text, title in self.course.subjects_of(machine)
+            }
         return schema
+
+    @abstractmethod
+    def expect(self, case: Case[S, F]) -> Expectation | None:
+        """The U to expect from what is stated, and what would do if it is too large to decide; None
+        where nothing is measured. Problem when the set-up or instrument could never tell."""
+
+    # --- reading ----------------------------------------------------------------------------------
 
     @abstractmethod
     def stations(self, setup: S, readings: Sequence[Reading] = ()) -> list[Station]:
@@ -147,105 +147,41 @@ class Check(ABC, Generic[S, F]):
         read = {r.station for r in readings}
         return all(s.key in read for s in self.stations(setup, readings))
 
-    @abstractmethod
-    def expect(
-        self, setup: S, instrument: Instrument, tolerances: Tolerances
-    ) -> Expectation | None:
-        """The U to expect from this set-up, and what would do if it is too large to decide; None
-        where nothing is measured. Problem when the set-up or instrument could never tell."""
+    def take_log(self, setup: S, station: Station, log: LogReading) -> LogReading:
+        """A log as it is to be kept, checked against what this station needs of it. Problem,
+        naming the column, when it cannot be used."""
+        raise Problem(
+            "This check takes no log.", expected="Enter the readings one by one.", field="station"
+        )
+
+    # --- finding, judging, advising ---------------------------------------------------------------
 
     @abstractmethod
-    def evaluate(
-        self, setup: S, readings: Sequence[Reading], instrument: Instrument, history: History
-    ) -> F:
+    def evaluate(self, case: Case[S, F]) -> F:
         """Geometry and uncertainty from the readings, oldest first."""
 
-    def judge(self, setup: S, finding: F, tolerances: Tolerances) -> Judgement:
-        """Every quantity against its own tolerance; the check's verdict is the worst."""
-        extended = any(len(s.repeats_mm) > self.passes(setup) for s in finding.stations)
-        judged = []
-        for q in finding.quantities:
-            if q.tolerance_key is None:
-                continue
-            limit = tolerances[q.tolerance_key]
-            found = verdict(q.estimate, limit, q.floor)
-            limit_words = show(limit, limit / 10, q.measure)
-            judged.append(
-                Judged(
-                    quantity=q.key,
-                    tolerance=limit,
-                    measure=q.measure,
-                    tolerance_words=limit_words,
-                    verdict=found,
-                    text=say(
-                        "{said} Limit {limit}. {verdict}.",
-                        said=q.sentence,
-                        limit=limit_words,
-                        verdict=VERDICT_WORDS[found],
-                    ),
-                    way_out=way_out(
-                        q.estimate,
-                        limit,
-                        measure=q.measure,
-                        gain=q.gain,
-                        s_mm=finding.s_mm,
-                        step_mm=finding.step_mm,
-                        extended=extended,
-                    )
-                    if found == "too_close"
-                    else None,
-                )
-            )
-        overall = worst([j.verdict for j in judged])
-        telling = [j for j in judged if j.verdict == overall]
-        telling.sort(key=lambda j: -self._severity(finding, j))
-        return Judgement(verdict=overall, judged=judged, sentence=_headline(telling))
+    def judge(self, case: Case[S, F]) -> Judgement:
+        """Every quantity against its own tolerance, and what was found otherwise."""
+        planned = self.passes(case.setup)
+        return judgement.judge(case.finding, case.tolerances, planned_passes=planned)
 
-    @staticmethod
-    def judged_with(base: Judgement, findings: Sequence[tuple[Verdict, Words]]) -> Judgement:
-        """A judgement of figures together with what was found otherwise, the worst said first."""
-        if not findings:
-            return base
-        overall = worst([base.verdict, *(v for v, _ in findings)])
-        said = [text for v, text in findings if v == overall][:MOST_SAID]
-        figures = [base.sentence] if base.judged and base.verdict == overall else []
-        return Judgement(verdict=overall, judged=base.judged, sentence=join([*said, *figures]))
+    def weigh(self, case: Case[S, F]) -> Case[S, F]:
+        """The case with its finding and its judgement."""
+        case = case.but(found=self.evaluate(case))
+        return case.but(judged=self.judge(case))
 
-    @staticmethod
-    def _severity(finding: F, judged: Judged) -> float:
-        value = next(q for q in finding.quantities if q.key == judged.quantity).estimate.value
-        return abs(value) / judged.tolerance
+    def figures(self, case: Case[S, F]) -> list[Figure]:
+        """What is to be drawn of a finding, with the limits it was judged by."""
+        return []
 
     @abstractmethod
-    def advise(
-        self,
-        setup: S,
-        finding: F,
-        tolerances: Tolerances,
-        machine: Machine,
-        instrument: Instrument,
-        stock: Sequence[Shim],
-        history: History,
-    ) -> Advice:
-        """What to do about it, with predictions."""
+    def advise(self, case: Case[S, F]) -> Advice:
+        """What to do about it, with predictions; the same for the same case, whenever asked."""
 
     def following(self, setup: S, move: Move | None) -> S:
         """The set-up of the round after this move; the same, for most."""
         return setup
 
-    def drawing(self, setup: S, finding: F, machine: Machine) -> Drawing | None:
+    def drawing(self, case: Case[S, F]) -> Drawing | None:
         """Something to be printed at full size and cut out, such as a template."""
         return None
-
-    def tightening(
-        self,
-        setup: S,
-        station: str,
-        mechanism: str,
-        machine: Machine,
-        instrument: Instrument,
-        change_mm: float,
-    ) -> dict[str, float]:
-        """What a needle that moved by `change_mm` (as shown) while the bolts were tightened adds
-        to each quantity, mm/m; empty where this mechanism says nothing about it."""
-        return {}

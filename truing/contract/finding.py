@@ -6,10 +6,9 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from truing.drawing.figures import Figure
 from truing.measure.estimate import Estimate
 from truing.measure.spread import Spread
-from truing.measure.words import Measure, Words
+from truing.measure.words import Measure, Words, show_estimate
 
 
 class Note(BaseModel):
@@ -21,13 +20,16 @@ class Note(BaseModel):
 
 
 class Quantity(BaseModel):
-    """One result with its uncertainty, in the unit of its measure, and what it is judged by."""
+    """One result with its uncertainty, and what it is judged by."""
 
     key: str
+    sort: str
+    """What is the same at every place: lean_x for the leans along a beam."""
+    at_mm: float | None = None
+    """The place that it was found at, where there are several."""
     tolerance_key: str | None
     """None for what is only told, not judged."""
     label: str
-    measure: Measure = "slope"
     estimate: Estimate
     gain: float
     """√C: the quantity per mm of one station mean."""
@@ -37,6 +39,42 @@ class Quantity(BaseModel):
     """Got by subtraction, not measured."""
     words: Words
     sentence: Words
+
+    @property
+    def measure(self) -> Measure:
+        """What it measures."""
+        return self.estimate.measure
+
+
+def quantity(
+    key: str,
+    label: str,
+    estimate: Estimate,
+    sentence: Words,
+    *,
+    gain: float,
+    tolerance_key: str | None,
+    sort: str = "",
+    at_mm: float | None = None,
+    floor: float = 0.0,
+    deduced: bool = False,
+    signed: bool = True,
+) -> Quantity:
+    """A quantity with its figures in words; one that is deduced says so."""
+    words = show_estimate(estimate.value, estimate.expanded, estimate.measure, signed=signed)
+    return Quantity(
+        key=key,
+        sort=sort or tolerance_key or key,
+        at_mm=at_mm,
+        tolerance_key=tolerance_key,
+        label=label,
+        estimate=estimate,
+        gain=gain,
+        floor=floor,
+        deduced=deduced,
+        words=words + " (deduced)" if deduced else words,
+        sentence=sentence,
+    )
 
 
 class StationMean(BaseModel):
@@ -56,10 +94,9 @@ class Finding(BaseModel):
     quantities: list[Quantity]
     stations: list[StationMean]
     notes: list[Note]
-    spread: Spread
-    """Scatter of this round's own repeats, carried into later rounds."""
+    spreads: dict[str, Spread] = Field(default_factory=dict)
+    """Scatter of this round's own repeats by instrument, for later rounds with the same."""
     s_mm: float
     step_mm: float
     lines: list[Words] = Field(default_factory=list)
     """What else there is to say of it, in sentences."""
-    figures: list[Figure] = Field(default_factory=list)

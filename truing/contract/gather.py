@@ -5,18 +5,19 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from pydantic import BaseModel
 
+from truing.contract.case import Case
 from truing.contract.finding import Note, StationMean
-from truing.contract.history import History
 from truing.contract.readings import LengthReading, Reading
 from truing.contract.setup import Station
 from truing.kit.instruments import Instrument
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
 from truing.measure.spread import Spread, drift_mm, mean_uncertainty, outliers, spread_of
-from truing.measure.words import plain, say, show
+from truing.measure.words import Measure, plain, say, show
 
 
 class MeanReading(BaseModel):
@@ -43,34 +44,72 @@ def unzeroed(readings: Sequence[LengthReading]) -> list[float]:
 
 
 @dataclass(frozen=True)
+class Tool:
+    """One instrument of a round, and how it scatters."""
+
+    instrument: Instrument
+    own: Spread
+    """Of this round's repeats with it."""
+    prior: Spread
+    """Of earlier rounds with it, read in the same way."""
+
+    @property
+    def pooled(self) -> Spread:
+        """Both together."""
+        return self.own + self.prior
+
+    @property
+    def stated(self) -> bool:
+        """Whether its stated repeatability has to stand in for the spread."""
+        return self.pooled.rests_on_stated(self.instrument.repeatability_mm)
+
+
+@dataclass(frozen=True)
 class Gathered:
     """Readings by station (in the order of the plan), their means, and how they scatter."""
 
     plan: Sequence[Station]
     groups: dict[str, list[float]]
     means: dict[str, MeanReading]
-    own: Spread
-    pooled: Spread
-    s_mm: float
-    instrument: Instrument
-    history: History
+    tools: dict[str, Tool]
+    """By key of the instrument; the round's own first."""
+    tool_at: dict[str, str]
+    """Which of them was used, by station."""
     zero_mm: float
     """What the dial was set back by when it was last zeroed (as shown), 0 if it was not."""
 
     @property
     def dof(self) -> int | None:
-        """Degrees of freedom behind the spread; None while it rests on the stated figure."""
-        if self.pooled.rests_on_stated(self.instrument.repeatability_mm):
+        """Degrees of freedom behind the spread; None while it rests on a stated figure."""
+        if any(t.stated for t in self.tools.values()):
             return None
-        return self.pooled.dof
+        return min(t.pooled.dof for t in self.tools.values())
+
+    @property
+    def s_mm(self) -> float:
+        """Standard deviation of a reading, of the instrument that scatters most."""
+        return max(t.pooled.k_s(t.instrument.repeatability_mm)[1] for t in self.tools.values())
+
+    @property
+    def step_mm(self) -> float:
+        """Smallest readable difference, of the coarsest instrument."""
+        return max(t.instrument.step_mm for t in self.tools.values())
+
+    @property
+    def spreads(self) -> dict[str, Spread]:
+        """Scatter of this round's own repeats, by instrument."""
+        return {key: t.own for key, t in self.tools.items()}
 
     def has(self, *keys: str) -> bool:
         """Whether all of these have been read."""
         return all(k in self.means for k in keys)
 
-    def combine(self, weights: Mapping[str, float]) -> tuple[Estimate, float]:
-        """A weighted sum of station means, and its gain √C. KeyError for a station not read."""
-        return combine(self.means, weights, self.dof)
+    def combine(
+        self, weights: Mapping[str, float], measure: Measure = "length"
+    ) -> tuple[Estimate, float]:
+        """A weighted sum of station means as an estimate of this measure, and its gain √C.
+        KeyError for a station not read."""
+        return combine(self.means, weights, measure, self.dof)
 
     def station_means(self, left: Mapping[str, float] | None = None) -> list[StationMean]:
         """The means for the finding, with what a fit leaves at each."""
@@ -87,7 +126,11 @@ class Gathered:
 
     def notes(self, drifts: str = "The result stands, but check the clamps.") -> list[Note]:
         """What is odd about the readings themselves: gaps, wild repeats, drift, a thin spread."""
-        return [*self._missing(), *self._wild(), *self._drift(drifts), *self._stated()]
+        found = self._missing()
+        for key, tool in self.tools.items():
+            groups = {k: g for k, g in self.groups.items() if self.tool_at[k] == key}
+            found += [*self._wild(tool, groups), *_drift(tool, groups, drifts)]
+        return [*found, *(note for t in self.tools.values() for note in _stated(t))]
 
     def _missing(self) -> list[Note]:
         return [
@@ -96,18 +139,18 @@ class Gathered:
             if s.reads == "length" and s.key not in self.groups
         ]
 
-    def _wild(self) -> list[Note]:
+    def _wild(self, tool: Tool, groups: dict[str, list[float]]) -> list[Note]:
         labels = {s.key: s.label for s in self.plan}
-        keys, groups = list(self.groups), list(self.groups.values())
+        keys, values = list(groups), list(groups.values())
         found = []
         for g, i in outliers(
-            groups,
-            step_mm=self.instrument.step_mm,
-            repeatability_mm=self.instrument.repeatability_mm,
-            prior=self.history.spread,
+            values,
+            step_mm=tool.instrument.step_mm,
+            repeatability_mm=tool.instrument.repeatability_mm,
+            prior=tool.prior,
         ):
-            others = [v for j, v in enumerate(groups[g]) if j != i]
-            apart = abs(groups[g][i] - sum(others) / len(others))
+            others = [v for j, v in enumerate(values[g]) if j != i]
+            apart = abs(values[g][i] - sum(others) / len(others))
             found.append(
                 Note(
                     tone="look",
@@ -117,90 +160,111 @@ class Gathered:
                         "Was the dial bumped? Nothing has been dropped: read it again, or "
                         "correct it.",
                         label=labels[keys[g]],
-                        apart=self.instrument.reading_words(apart, signed=False),
+                        apart=tool.instrument.reading_words(apart, signed=False),
                     ),
                 )
             )
         return found
 
-    def _drift(self, stands: str) -> list[Note]:
-        u = self.instrument.step_mm / math.sqrt(12)
-        drift = drift_mm(list(self.groups.values()), u_mm=u)
-        if drift is None:
-            return []
-        text = say(
-            "Readings drifted by {drift} from the first pass to the last. {stands}",
-            drift=show(drift, self.instrument.step_mm / 10, signed=True),
-            stands=stands,
-        )
-        return [Note(tone="look", text=text)]
 
-    def _stated(self) -> list[Note]:
-        stated = self.instrument.repeatability_mm
-        if not self.pooled.rests_on_stated(stated):
-            return []
-        text = say(
-            "± rests on the stated repeatability of {r}; another pass would show your own.",
-            r=self.instrument.repeatability_words,
-        )
-        return [Note(tone="weak", text=text)]
+def _drift(tool: Tool, groups: dict[str, list[float]], stands: str) -> list[Note]:
+    drift = drift_mm(list(groups.values()), u_mm=tool.instrument.step_mm / math.sqrt(12))
+    if drift is None:
+        return []
+    text = say(
+        "Readings drifted by {drift} from the first pass to the last. {stands}",
+        drift=show(drift, tool.instrument.step_mm / 10, signed=True),
+        stands=stands,
+    )
+    return [Note(tone="look", text=text)]
+
+
+def _stated(tool: Tool) -> list[Note]:
+    if not tool.stated:
+        return []
+    text = say(
+        "± rests on the stated repeatability of {r}; another pass would show your own.",
+        r=tool.instrument.repeatability_words,
+    )
+    return [Note(tone="weak", text=text)]
 
 
 def combine(
-    means: Mapping[str, MeanReading], weights: Mapping[str, float], dof: int | None = None
+    means: Mapping[str, MeanReading],
+    weights: Mapping[str, float],
+    measure: Measure = "length",
+    dof: int | None = None,
 ) -> tuple[Estimate, float]:
     """A weighted sum of means with independent uncertainties, and its gain √C."""
     value = sum(w * means[k].mean_mm for k, w in weights.items())
     u = math.sqrt(sum((w * means[k].u_mm) ** 2 for k, w in weights.items()))
     big = math.sqrt(sum((w * means[k].expanded_mm) ** 2 for k, w in weights.items()))
     gain = math.sqrt(sum(w * w for w in weights.values()))
-    return Estimate(value=value, u=u, expanded=big, dof=dof), gain
+    return Estimate(measure=measure, value=value, u=u, expanded=big, dof=dof), gain
 
 
 def gather(
+    case: Case[Any, Any],
     plan: Sequence[Station],
-    readings: Sequence[Reading],
-    instrument: Instrument,
-    history: History,
     *,
     sign: int = 1,
+    readings: Sequence[Reading] | None = None,
 ) -> Gathered:
-    """Station means of the length readings, brought to plus = the surface is closer by `sign`.
+    """Station means of the case's length readings (or of these `readings` of it), brought to plus =
+    the surface is closer by `sign`.
 
-    Problem when nothing has been read, or when a zero refers to a reading that is not there.
+    Problem when nothing has been read, when a zero refers to a reading that is not there, or when
+    one station was read with two instruments.
     """
-    lengths = [r for r in readings if isinstance(r, LengthReading)]
+    among = case.readings if readings is None else readings
+    lengths = [r for r in among if isinstance(r, LengthReading)]
     groups: dict[str, list[float]] = {s.key: [] for s in plan}
+    tool_at: dict[str, str] = {}
+    instruments: dict[str, Instrument] = {}
     raw = unzeroed(lengths)
     for reading, shown in zip(lengths, raw, strict=True):
-        if reading.station in groups:
-            groups[reading.station].append(sign * instrument.true_mm(shown))
+        if reading.station not in groups:
+            continue
+        key, instrument = case.tool(reading)
+        if tool_at.setdefault(reading.station, key) != key:
+            label = next(s.label for s in plan if s.key == reading.station)
+            raise Problem(
+                f"{label} was read with two instruments, which cannot be averaged.",
+                expected="Correct one of the readings so that it does not count.",
+                field="readings",
+            )
+        instruments[key] = instrument
+        groups[reading.station].append(sign * instrument.true_mm(shown))
     read = {key: group for key, group in groups.items() if group}
     if not read:
         raise Problem(
             "Nothing has been read yet.", expected="Enter the first reading.", field="readings"
         )
-    own = spread_of(list(read.values()))
-    pooled = own + history.spread
-    k, s = pooled.k_s(instrument.repeatability_mm)
+    tools = {
+        key: Tool(
+            instrument=instrument,
+            own=spread_of([g for k, g in read.items() if tool_at[k] == key]),
+            prior=case.history.spread(key, case.way),
+        )
+        for key, instrument in instruments.items()
+    }
     values = [v for group in read.values() for v in group]
-    wide = max(values) - min(values) > 3 * 2 * instrument.step_mm
-    error = instrument.error_mm if wide else 0.0
+    wide = max(values) - min(values)
     means = {}
     for key, group in read.items():
+        tool = tools[tool_at[key]]
+        k, s = tool.pooled.k_s(tool.instrument.repeatability_mm)
+        error = tool.instrument.error_mm if wide > 3 * 2 * tool.instrument.step_mm else 0.0
         u, big = mean_uncertainty(
-            len(group), step_mm=instrument.step_mm, k=k, s_mm=s, error_mm=error
+            len(group), step_mm=tool.instrument.step_mm, k=k, s_mm=s, error_mm=error
         )
         means[key] = MeanReading(mean_mm=sum(group) / len(group), u_mm=u, expanded_mm=big)
     return Gathered(
         plan=plan,
         groups=read,
         means=means,
-        own=own,
-        pooled=pooled,
-        s_mm=s,
-        instrument=instrument,
-        history=history,
+        tools=tools,
+        tool_at=tool_at,
         zero_mm=raw[-1] - lengths[-1].shown_mm,
     )
 

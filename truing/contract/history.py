@@ -1,8 +1,8 @@
-"""What earlier rounds leave to later ones."""
+"""What earlier rounds about the same subject leave to later ones."""
 
 from __future__ import annotations
 
-from pydantic import AliasChoices, BaseModel, Field
+from pydantic import BaseModel, Field
 
 from truing.measure.estimate import Estimate
 from truing.measure.spread import Spread
@@ -13,27 +13,59 @@ class MoveMade(BaseModel):
 
     key: str
     mechanism: str
-    # the older name is in records of the time when every quantity was a slope
-    aimed: dict[str, float] = Field(validation_alias=AliasChoices("aimed", "aimed_mm_per_m"))
+    about: str = ""
+    """Which link, block or end within the part."""
+    aimed: dict[str, float]
     """What was to be left of each quantity, in its own unit."""
-    tightening_mm_per_m: dict[str, float] = Field(default_factory=dict)
-    """What tightening the bolts added, from the needle nipped and tight."""
+    shift: dict[str, float] = Field(default_factory=dict)
+    """What tightening the bolts added to each quantity, from the needle nipped and tight."""
 
 
 class PastRound(BaseModel):
-    """An earlier round of the same check, oldest first in a history."""
+    """An earlier round about the same subject."""
 
     number: int
+    sitting: str = ""
+    """The sitting that it belongs to."""
+    way: str = ""
+    """The way in which it was read."""
     values: dict[str, Estimate]
+    spreads: dict[str, Spread] = Field(default_factory=dict)
+    """Scatter of its repeats, by instrument."""
     move: MoveMade | None = None
     did: str = ""
     """What was done after it, in words; also for what was not advised."""
 
 
 class History(BaseModel):
-    """Earlier rounds of this check, and tightening shifts seen on this machine (mm/m)."""
+    """Earlier rounds of this kind of check about this subject, oldest first, across sittings."""
 
-    rounds: list[PastRound] = Field(default_factory=list)
-    spread: Spread = Field(default_factory=Spread)
-    shifts: dict[str, dict[str, list[float]]] = Field(default_factory=dict)
-    """By mechanism, then by quantity."""
+    sitting: str = ""
+    """The sitting in hand."""
+    past: list[PastRound] = Field(default_factory=list)
+
+    @property
+    def rounds(self) -> list[PastRound]:
+        """Those of the sitting in hand."""
+        return [r for r in self.past if r.sitting == self.sitting]
+
+    def spread(self, instrument: str, way: str) -> Spread:
+        """Scatter that this instrument has shown, read in this way. What another instrument
+        showed says nothing about it."""
+        found = Spread()
+        for r in self.past:
+            if r.way == way and instrument in r.spreads:
+                found += r.spreads[instrument]
+        return found
+
+    def shifts(self, mechanism: str, quantity: str) -> list[float]:
+        """What tightening this mechanism did to a quantity each time, oldest first."""
+        return [
+            r.move.shift[quantity]
+            for r in self.past
+            if r.move and r.move.mechanism == mechanism and quantity in r.move.shift
+        ]
+
+    def learnt(self, quantity: str) -> Estimate | None:
+        """A quantity as it was found last, in whichever sitting."""
+        return next((r.values[quantity] for r in reversed(self.past) if quantity in r.values), None)

@@ -2,10 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from pydantic import BaseModel
 
-from truing.measure.verdict import Verdict, WayOut
-from truing.measure.words import Measure, Words
+from truing.contract.finding import Finding
+from truing.measure.verdict import VERDICT_WORDS, Verdict, WayOut, verdict, way_out, worst
+from truing.measure.words import Measure, Words, join, plain, say, show
+
+Tolerances = dict[str, float]
+MOST_SAID = 2
+"""Quantities that a sentence can name before it tires."""
 
 
 class Judged(BaseModel):
@@ -13,7 +20,7 @@ class Judged(BaseModel):
 
     quantity: str
     tolerance: float
-    measure: Measure = "slope"
+    measure: Measure
     tolerance_words: Words
     verdict: Verdict
     text: Words
@@ -26,6 +33,16 @@ class Judgement(BaseModel):
     verdict: Verdict
     judged: list[Judged]
     sentence: Words
+
+    def joined_by(self, findings: Sequence[tuple[Verdict, Words]]) -> Judgement:
+        """This judgement of figures together with what was found otherwise, the worst said
+        first."""
+        if not findings:
+            return self
+        overall = worst([self.verdict, *(v for v, _ in findings)])
+        said = [text for v, text in findings if v == overall][:MOST_SAID]
+        figures = [self.sentence] if self.judged and self.verdict == overall else []
+        return Judgement(verdict=overall, judged=self.judged, sentence=join([*said, *figures]))
 
 
 class Limit(BaseModel):
@@ -45,5 +62,57 @@ class Expectation(BaseModel):
     expanded: float
     tolerance: float
     enough: bool
-    measure: Measure = "slope"
+    measure: Measure
     text: Words
+
+
+def judge(finding: Finding, tolerances: Tolerances, *, planned_passes: int) -> Judgement:
+    """Every quantity against its own tolerance; the check's verdict is the worst."""
+    extended = any(len(s.repeats_mm) > planned_passes for s in finding.stations)
+    judged = []
+    for q in finding.quantities:
+        if q.tolerance_key is None:
+            continue
+        limit = tolerances[q.tolerance_key]
+        found = verdict(q.estimate, limit, q.floor)
+        limit_words = show(limit, limit / 10, q.measure)
+        judged.append(
+            Judged(
+                quantity=q.key,
+                tolerance=limit,
+                measure=q.measure,
+                tolerance_words=limit_words,
+                verdict=found,
+                text=say(
+                    "{said} Limit {limit}. {verdict}.",
+                    said=q.sentence,
+                    limit=limit_words,
+                    verdict=VERDICT_WORDS[found],
+                ),
+                way_out=way_out(
+                    q.estimate,
+                    limit,
+                    gain=q.gain,
+                    s_mm=finding.s_mm,
+                    step_mm=finding.step_mm,
+                    extended=extended,
+                )
+                if found == "too_close"
+                else None,
+            )
+        )
+    overall = worst([j.verdict for j in judged])
+    sizes = {q.key: abs(q.estimate.value) for q in finding.quantities}
+    telling = [j for j in judged if j.verdict == overall]
+    telling.sort(key=lambda j: -sizes[j.quantity] / j.tolerance)
+    return Judgement(verdict=overall, judged=judged, sentence=_headline(telling))
+
+
+def _headline(telling: list[Judged]) -> Words:
+    """The worst quantities in full, and how many more say the same."""
+    named = MOST_SAID if len(telling) <= MOST_SAID else 1
+    said = [j.text for j in telling[:named]]
+    more = len(telling) - named
+    if more > 0:
+        said.append(plain(f"{more} more likewise, none of them worse."))
+    return join(said)

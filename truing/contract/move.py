@@ -1,8 +1,10 @@
-"""A move: one thing a person can do to a machine, with its predicted result."""
+"""A move: one thing a person can do to a machine, with its predicted result and what it changes."""
 
 from __future__ import annotations
 
-from pydantic import AliasChoices, BaseModel, Field
+from typing import Any
+
+from pydantic import BaseModel, Field
 
 from truing.drawing.figures import Figure
 from truing.machine.mechanisms import Mechanism
@@ -18,6 +20,10 @@ class Target(BaseModel):
     from_mm: float
     to_mm: float
     words: Words
+    quantity: str
+    """The quantity that the needle tells there."""
+    per_mm: float
+    """What 1 mm of the needle, as shown, means of it, in its unit."""
 
 
 class PadStack(BaseModel):
@@ -63,9 +69,39 @@ class Prediction(BaseModel):
     words: Words
 
 
+class Take(BaseModel):
+    """What a move takes off one quantity, in its own unit, as aimed at."""
+
+    quantity: str
+    sort: str
+    """As `Quantity.sort`."""
+    at_mm: float | None = None
+    amount: float
+
+
+class Change(BaseModel):
+    """One thing that is different in a machine's description once the move has been made.
+
+    `path` leads to it: fields with points between, an item of a list by what names it, as in
+    `slides[direction=left_right].compensation_mm` or `rails.packs[x_mm=-490,y_mm=675]`. An item
+    that was not there, or is there no longer, is None.
+    """
+
+    path: str
+    before: Any
+    after: Any
+
+
+class TinChange(BaseModel):
+    """Pieces of one thickness that the move takes out of the tin; negative goes back into it."""
+
+    thickness_mm: float
+    count: int
+
+
 class Move(BaseModel):
     """Advice for one mechanism: `targets` for tapping, `stacks` for shims, `amounts` for screws and
-    bolts, `entries` for a controller."""
+    bolts, `entries` for a controller; `changes` and `tin` say what is different afterwards."""
 
     key: str
     mechanism: Mechanism
@@ -79,17 +115,22 @@ class Move(BaseModel):
     figures: list[Figure] = Field(default_factory=list)
     part: str = ""
     """The part of the machine it is made on, where the check is about one of several."""
+    about: str = ""
+    """Which link, block or end within that part."""
     instead: bool = False
     """Another way to the same end, rather than the step after."""
     predicted: list[Prediction]
-    takes_off: dict[str, float] = Field(
-        validation_alias=AliasChoices("takes_off", "corrects_mm_per_m")
-    )
-    """What it takes off each quantity, in its own unit, as aimed at."""
+    takes: list[Take]
+    changes: list[Change] = Field(default_factory=list)
+    tin: list[TinChange] = Field(default_factory=list)
     notes: list[Words] = Field(default_factory=list)
     wants_photo: bool = False
     needs: Words | None = None
     """Why it cannot be made as it stands (no stock that helps, say), or None."""
+
+    def taken(self, quantity: str) -> float:
+        """What it takes off a quantity; 0 for one that it leaves alone."""
+        return next((t.amount for t in self.takes if t.quantity == quantity), 0.0)
 
 
 class LeaveIt(BaseModel):

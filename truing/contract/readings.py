@@ -1,4 +1,4 @@
-"""What is read at a station: a length, a grade of feel or result, or something seen."""
+"""What is read at a station: a length, a grade of feel or result, something seen, or a log."""
 
 from __future__ import annotations
 
@@ -7,14 +7,24 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-Reads = Literal["length", "grade", "observation"]
+Reads = Literal["length", "grade", "observation", "log"]
 """What a station takes. A level's divisions are lengths: the rise over the level's own base."""
+
+
+class Place(BaseModel):
+    """Where a reading was taken, where that is the reading's own and not the station's (mm)."""
+
+    x_mm: float = Field(allow_inf_nan=False)
+    y_mm: float | None = Field(None, allow_inf_nan=False)
 
 
 class _Read(BaseModel):
     id: str
     station: str
     read_at: datetime
+    place: Place | None = None
+    instrument: str = ""
+    """Key of the instrument it was taken with; "" for the round's own."""
 
 
 class LengthReading(_Read):
@@ -27,11 +37,10 @@ class LengthReading(_Read):
 
 
 class GradeReading(_Read):
-    """How it felt or went, as one of the station's grades, and where along the travel."""
+    """How it felt or went, as one of the station's grades."""
 
     kind: Literal["grade"] = "grade"
     grade: str
-    where_mm: float | None = None
 
 
 class ObservationReading(_Read):
@@ -42,7 +51,16 @@ class ObservationReading(_Read):
     text: str = ""
 
 
-Reading = Annotated[LengthReading | GradeReading | ObservationReading, Field(discriminator="kind")]
+class LogReading(_Read):
+    """Many points read in one go, as one record: columns of equal length (mm), by name."""
+
+    kind: Literal["log"] = "log"
+    columns: dict[str, list[float]]
+
+
+Reading = Annotated[
+    LengthReading | GradeReading | ObservationReading | LogReading, Field(discriminator="kind")
+]
 
 
 class Grade(BaseModel):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel, ConfigDict, Field
 
 from truing.contract.readings import Grade, Reads
+from truing.machine.subject import THE_MACHINE, Subject
 
 
 class Setup(BaseModel):
@@ -15,23 +16,33 @@ class Setup(BaseModel):
     kind: str
 
     @property
-    def part(self) -> str:
-        """Which part of the machine this is about, as `CourseKind.parts` names it; "" for all."""
-        return ""
+    def subject(self) -> Subject:
+        """What this is about, where that is not the machine as a whole."""
+        return THE_MACHINE
 
 
 class Station(BaseModel):
     """One place where the tip goes: its key, where that is, and a one-line prompt."""
 
     key: str
+    """Names it in the record. What it means stands in the fields, never in the key."""
     label: str
     prompt: str
     group: str = ""
     """Stations of one group are drawn together (one plan for each place along a beam)."""
     x_mm: float
     y_mm: float
+    at_mm: float | None = None
+    """The place along a travel, a rail or a beam that it belongs to."""
+    tip: str = ""
+    """Which of several tips, sides or passes is read there."""
     reads: Reads = "length"
     grades: list[Grade] = Field(default_factory=list)
     """The answers it offers, where it takes no length."""
-    asks_where: bool = False
-    """A grade may come with the place where it happened."""
+    where: str = ""
+    """What a reading may bring a place for (where it was taken, or something happened), as a
+    label; "" where it brings none."""
+    takes: tuple[str, ...] = ()
+    """Types of instrument for it, where it takes another than the round's own."""
+    wants_photo: bool = False
+    """What is seen there is worth a photo."""

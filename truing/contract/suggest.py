@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from pydantic import BaseModel
 
-from truing.contract.check import Check, Tolerances
+from truing.contract.case import Case
+from truing.contract.check import Check
 from truing.contract.judgement import Expectation
 from truing.kit.instruments import Instrument
 from truing.measure.problem import Problem
@@ -34,22 +35,23 @@ class Suggestion(BaseModel):
 
 def suggest(
     check: Check[Any, Any],
-    setup: Any,
+    case: Callable[[Instrument], Case[Any, Any]],
     kit: Sequence[tuple[str, str, Instrument]],
-    tolerances: Tolerances,
 ) -> Suggestion:
-    """Rank the (id, name, instrument) of a kit for one set-up by U against the limit.
+    """Rank the (id, name, instrument) of a kit for what is stated by U against the limit; `case`
+    makes it with one of them.
 
     Problem, naming the field, when the set-up itself cannot be read with any instrument.
     """
-    takes = check.takes(setup)
-    found: list[tuple[float, Expectation | None, Choice, str]] = []
+    found: list[tuple[float, int, Expectation | None, Choice]] = []
     unfit: Problem | None = None
     for id, name, instrument in kit:
+        stated = case(instrument)
+        takes = check.takes(stated.setup)
         if instrument.type not in takes:
             continue
         try:
-            told = check.expect(setup, instrument, tolerances)
+            told = check.expect(stated)
         except Problem as problem:
             if problem.field != "instrument":
                 raise
@@ -59,9 +61,9 @@ def suggest(
         share = told.expanded / told.tolerance if told else 0.0
         enough = told.enough if told else True
         choice = Choice(id=id, name=name, enough=enough, share=share, words=_against(told))
-        found.append((share, told, choice, instrument.type))
+        found.append((share, takes.index(instrument.type), told, choice))
     # among those that are equally good, the usual one for this way of reading
-    found.sort(key=lambda item: (item[0], takes.index(item[3])))
+    found.sort(key=lambda item: item[:2])
     if not found:
         if unfit is not None:
             raise unfit
@@ -72,7 +74,7 @@ def suggest(
             expected="Add one under Kit, or read it another way.",
             field="instrument",
         )
-    _, best, first, _ = found[0]
+    _, _, best, first = found[0]
     none = None
     if best is not None and not best.enough:
         none = join(
@@ -81,7 +83,7 @@ def suggest(
                 best.text,
             ]
         )
-    return Suggestion(choices=[c for _, _, c, _ in found], none=none)
+    return Suggestion(choices=[c for *_, c in found], none=none)
 
 
 def _against(told: Expectation | None) -> Words:

@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 import math
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel
 
-from truing.contract.check import Tolerances
-from truing.contract.finding import Finding
-from truing.contract.history import History
+from truing.contract.case import Case
 from truing.contract.move import Prediction
 from truing.measure.estimate import Estimate, combined
-from truing.measure.words import Measure, Words, plain, say, show_estimate
+from truing.measure.words import Words, plain, say, show_estimate
 
 
 class Trend(BaseModel):
@@ -35,7 +33,6 @@ def trend(
     now: Estimate,
     tolerance: float,
     predicted: Estimate | None,
-    measure: Measure = "slope",
 ) -> Trend:
     """Compare two successive rounds of one quantity, in the unit of its measure."""
     both_noise = not before.visible and not now.visible
@@ -62,7 +59,7 @@ def trend(
         rounds_left=left,
         sense=sense,
         surprise=surprise,
-        text=_text(label, sense, left, surprise, predicted, measure),
+        text=_text(label, sense, left, surprise, predicted),
     )
 
 
@@ -72,7 +69,6 @@ def _text(
     left: int | None,
     surprise: bool,
     predicted: Estimate | None,
-    measure: Measure,
 ) -> Words:
     said = {
         "better": f"{label}: better than the round before.",
@@ -89,21 +85,16 @@ def _text(
             "{text} {p} was predicted: check the corner, the seating of shims, and whether the "
             "dial was bumped.",
             text=text,
-            p=show_estimate(predicted.value, predicted.expanded, measure, signed=True),
+            p=show_estimate(predicted.value, predicted.expanded, predicted.measure, signed=True),
         )
     return text
 
 
-def trends(
-    finding: Finding,
-    history: History,
-    tolerances: Tolerances,
-    predicted: list[Prediction],
-) -> list[Trend]:
-    """Every quantity that the round before also had."""
-    if not history.rounds:
+def trends(case: Case[Any, Any], predicted: list[Prediction]) -> list[Trend]:
+    """Every judged quantity that the round before of this sitting also had."""
+    if not case.history.rounds:
         return []
-    before = history.rounds[-1].values
+    before = case.history.rounds[-1].values
     forecast = {p.quantity: p.after for p in predicted}
     return [
         trend(
@@ -111,10 +102,9 @@ def trends(
             q.label,
             before[q.key],
             q.estimate,
-            tolerances[q.tolerance_key],
+            case.tolerances[q.tolerance_key],
             forecast.get(q.key),
-            q.measure,
         )
-        for q in finding.quantities
+        for q in case.finding.quantities
         if q.key in before and q.tolerance_key is not None
     ]

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import Literal
 
 from pydantic import BaseModel
@@ -12,6 +12,7 @@ from truing.course.kinds import course_kind
 from truing.course.standing import Standing, Status
 from truing.machine import Machine
 from truing.machine.mechanisms import RAILS, Mechanism
+from truing.machine.subject import Subject
 from truing.measure.words import Words, plain
 
 GateKey = Literal["cast", "surface", "pin", "cut_shim", "old_shims", "machine_face"]
@@ -23,12 +24,14 @@ class _Gate:
     title: str
     said: str
     needs: tuple[str, ...]
-    """Kinds whose readings the step freezes; "kind:part" for one that is enough for a part."""
+    """Kinds whose readings the step freezes."""
     touches: tuple[Mechanism, ...]
     keep: str
     """What to keep in the record before it is gone."""
     caution: str
     suits: Callable[[Machine], bool]
+    subjects: Mapping[str, str] = field(default_factory=dict)
+    """Of a kind in `needs`, the one subject that is enough, as `Subject.text`."""
 
 
 _GATES: tuple[_Gate, ...] = (
@@ -36,11 +39,12 @@ _GATES: tuple[_Gate, ...] = (
         "cast",
         "Cast or glue something to the frame",
         "something was cast or glued on",
-        ("base_level", "rail_straight", "rail_parallel", "rail_twist:coarse"),
+        ("base_level", "rail_straight", "rail_parallel", "rail_twist"),
         RAILS,
         "A photo of shims and clamps as they stand.",
         "Gloves and fresh air for resin; nothing may be pulled straight while it sets.",
         lambda m: m.rails is not None,
+        {"rail_twist": Subject.part("coarse").text},
     ),
     _Gate(
         "surface",
@@ -146,11 +150,7 @@ def gates(machine: Machine, found: Sequence[Standing]) -> list[Gate]:
     by_kind = {s.kind: s for s in found if s.built}
     out = []
     for gate in _GATES:
-        asked = [
-            _for_part(by_kind[k], part)
-            for k, _, part in (n.partition(":") for n in gate.needs)
-            if k in by_kind
-        ]
+        asked = [_about(by_kind[k], gate.subjects.get(k)) for k in gate.needs if k in by_kind]
         if not gate.suits(machine) or not asked:
             continue
         out.append(
@@ -175,9 +175,9 @@ def gates(machine: Machine, found: Sequence[Standing]) -> list[Gate]:
     return out
 
 
-def _for_part(standing: Standing, part: str) -> Standing:
-    """A kind as it stands for the part that a step asks about, or better for a finer one."""
-    mine = next((p for p in standing.parts if p.key == part), None)
+def _about(standing: Standing, subject: str | None) -> Standing:
+    """A kind as it stands for the subject that a step asks about, or better for a finer one."""
+    mine = next((p for p in standing.parts if p.key == subject), None)
     if mine is None or standing.status == "true":
         return standing
     why = mine.result.sentence if mine.result and mine.status != "true" else standing.why

@@ -13,6 +13,7 @@ from functools import cache
 from truing.course.stages import StageKey
 from truing.machine import GANTRY_FORMS, Machine, Slide
 from truing.machine.mechanisms import ALL, RAILS, Mechanism
+from truing.machine.subject import Subject
 
 
 @dataclass(frozen=True)
@@ -30,14 +31,15 @@ class CourseKind:
     suits: Callable[[Machine], bool]
     when_needed: bool = False
     """Read only when another check asks for it; never missing by itself."""
-    parts: Callable[[Machine], list[tuple[str, str]]] | None = None
-    """For a check that is made once for each of several parts: (key, title), in order."""
-    optional_parts: tuple[str, ...] = ()
+    subjects: Callable[[Machine], list[tuple[str, str]]] | None = None
+    """For a check that is made once for each of several subjects: (subject, title), in order."""
+    optional_subjects: tuple[str, ...] = ()
     """Those of them that need not be read."""
 
-    def parts_of(self, machine: Machine) -> list[tuple[str, str]]:
-        """The parts of this machine that it is made for, one sitting each; empty for one in all."""
-        return self.parts(machine) if self.parts else []
+    def subjects_of(self, machine: Machine) -> list[tuple[str, str]]:
+        """The subjects on this machine that it is made for, one sitting each, as `Subject.text`
+        and title; empty for one in all."""
+        return self.subjects(machine) if self.subjects else []
 
 
 def _spindle(machine: Machine) -> bool:
@@ -58,7 +60,11 @@ def _has_rails(machine: Machine) -> bool:
 
 def _slides(keep: Callable[[Slide], bool]) -> Callable[[Machine], list[tuple[str, str]]]:
     def parts(machine: Machine) -> list[tuple[str, str]]:
-        return [(s.direction, machine.slide_title(s.direction)) for s in machine.slides if keep(s)]
+        return [
+            (Subject.part(s.direction).text, machine.slide_title(s.direction))
+            for s in machine.slides
+            if keep(s)
+        ]
 
     return parts
 
@@ -70,7 +76,7 @@ _SCREWED = _slides(lambda s: s.drive in ("screw", "ball_screw"))
 
 
 def _rail_stages(machine: Machine) -> list[tuple[str, str]]:
-    return [("coarse", "coarse"), ("fine", "fine")]
+    return [(Subject.part(stage).text, stage) for stage in ("coarse", "fine")]
 
 
 def _rises(machine: Machine) -> bool:
@@ -124,7 +130,7 @@ KINDS: tuple[CourseKind, ...] = (
         ("feet", "gibs"),
         ("gibs",),
         _has_gib,
-        parts=_GIBBED,
+        subjects=_GIBBED,
     ),
     CourseKind(
         "gib_shim",
@@ -135,7 +141,7 @@ KINDS: tuple[CourseKind, ...] = (
         ("gibs",),
         lambda m: any(s.gib == "tapered" for s in m.slides),
         when_needed=True,
-        parts=_TAPERED,
+        subjects=_TAPERED,
     ),
     CourseKind(
         "rail_straight",
@@ -163,8 +169,8 @@ KINDS: tuple[CourseKind, ...] = (
         ("feet", "rail_packs"),
         ("rail_packs",),
         _has_rails,
-        parts=_rail_stages,
-        optional_parts=("coarse",),
+        subjects=_rail_stages,
+        optional_subjects=(Subject.part("coarse").text,),
     ),
     CourseKind(
         "lost_motion",
@@ -174,7 +180,7 @@ KINDS: tuple[CourseKind, ...] = (
         ("gibs", *_DRIVE),
         ("nut", "end_bearing", "drive_settings"),
         _driven,
-        parts=_MOVED,
+        subjects=_MOVED,
     ),
     CourseKind(
         "screw_centre",
@@ -185,7 +191,7 @@ KINDS: tuple[CourseKind, ...] = (
         ("screw_blocks", "end_bearing"),
         lambda m: any(s.drive in ("screw", "ball_screw") for s in m.slides),
         when_needed=True,
-        parts=_SCREWED,
+        subjects=_SCREWED,
     ),
     CourseKind(
         "drive_proof",
@@ -195,7 +201,7 @@ KINDS: tuple[CourseKind, ...] = (
         ("gibs", *RAILS, *_DRIVE),
         ("drive_settings",),
         lambda m: m.control == "controller" and _driven(m),
-        parts=_MOVED,
+        subjects=_MOVED,
     ),
     CourseKind(
         "column_turn",

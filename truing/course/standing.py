@@ -13,6 +13,7 @@ from truing.course.guide import guide
 from truing.course.kinds import CourseKind, foundation, suiting
 from truing.machine import Machine
 from truing.machine.mechanisms import Mechanism
+from truing.machine.subject import THE_MACHINE
 from truing.measure.verdict import Verdict
 from truing.measure.words import Words, capital, plain
 
@@ -23,8 +24,8 @@ class Result(BaseModel):
     """The latest finding of one kind: when its first reading was taken, and how it was judged."""
 
     kind: str
-    part: str = ""
-    """Which of several parts it is about; "" for all of them."""
+    subject: str = THE_MACHINE.text
+    """What it is about, as `Subject.text`; the machine itself for all of it."""
     at: datetime
     verdict: Verdict
     sentence: Words | None = None
@@ -74,6 +75,7 @@ class PartStanding(BaseModel):
     """How a check stands for one of the parts that it is made for."""
 
     key: str
+    """As `Subject.text`."""
     title: str
     status: Status
     result: Result | None
@@ -138,10 +140,10 @@ RANK: dict[Status, int] = {"true": 0, "unmeasured": 1, "stale": 2, "too_close": 
 """How much a status calls for something to be done."""
 
 
-def _latest(kind: str, part: str, log: Log) -> Result | None:
-    """The latest result of a kind for a part; one that is about no part in particular is about
-    each."""
-    mine = (r for r in log.results if r.kind == kind and r.part in ("", part))
+def _latest(kind: str, subject: str, log: Log) -> Result | None:
+    """The latest result of a kind about a subject; one about the machine is about each of them."""
+    about = (THE_MACHINE.text, subject)
+    mine = (r for r in log.results if r.kind == kind and r.subject in about)
     return max(mine, key=lambda r: r.at, default=None)
 
 
@@ -155,15 +157,15 @@ def _part(k: CourseKind, key: str, title: str, log: Log) -> PartStanding:
         status=status,
         result=result,
         touch=touch,
-        needed=key not in k.optional_parts,
+        needed=key not in k.optional_subjects,
     )
 
 
 def _standing(
     k: CourseKind, machine: Machine, log: Log, built: bool, now: datetime, zone: tzinfo
 ) -> Standing:
-    parts = [_part(k, key, title, log) for key, title in k.parts_of(machine)]
-    needed = [p for p in parts if p.needed] or [_part(k, "", "", log)]
+    parts = [_part(k, key, title, log) for key, title in k.subjects_of(machine)]
+    needed = [p for p in parts if p.needed] or [_part(k, THE_MACHINE.text, "", log)]
     # a check that is read only when needed is not missing for the parts nobody asked about
     asked = [p for p in needed if p.result] if k.when_needed else needed
     worst = max(asked or needed, key=lambda p: RANK[p.status])

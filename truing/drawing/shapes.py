@@ -47,6 +47,10 @@ class Drawing(BaseModel):
     """Shapes on a sheet of their own size; origin at the lower left."""
 
     title: str
+    shows: str = ""
+    """What is to be seen, for those who cannot see it."""
+    note: str = ""
+    """What to mind before it is printed."""
     width_mm: float = Field(gt=0)
     height_mm: float = Field(gt=0)
     shapes: list[Shape]

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from truing.measure.estimate import Estimate
-from truing.measure.words import Measure, Words, plain, say, show
+from truing.measure.words import Words, plain, say, show
 
 Verdict = Literal["true", "out", "too_close"]
 
@@ -59,7 +59,6 @@ def way_out(
     s_mm: float,
     step_mm: float,
     extended: bool,
-    measure: Measure = "slope",
 ) -> WayOut:
     """How many readings per station would decide, or which U an instrument must have.
 
@@ -78,7 +77,7 @@ def way_out(
                 "as out, and make the move."
             ),
         )
-    need = say("an instrument good to ±{u}", u=show(gap, gap / 10 or 1e-3, measure))
+    need = say("an instrument good to ±{u}", u=show(gap, gap / 10 or 1e-3, value.measure))
     room = (gap / 2) ** 2 - gain**2 * step_mm**2 / 12
     n = math.ceil(gain**2 * s_mm**2 / room) if room > 0 else MOST_PASSES + 1
     if extended:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from itertools import combinations_with_replacement
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,11 +12,10 @@ from scipy.optimize import linprog
 
 from truing.kit.shims import Shim
 from truing.machine import Pad
-from truing.moves.shims import PadModel, empty_stock, pieces_of, stacks_of
+from truing.moves.shims import Goal, PadModel, empty_stock, pieces_of, searched, stacks_of, sums_of
 
 MOST_JOINT = 4
 """Pads that are searched together; with more an exact search takes longer than anyone waits."""
-TIME_LIMIT_S = 2.0
 MOST_LIFT_MM = 0.1
 LIFT_STEP_MM = 0.002
 """How far, and how finely, the plane is raised to where the stock serves it best."""
@@ -50,9 +48,10 @@ def plan_heights(
     pieces = pieces_of(stock, there)
     if not pieces:
         raise empty_stock(max(heights_mm) - min(heights_mm))
+    stacks = None
     if len(pads) <= MOST_JOINT:
         stacks = _jointly(pads, heights_mm, there, stock, pieces, most_pieces)
-    else:
+    if stacks is None:
         stacks = _one_by_one(pads, heights_mm, there, pieces, most_pieces)
     then = [h - sum(old) + sum(new) for h, old, new in zip(heights_mm, there, stacks, strict=True)]
     left, off = off_plane(pads, then)
@@ -66,15 +65,15 @@ def _jointly(
     stock: Sequence[Shim],
     pieces: Counter[float],
     most_pieces: int,
-) -> list[list[float]]:
-    sizes = sorted(pieces)
+) -> list[list[float]] | None:
+    sizes = searched(pieces, there)
     tolerance = max([s.tolerance_mm for s in stock] or [0.003])
     bare = [h - sum(t) for h, t in zip(heights_mm, there, strict=True)]
     model = PadModel(pads, sizes, there, bare)
     model.limit_pieces(pieces, most_pieces)
-    model.solve("off_plane", floor=tolerance / 2, time_limit_s=TIME_LIMIT_S)
-    model.solve("tallest", time_limit_s=TIME_LIMIT_S)
-    return stacks_of(model.solve("changes", time_limit_s=TIME_LIMIT_S), sizes)
+    goals = (Goal("off_plane", floor=tolerance / 2), Goal("tallest"), Goal("changes"))
+    counts = model.settle(goals)
+    return stacks_of(counts, sizes) if counts is not None else None
 
 
 def _one_by_one(
@@ -89,7 +88,7 @@ def _one_by_one(
     served."""
     bare = np.array([h - sum(t) for h, t in zip(heights_mm, there, strict=True)])
     wanted = _from_above(pads, bare) - bare
-    sums = _sums(pieces, most_pieces)
+    sums = sums_of(pieces, most_pieces)
     heights = np.array([h for h, _ in sums])
     best: list[list[float]] = [list(t) for t in there]
     best_key = (float("inf"), float("inf"), float("inf"))
@@ -113,16 +112,6 @@ def _from_above(pads: Sequence[Pad], bare: NDArray[np.float64]) -> NDArray[np.fl
     if found.x is None:
         return np.full(len(pads), float(bare.max()))
     return np.asarray(at @ found.x)
-
-
-def _sums(pieces: Counter[float], most: int) -> list[tuple[float, tuple[float, ...]]]:
-    """Every height that can be made up, with the fewest pieces that make it."""
-    found: dict[float, tuple[float, ...]] = {0.0: ()}
-    for n in range(1, most + 1):
-        for stack in combinations_with_replacement(sorted(pieces), n):
-            if all(pieces[t] >= c for t, c in Counter(stack).items()):
-                found.setdefault(round(sum(stack), 6), stack)
-    return sorted(found.items())
 
 
 def _nearest(

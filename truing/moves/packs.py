@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from truing.contract.move import PadStack
+from truing.contract.move import Change, PadStack
 from truing.drawing.figures import PlanFigure, Spot, plan_figure
 from truing.kit.shims import Shim
 from truing.machine import Pad
 from truing.measure.problem import Problem
 from truing.measure.words import Words, join, plain, say, show
+from truing.moves.changes import altered
 from truing.moves.heights import LevelPlan, off_plane, plan_heights
 
 
@@ -53,6 +54,24 @@ def packed(
         )
         return plan, text
     return plan, None
+
+
+def pack_changes(stacks: Sequence[PadStack]) -> list[Change]:
+    """What these stacks change of the packs under a machine's rails: one of them for each place."""
+    return altered(*(_pack_change(s) for s in stacks))
+
+
+def _pack_change(stack: PadStack) -> Change:
+    def pack(shims_mm: list[float]) -> dict[str, object] | None:
+        if not shims_mm:
+            return None
+        return {"name": stack.pad, "x_mm": stack.x_mm, "y_mm": stack.y_mm, "shims_mm": shims_mm}
+
+    return Change(
+        path=f"rails.packs[x_mm={stack.x_mm:g},y_mm={stack.y_mm:g}]",
+        before=pack(stack.before_mm),
+        after=pack(stack.after_mm),
+    )
 
 
 def stack_plan(title: str, stacks: Sequence[PadStack]) -> PlanFigure:

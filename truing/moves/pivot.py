@@ -67,7 +67,7 @@ def aim(quantity: str, now: float, mechanism: str, history: History) -> Aim:
 
     The tap coach needs two earlier taps that agree in sense; one is chance.
     """
-    shift = usual_shift(history.shifts.get(mechanism, {}).get(quantity, []))
+    shift = usual_shift(history.shifts(mechanism, quantity))
     wanted = -(shift or 0.0)
     shares = _shares(quantity, mechanism, history)
     share = None
@@ -82,8 +82,10 @@ def aim(quantity: str, now: float, mechanism: str, history: History) -> Aim:
 
 def _shares(quantity: str, mechanism: str, history: History) -> list[float]:
     found = []
-    for before, after in zip(history.rounds, history.rounds[1:], strict=False):
+    for before, after in zip(history.past, history.past[1:], strict=False):
         move = before.move
+        if before.sitting != after.sitting:
+            continue
         if not _tapped(move, mechanism, quantity) or quantity not in after.values:
             continue
         assert move is not None
@@ -94,7 +96,7 @@ def _shares(quantity: str, mechanism: str, history: History) -> list[float]:
         # below a few U the share is noise over noise
         if abs(was.value - aimed) < 3 * combined(was.expanded, now.expanded):
             continue
-        tightened = move.tightening_mm_per_m.get(quantity, 0.0)
+        tightened = move.shift.get(quantity, 0.0)
         share = share_left(was.value, now.value - tightened, aimed)
         if share is not None:
             found.append(share)

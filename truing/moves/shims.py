@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import dataclass
 from itertools import combinations_with_replacement
 
 import numpy as np
@@ -21,6 +22,10 @@ from truing.measure.problem import Problem
 SAME_MM = 1e-6
 GAP = 1e-6
 """Relative gap to which each goal is solved."""
+MOST_NODES = 20_000
+"""After so many nodes a search is given up."""
+MOST_SIZES = 12
+"""Thicknesses that are searched together; of more, those that the others make up are left out."""
 
 
 class ShimPlan(BaseModel):
@@ -32,6 +37,8 @@ class ShimPlan(BaseModel):
     slope_y_mm_per_m: float
     off_plane_mm: float
     """Largest distance of a stack from the plane of the others; nil for three pads."""
+    pad_by_pad: bool = False
+    """The search for all pads together was too large: another set may come nearer."""
 
 
 def pieces_of(stock: Sequence[Shim], there: Sequence[Sequence[float]]) -> Counter[float]:
@@ -51,13 +58,14 @@ def plan_pads(
     take_x_mm_per_m: float,
     take_y_mm_per_m: float,
     most_pieces: int,
-    time_limit_s: float = 5.0,
 ) -> ShimPlan:
     """Stacks that take the given leans (mm/m, plus = top right, top rear) off a bolted base.
 
     Goals, one after the other: all stacks on one plane within the stock's tolerance; the leans met
     as nearly as the stock allows; the lowest total height; the fewest pieces moved in or out.
-    Problem when there is not a single piece to choose from, or no answer in time.
+    The search is cut off after `MOST_NODES`, never by a clock, so that the same case always has the
+    same answer; cut off, each pad gets the stack nearest to the plane that is wanted, and
+    `pad_by_pad` says so. Problem when there is not a single piece to choose from.
     """
     there = [[round(t, 6) for t in pad.shims_mm] for pad in pads]
     pieces = pieces_of(stock, there)
@@ -67,23 +75,44 @@ def plan_pads(
             abs(take_x_mm_per_m) * (max(xs) - min(xs)) / 1000
             + abs(take_y_mm_per_m) * (max(ys) - min(ys)) / 1000
         )
-    sizes = sorted(pieces)
+    sizes = searched(pieces, there)
     tolerance = max([s.tolerance_mm for s in stock] or [0.003])
+    now_x, now_y = _plane([sum(s) for s in there], pads)[:2]
+    wanted_x, wanted_y = now_x + take_x_mm_per_m, now_y + take_y_mm_per_m
     model = PadModel(pads, sizes, there)
     model.limit_pieces(pieces, most_pieces)
-    model.solve("off_plane", floor=tolerance, time_limit_s=time_limit_s)
-    now_x, now_y = _plane([sum(s) for s in there], pads)[:2]
-    model.aim(now_x + take_x_mm_per_m, now_y + take_y_mm_per_m)
+    model.aim(wanted_x, wanted_y)
     # what lies within half of the stock's own tolerance is equally good: no tower for a hair
     give = tolerance / shorter_side(pads) * 1000 / 2
-    model.solve("miss", give=give, time_limit_s=time_limit_s)
-    model.solve("height", time_limit_s=time_limit_s)
-    counts = model.solve("changes", time_limit_s=time_limit_s)
-    stacks = stacks_of(counts, sizes)
+    goals = (Goal("off_plane", floor=tolerance), Goal("miss", give=give), Goal("height"))
+    counts = model.settle((*goals, Goal("changes")))
+    stacks = (
+        stacks_of(counts, sizes)
+        if counts is not None
+        else nearest_stacks(
+            [(wanted_x * p.x_mm + wanted_y * p.y_mm) / 1000 for p in pads], pieces, most_pieces
+        )
+    )
     x, y, off = _plane([sum(s) for s in stacks], pads)
     return ShimPlan(
-        stacks_mm=stacks, slope_x_mm_per_m=x - now_x, slope_y_mm_per_m=y - now_y, off_plane_mm=off
+        stacks_mm=stacks,
+        slope_x_mm_per_m=x - now_x,
+        slope_y_mm_per_m=y - now_y,
+        off_plane_mm=off,
+        pad_by_pad=counts is None,
     )
+
+
+def searched(pieces: Counter[float], there: Sequence[Sequence[float]]) -> list[float]:
+    """The thicknesses of a search: all, or where there are too many, what lies in the machine and
+    then those of which there are most, spread over the range."""
+    if len(pieces) <= MOST_SIZES:
+        return sorted(pieces)
+    kept = {t for stack in there for t in stack if t in pieces}
+    rest = sorted(set(pieces) - kept)
+    wanted = max(2, MOST_SIZES - len(kept))
+    every = [rest[round(i * (len(rest) - 1) / (wanted - 1))] for i in range(wanted)]
+    return sorted({*kept, *every})
 
 
 SOLD_MM = (
@@ -245,15 +274,24 @@ class PadModel:
             cost[self.first_change :] = 1.0
         return cost
 
-    def solve(
-        self, goal: str, *, time_limit_s: float, floor: float = 0.0, give: float = 0.0
-    ) -> list[list[int]]:
-        """Best for this goal, which then (with `give`, and not below `floor`) becomes a limit for
-        the next; counts by pad and size."""
-        cost = self._goal(goal)
-        if goal in self.at:
+    def settle(self, goals: Sequence[Goal]) -> list[list[int]] | None:
+        """Counts by pad and size that are best for each goal in turn; None when one of the searches
+        had to be given up before it had found any answer."""
+        counts: list[list[int]] | None = None
+        for goal in goals:
+            found = self._solve(goal)
+            if found is None:
+                # an answer to the goals before is better than none
+                return counts
+            counts = found
+        return counts
+
+    def _solve(self, goal: Goal) -> list[list[int]] | None:
+        cost = self._goal(goal.name)
+        if goal.name in self.at:
             # nothing below the floor counts, so that the search ends as soon as it is reached
-            self.lower[self.at[goal]] = max(self.lower[self.at[goal]], floor)
+            at = self.at[goal.name]
+            self.lower[at] = max(self.lower[at], goal.floor)
         whole = np.zeros(self.size, dtype=int)
         whole[: self.n_counts] = 1
         result = milp(
@@ -261,22 +299,55 @@ class PadModel:
             constraints=LinearConstraint(np.array(self.rows), self.low, self.high),
             integrality=whole,
             bounds=Bounds(self.lower, np.inf),
-            options={"time_limit": time_limit_s, "mip_rel_gap": GAP},
+            options={"node_limit": MOST_NODES, "mip_rel_gap": GAP},
         )
         if result.x is None:
-            raise Problem(
-                "No set of shims was found in time.",
-                expected="Take odd thicknesses out of the stock, or allow fewer pieces in a stack.",
-                field="stock",
-            )
+            return None
         best = float(cost @ result.x)
         # wider than what the solver itself takes for feasible
         slack = max(SAME_MM, abs(best) * 1e-6)
         self.rows.append(cost)
         self.low.append(-np.inf)
-        self.high.append(max(best + give, floor) + slack)
+        self.high.append(max(best + goal.give, goal.floor) + slack)
         counts = np.rint(result.x[: self.n_counts]).astype(int)
         return [list(map(int, row)) for row in counts.reshape(len(self.pads), len(self.sizes))]
+
+
+@dataclass(frozen=True)
+class Goal:
+    """What is made as small as can be; it then (with `give`, and not below `floor`) becomes a limit
+    for the goals after it."""
+
+    name: str
+    floor: float = 0.0
+    give: float = 0.0
+
+
+def sums_of(pieces: Counter[float], most: int) -> list[tuple[float, tuple[float, ...]]]:
+    """Every height that can be made up, with the fewest pieces that make it."""
+    found: dict[float, tuple[float, ...]] = {0.0: ()}
+    for n in range(1, most + 1):
+        for stack in combinations_with_replacement(sorted(pieces), n):
+            if all(pieces[t] >= c for t, c in Counter(stack).items()):
+                found.setdefault(round(sum(stack), 6), stack)
+    return sorted(found.items())
+
+
+def nearest_stacks(
+    wanted_mm: Sequence[float], pieces: Counter[float], most: int
+) -> list[list[float]]:
+    """For each pad the stack nearest to the height wanted above the lowest of them; those that want
+    most come first while pieces last."""
+    sums, left = sums_of(pieces, most), pieces.copy()
+    low = min(wanted_mm)
+    found: dict[int, list[float]] = {}
+    for i in sorted(range(len(wanted_mm)), key=lambda i: -wanted_mm[i]):
+        wanted = wanted_mm[i] - low
+        can = [s for s in sums if all(left[t] >= c for t, c in Counter(s[1]).items())]
+        _, stack = min(can, key=lambda s: (round(abs(s[0] - wanted), 6), len(s[1])))
+        left.subtract(stack)
+        found[i] = sorted(stack, reverse=True)
+    return [found[i] for i in range(len(wanted_mm))]
 
 
 def best_stack(

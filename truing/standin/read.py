@@ -12,13 +12,14 @@ from typing import Any
 import numpy as np
 
 from truing.contract.readings import Reading
+from truing.contract.setup import Station
 from truing.kit.instruments import Instrument
 from truing.measure.problem import Problem
 from truing.standin import kinds
 from truing.standin.seen import Seen
 from truing.standin.truth import Truth
 
-Reader = Callable[[Truth, Any, str, Instrument, np.random.Generator, Sequence[Reading]], Seen]
+Reader = Callable[[Truth, Any, Any, Instrument, np.random.Generator, Sequence[Reading]], Seen]
 
 
 @cache
@@ -33,7 +34,7 @@ def readers() -> dict[str, ModuleType]:
 def read(
     truth: Truth,
     setup: Any,
-    station: str,
+    station: Station,
     instrument: Instrument,
     rng: np.random.Generator,
     readings: Sequence[Reading] = (),

@@ -5,7 +5,7 @@ import { lazy, Suspense, useEffect, useMemo } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import type { ApiProblem } from "./api/client";
 import { startOutbox } from "./api/outbox";
-import { keepCheck, useMe } from "./api/queries";
+import { keepNews, useMe } from "./api/queries";
 import { Frame } from "./parts/Frame";
 import { Failed, Loading } from "./parts/Waiting";
 import { SignIn } from "./screens/signin/SignIn";
@@ -78,7 +78,7 @@ function Themed() {
 
 export function App() {
   useEffect(() => {
-    void startOutbox((check) => keepCheck(client, check));
+    void startOutbox((news) => keepNews(client, news));
   }, []);
   return (
     <QueryClientProvider client={client}>

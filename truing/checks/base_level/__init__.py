@@ -6,23 +6,27 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.base_level.advise import advise
-from truing.checks.base_level.evaluate import BaseLevelFinding, design, evaluate
+from truing.checks.base_level.evaluate import MEASURES, BaseLevelFinding, design, evaluate, warp
 from truing.checks.base_level.setup import BaseLevelSetup, propose, stations
-from truing.checks.common import Plain, expectation
-from truing.contract.check import Tolerances
+from truing.checks.base_level.upgrades import UPGRADES
+from truing.checks.common import expectation
+from truing.contract.case import Case
+from truing.contract.check import Check
 from truing.contract.gather import combine, expected_mean
-from truing.contract.judgement import Expectation
+from truing.contract.judgement import Expectation, Tolerances
+from truing.contract.move import Advice
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
-from truing.kit.instruments import Instrument
+from truing.drawing.figures import Figure
 from truing.machine import Machine
+from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, say, show
 
 ENDS_MM_PER_M = 0.05
 """Twist between the ends of a base that a hobby machine may keep."""
 
 
-class BaseLevel(Plain[BaseLevelSetup, BaseLevelFinding]):
+class BaseLevel(Check[BaseLevelSetup, BaseLevelFinding]):
     """Slope and twist of a base by a level that is turned end for end."""
 
     key: ClassVar[str] = "base_level"
@@ -33,10 +37,9 @@ class BaseLevel(Plain[BaseLevelSetup, BaseLevelFinding]):
     }
     setup_type = BaseLevelSetup
     finding_type = BaseLevelFinding
-    evaluator = staticmethod(evaluate)
-    adviser = staticmethod(advise)
+    upgrades = UPGRADES
 
-    def propose(self, machine: Machine, part: str = "") -> BaseLevelSetup | None:
+    def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> BaseLevelSetup | None:
         return propose(machine)
 
     def tolerances(self, machine: Machine) -> Tolerances:
@@ -57,13 +60,12 @@ class BaseLevel(Plain[BaseLevelSetup, BaseLevelFinding]):
     def stations(self, setup: BaseLevelSetup, readings: Sequence[Reading] = ()) -> list[Station]:
         return list(stations(setup))
 
-    def expect(
-        self, setup: BaseLevelSetup, instrument: Instrument, tolerances: Tolerances
-    ) -> Expectation | None:
+    def expect(self, case: Case[BaseLevelSetup, BaseLevelFinding]) -> Expectation | None:
+        setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         plan = stations(setup)
         weights = design(setup, plan, {s.key for s in plan}, instrument)
         mean = expected_mean(instrument, setup.passes)
-        twist, _ = combine({s.key: mean for s in plan}, weights["twist"])
+        twist, _ = combine({s.key: mean for s in plan}, weights["twist"], MEASURES["twist"])
         helps = say(
             "a level of {s} per division would do, or stations further apart.",
             s=show(
@@ -73,6 +75,15 @@ class BaseLevel(Plain[BaseLevelSetup, BaseLevelFinding]):
             ),
         )
         return expectation(twist.expanded, tolerances["twist"], "twist", helps)
+
+    def evaluate(self, case: Case[BaseLevelSetup, BaseLevelFinding]) -> BaseLevelFinding:
+        return evaluate(case)
+
+    def figures(self, case: Case[BaseLevelSetup, BaseLevelFinding]) -> list[Figure]:
+        return [warp(case.setup, case.finding)]
+
+    def advise(self, case: Case[BaseLevelSetup, BaseLevelFinding]) -> Advice:
+        return advise(case)
 
 
 def _length_mm(machine: Machine) -> float:

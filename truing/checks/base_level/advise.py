@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from truing.checks.base_level.evaluate import BaseLevelFinding
 from truing.checks.base_level.setup import BaseLevelSetup
-from truing.checks.common import Case, after, prediction, turns_words
+from truing.checks.common import after, prediction, turns_words
+from truing.contract.case import Case
 from truing.contract.move import Advice, Amount, Move
 from truing.drawing.figures import Spot, plan_figure
 from truing.machine import Feet
 from truing.measure.words import Words, plain, say, show
+from truing.moves.changes import take_of
 from truing.moves.pivot import TAP_SCATTER, aim
 
 BRACE = "A machine on its feet can tip: one foot at a time, never reach under it."
@@ -127,7 +129,7 @@ def _turn_feet(case: Case[BaseLevelSetup, BaseLevelFinding], feet: Feet) -> Move
             )
         ],
         predicted=predicted,
-        takes_off=take,
+        takes=[take_of(q, take[q.key]) for q in finding.quantities if q.key in take],
         notes=notes,
         needs=None
         if names

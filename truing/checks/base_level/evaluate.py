@@ -12,16 +12,14 @@ from typing import Literal
 import numpy as np
 
 from truing.checks.base_level.setup import BaseLevelSetup, LevelStation, stations
-from truing.checks.common import quantity
-from truing.contract.finding import Finding, Quantity
+from truing.contract.case import Case
+from truing.contract.finding import Finding, Quantity, quantity
 from truing.contract.gather import Gathered, gather
-from truing.contract.history import History
-from truing.contract.readings import Reading
 from truing.drawing.figures import WarpFigure, WarpPoint, magnification
 from truing.kit.instruments import Instrument
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
-from truing.measure.words import Words, plain, say, show, show_estimate
+from truing.measure.words import Measure, Words, plain, say, show, show_estimate
 
 
 class BaseLevelFinding(Finding):
@@ -34,7 +32,13 @@ class BaseLevelFinding(Finding):
     own_error: Estimate | None
 
 
-NAMES = ("slope_y", "twist", "slope_x", "own")
+MEASURES: dict[str, Measure] = {
+    "slope_y": "slope",
+    "twist": "twist",
+    "slope_x": "slope",
+    "own": "slope",
+}
+"""What is found, and what each of it measures."""
 
 
 def design(
@@ -63,7 +67,7 @@ def design(
             expected="Turn it end for end at a station and read again.",
             field="readings",
         )
-    names = [n for n in NAMES if (n != "slope_x" or lengthwise) and (n != "own" or turned)]
+    names = [n for n in MEASURES if (n != "slope_x" or lengthwise) and (n != "own" or turned)]
     rows = []
     for s in used:
         # plus toward the marked end: turning the level turns the sign of the slope, not of its own
@@ -84,17 +88,13 @@ def design(
     }
 
 
-def evaluate(
-    setup: BaseLevelSetup,
-    readings: Sequence[Reading],
-    instrument: Instrument,
-    history: History,
-) -> BaseLevelFinding:
+def evaluate(case: Case[BaseLevelSetup, BaseLevelFinding]) -> BaseLevelFinding:
     """See `Check.evaluate`."""
+    setup, instrument = case.setup, case.instrument
     plan = stations(setup)
-    got = gather(plan, readings, instrument, history)
+    got = gather(case, plan)
     weights = design(setup, plan, got.means, instrument)
-    found = {name: got.combine(w) for name, w in weights.items()}
+    found = {name: got.combine(w, MEASURES[name]) for name, w in weights.items()}
     twist, slope_y = found["twist"][0], found["slope_y"][0]
     slope_x = found["slope_x"][0] if "slope_x" in found else None
     own = found["own"][0] if "own" in found else None
@@ -102,11 +102,10 @@ def evaluate(
         quantities=_quantities(setup, found),
         stations=got.station_means(_left(plan, got, found, setup, instrument)),
         notes=got.notes("Let the level take the temperature of the room."),
-        spread=got.own,
+        spreads=got.spreads,
         s_mm=got.s_mm,
-        step_mm=instrument.step_mm,
+        step_mm=got.step_mm,
         lines=_lines(setup, plan, twist, own),
-        figures=[_figure(plan, twist, slope_x, slope_y, setup)],
         slope_x=slope_x,
         slope_y=slope_y,
         twist=twist,
@@ -127,11 +126,7 @@ def _quantities(setup: BaseLevelSetup, found: dict[str, tuple[Estimate, float]])
         if twist.visible
         else say("No twist that can be told from nothing: {size}.", size=size)
     )
-    quantities = [
-        quantity(
-            "twist", "Twist", twist, sentence, gain=gain, measure="twist", tolerance_key="twist"
-        )
-    ]
+    quantities = [quantity("twist", "Twist", twist, sentence, gain=gain, tolerance_key="twist")]
     judged = "level" if setup.school == "earth" else None
     for key, label, sides in (
         ("slope_x", "Slope, left to right", ("right", "left")),
@@ -149,7 +144,6 @@ def _quantities(setup: BaseLevelSetup, found: dict[str, tuple[Estimate, float]])
                 slope,
                 say("It rises to the {side} by {size}.", side=side, size=size),
                 gain=gain,
-                measure="slope",
                 tolerance_key=judged,
             )
         )
@@ -209,13 +203,10 @@ def _lines(
     return lines
 
 
-def _figure(
-    plan: Sequence[LevelStation],
-    twist: Estimate,
-    slope_x: Estimate | None,
-    slope_y: Estimate,
-    setup: BaseLevelSetup,
-) -> WarpFigure:
+def warp(setup: BaseLevelSetup, finding: BaseLevelFinding) -> WarpFigure:
+    """The base, warped as the readings say; level or not where that is wanted."""
+    plan, twist = stations(setup), finding.twist
+    slope_x, slope_y = finding.slope_x, finding.slope_y
     half_x = max([abs(s.x_mm) for s in plan] + [50.0])
     half_y = max([abs(s.y_mm) for s in plan] + [half_x * 0.6])
     level = setup.school == "earth"

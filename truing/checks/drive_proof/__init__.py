@@ -5,17 +5,20 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.checks.common import Plain, expectation
+from truing.checks.common import expectation
 from truing.checks.drive_proof.advise import advise
-from truing.checks.drive_proof.evaluate import DriveProofFinding, evaluate
+from truing.checks.drive_proof.evaluate import DriveProofFinding, evaluate, ladder
 from truing.checks.drive_proof.setup import DriveProofSetup, stations, unit
-from truing.contract.check import Tolerances
+from truing.contract.case import Case
+from truing.contract.check import Check
 from truing.contract.gather import expected_mean
-from truing.contract.judgement import Expectation, Judgement
+from truing.contract.judgement import Expectation, Judgement, Tolerances
+from truing.contract.move import Advice
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
-from truing.kit.instruments import Instrument
+from truing.drawing.figures import Figure
 from truing.machine import Machine
+from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.problem import Problem
 from truing.measure.verdict import Verdict
 from truing.measure.words import Words, plain
@@ -23,7 +26,7 @@ from truing.measure.words import Words, plain
 DIALS = ("plunger_dial", "lever_dial", "digital")
 
 
-class DriveProof(Plain[DriveProofSetup, DriveProofFinding]):
+class DriveProof(Check[DriveProofSetup, DriveProofFinding]):
     """A ladder of feeds or accelerations, each run to and fro and back to zero."""
 
     key: ClassVar[str] = "drive_proof"
@@ -32,12 +35,12 @@ class DriveProof(Plain[DriveProofSetup, DriveProofFinding]):
     limit_kinds: ClassVar[Any] = {"return": ("Zero missed after fast runs", "length")}
     setup_type = DriveProofSetup
     finding_type = DriveProofFinding
-    evaluator = staticmethod(evaluate)
-    adviser = staticmethod(advise)
+    grows = True
 
-    def propose(self, machine: Machine, part: str = "") -> DriveProofSetup | None:
+    def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> DriveProofSetup | None:
         slide = next(
-            (s for s in machine.slides if s.drive != "lever" and part in ("", s.direction)), None
+            (s for s in machine.slides if s.drive != "lever" and subject.key in ("", s.direction)),
+            None,
         )
         if slide is None:
             return None
@@ -60,23 +63,20 @@ class DriveProof(Plain[DriveProofSetup, DriveProofFinding]):
         return {"": DIALS}
 
     def stations(self, setup: DriveProofSetup, readings: Sequence[Reading] = ()) -> list[Station]:
-        return stations(setup, readings)
+        return list(stations(setup, readings))
 
-    def expect(
-        self, setup: DriveProofSetup, instrument: Instrument, tolerances: Tolerances
-    ) -> Expectation | None:
-        if not setup.proven:
+    def expect(self, case: Case[DriveProofSetup, DriveProofFinding]) -> Expectation | None:
+        if not case.setup.proven:
             raise Problem(
                 "Nothing is driven fast before its stops are proven.",
                 expected="Test stops, limit switches and the emergency stop slowly, then say so.",
                 field="proven",
             )
-        mean = expected_mean(instrument, 1)
-        return expectation(mean.expanded_mm, tolerances["return"], "length")
+        mean = expected_mean(case.instrument, 1)
+        return expectation(mean.expanded_mm, case.tolerances["return"], "length")
 
-    def judge(
-        self, setup: DriveProofSetup, finding: DriveProofFinding, tolerances: Tolerances
-    ) -> Judgement:
+    def judge(self, case: Case[DriveProofSetup, DriveProofFinding]) -> Judgement:
+        setup, finding = case.setup, case.finding
         told = f"{setup.wanted:g} {unit(setup.ladder)}"
         found: tuple[Verdict, Words]
         if finding.recommended is None:
@@ -99,7 +99,16 @@ class DriveProof(Plain[DriveProofSetup, DriveProofFinding]):
                     f"{finding.recommended:g} {unit(setup.ladder)}."
                 ),
             )
-        return self.judged_with(super().judge(setup, finding, tolerances), [found])
+        return super().judge(case).joined_by([found])
+
+    def evaluate(self, case: Case[DriveProofSetup, DriveProofFinding]) -> DriveProofFinding:
+        return evaluate(case)
+
+    def figures(self, case: Case[DriveProofSetup, DriveProofFinding]) -> list[Figure]:
+        return [ladder(case.setup, case.finding)]
+
+    def advise(self, case: Case[DriveProofSetup, DriveProofFinding]) -> Advice:
+        return advise(case)
 
 
 CHECK = DriveProof()

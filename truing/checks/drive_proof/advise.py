@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from truing.checks.common import Case
-from truing.checks.drive_proof.evaluate import DriveProofFinding
+from truing.checks.drive_proof.evaluate import DriveProofFinding, measure_of
 from truing.checks.drive_proof.setup import DriveProofSetup
+from truing.contract.case import Case
 from truing.contract.move import Advice, Entry, Move
-from truing.measure.words import Measure, plain, say, show
+from truing.measure.words import plain, say, show
 
 CAUSES = {
     "ends": "It fails near the ends: the screw pinches there. “Centred screw” finds by how much.",
@@ -22,7 +22,7 @@ def advise(case: Case[DriveProofSetup, DriveProofFinding]) -> Advice:
     if finding.recommended is None:
         remarks.append(plain("Not even the first step is proven: begin lower."))
         return Advice(moves=[], leave=None, remarks=remarks)
-    measure: Measure = "feed" if setup.ladder == "feed" else "accel"
+    measure = measure_of(setup)
     what = "highest feed" if setup.ladder == "feed" else "acceleration"
     value = show(finding.recommended, 1, measure)
     move = Move(
@@ -38,6 +38,6 @@ def advise(case: Case[DriveProofSetup, DriveProofFinding]) -> Advice:
         cautions=["Keep clear of a slide that can move by itself; a hand on the stop."],
         entries=[Entry(setting=what, value_mm=finding.recommended, words=value)],
         predicted=[],
-        takes_off={},
+        takes=[],
     )
     return Advice(moves=[move], leave=None, remarks=remarks)

@@ -11,17 +11,14 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from truing.checks.common import quantity
 from truing.checks.drive_proof.setup import DriveProofSetup, stations, unit
-from truing.contract.finding import Finding, Note, Quantity
+from truing.contract.case import Case
+from truing.contract.finding import Finding, Note, Quantity, quantity
 from truing.contract.gather import Gathered, gather
-from truing.contract.history import History
-from truing.contract.readings import GradeReading, LengthReading, Reading
+from truing.contract.readings import GradeReading, LengthReading
 from truing.drawing.figures import LadderFigure, Rung
-from truing.kit.instruments import Instrument
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
-from truing.measure.spread import Spread
 from truing.measure.words import Measure, Words, plain, say, show
 
 NEAR_END = 0.15
@@ -52,41 +49,40 @@ class DriveProofFinding(Finding):
     cause: Literal["ends", "anywhere", ""]
 
 
+def measure_of(setup: DriveProofSetup) -> Measure:
+    """What its rungs are measured in."""
+    return "feed" if setup.ladder == "feed" else "accel"
+
+
 def reached(setup: DriveProofSetup, value: float) -> bool:
     """Whether the slide comes up to speed within one run."""
     feed, accel = (value, setup.fixed) if setup.ladder == "feed" else (setup.fixed, value)
     return (feed / 60) ** 2 / accel <= setup.travel_mm
 
 
-def evaluate(
-    setup: DriveProofSetup,
-    readings: Sequence[Reading],
-    instrument: Instrument,
-    history: History,
-) -> DriveProofFinding:
+def evaluate(case: Case[DriveProofSetup, DriveProofFinding]) -> DriveProofFinding:
     """See `Check.evaluate`."""
+    setup, readings = case.setup, case.readings
     grades = {r.station: r for r in readings if isinstance(r, GradeReading)}
     if not grades:
         raise Problem("No step has been run yet.", expected="Run the first one.", field="readings")
     got = None
     if any(isinstance(r, LengthReading) for r in readings):
-        got = gather(stations(setup, readings), readings, instrument, history)
+        got = gather(case, stations(setup, readings))
     rungs = [_rung(setup, v, grades[f"{v:g}"], got) for v in setup.rungs if f"{v:g}" in grades]
     clean = [r for r in rungs if r.result == "clean" and r.missed_mm is not None]
     proven = max((r.value for r in clean), default=None)
     failed = [r for r in rungs if r.result in ("rattles", "stalls")]
     fails = min((r.value for r in failed), default=None)
     recommended = _recommended(proven, fails)
-    measure: Measure = "feed" if setup.ladder == "feed" else "accel"
     return DriveProofFinding(
-        quantities=_quantities(clean, got, proven, recommended, measure),
+        quantities=_quantities(clean, got, proven, recommended, measure_of(setup)),
         stations=got.station_means() if got else [],
         notes=_notes(setup, rungs, got),
-        spread=got.own if got else Spread(),
+        spreads=got.spreads if got else {},
         s_mm=got.s_mm if got else 0.0,
-        step_mm=instrument.step_mm,
-        lines=_lines(setup, proven, fails, recommended, measure),
-        figures=[_figure(setup, rungs, recommended, measure)],
+        step_mm=case.instrument.step_mm,
+        lines=_lines(proven, fails, recommended, measure_of(setup)),
         rungs=rungs,
         proven=proven,
         fails=fails,
@@ -102,7 +98,12 @@ def _rung(
     missed = got.means[home].mean_mm if got and got.has(home) else None
     short = grade.grade == "clean" and not reached(setup, value)
     result: Result = "not_reached" if short else grade.grade  # type: ignore[assignment]
-    return RungResult(value=value, result=result, where_mm=grade.where_mm, missed_mm=missed)
+    return RungResult(
+        value=value,
+        result=result,
+        where_mm=grade.place.x_mm if grade.place else None,
+        missed_mm=missed,
+    )
 
 
 def _recommended(proven: float | None, fails: float | None) -> float | None:
@@ -143,7 +144,6 @@ def _quantities(
                     d=show(abs(estimate.value), 0.001),
                 ),
                 gain=1.0,
-                measure="length",
                 tolerance_key="return",
             )
         )
@@ -152,14 +152,13 @@ def _quantities(
         ("recommended", "Recommended", recommended),
     ):
         if value is not None:
-            exact = Estimate(value=value, u=0.0, expanded=0.0)
+            exact = Estimate.exact(measure, value)
             q = quantity(
                 key,
                 label,
                 exact,
                 plain(""),
                 gain=0.0,
-                measure=measure,
                 tolerance_key=None,
                 signed=False,
             )
@@ -193,7 +192,6 @@ def _notes(setup: DriveProofSetup, rungs: Sequence[RungResult], got: Gathered | 
 
 
 def _lines(
-    setup: DriveProofSetup,
     proven: float | None,
     fails: float | None,
     recommended: float | None,
@@ -220,13 +218,10 @@ def _lines(
     return lines
 
 
-def _figure(
-    setup: DriveProofSetup,
-    rungs: Sequence[RungResult],
-    recommended: float | None,
-    measure: Measure,
-) -> LadderFigure:
-    done = {r.value: r for r in rungs}
+def ladder(setup: DriveProofSetup, finding: DriveProofFinding) -> LadderFigure:
+    """The ladder with how each rung went."""
+    recommended, measure = finding.recommended, measure_of(setup)
+    done = {r.value: r for r in finding.rungs}
     found = []
     for value in setup.rungs:
         r = done.get(value)

@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 from truing.contract.readings import Grade, GradeReading, LengthReading, Reading
 from truing.contract.setup import Setup, Station
 from truing.machine import DIRECTIONS, Direction
+from truing.machine.subject import Subject
 from truing.measure.fields import Mm, choice, hint, length
 
 Ladder = Literal["feed", "accel"]
@@ -98,8 +99,8 @@ class DriveProofSetup(Setup):
         return self
 
     @property
-    def part(self) -> str:
-        return self.slide
+    def subject(self) -> Subject:
+        return Subject.part(self.slide)
 
     @property
     def rungs(self) -> list[float]:
@@ -114,7 +115,14 @@ def unit(ladder: Ladder) -> str:
     return "mm/min" if ladder == "feed" else "mm/s²"
 
 
-def stations(setup: DriveProofSetup, readings: Sequence[Reading] = ()) -> list[Station]:
+class RungStation(Station):
+    """A step of the ladder, or the way back to zero after it."""
+
+    rung: float
+    """Feed (mm/min) or acceleration (mm/s²)."""
+
+
+def stations(setup: DriveProofSetup, readings: Sequence[Reading] = ()) -> list[RungStation]:
     """The rungs climbed so far and the next one; none beyond the first that failed."""
     found = []
     for value in setup.rungs:
@@ -141,10 +149,11 @@ def stations(setup: DriveProofSetup, readings: Sequence[Reading] = ()) -> list[S
     return found
 
 
-def _run(setup: DriveProofSetup, value: float) -> Station:
+def _run(setup: DriveProofSetup, value: float) -> RungStation:
     other = "acceleration" if setup.ladder == "feed" else "feed"
     fixed_unit = unit("accel" if setup.ladder == "feed" else "feed")
-    return Station(
+    return RungStation(
+        rung=value,
         key=f"{value:g}",
         label=f"{value:g} {unit(setup.ladder)}",
         prompt=f"{value:g} {unit(setup.ladder)} ({other} {setup.fixed:g} {fixed_unit}): "
@@ -154,12 +163,13 @@ def _run(setup: DriveProofSetup, value: float) -> Station:
         y_mm=0.0,
         reads="grade",
         grades=RESULTS,
-        asks_where=True,
+        where="Where it failed, mm from the middle",
     )
 
 
-def _return(setup: DriveProofSetup, value: float) -> Station:
-    return Station(
+def _return(setup: DriveProofSetup, value: float) -> RungStation:
+    return RungStation(
+        rung=value,
         key=f"{value:g}:home",
         label=f"back to zero after {value:g}",
         prompt="Slowly back to zero, always from the same side: what does the dial show, that "

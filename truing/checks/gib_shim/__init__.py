@@ -5,20 +5,22 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.checks.common import Plain, expectation
+from truing.checks.common import expectation
 from truing.checks.gib_shim.advise import advise
 from truing.checks.gib_shim.evaluate import GibShimFinding, evaluate
 from truing.checks.gib_shim.setup import GibShimSetup, stations
 from truing.checks.gib_shim.template import template
-from truing.contract.check import Tolerances
+from truing.checks.gib_shim.upgrades import UPGRADES
+from truing.contract.case import Case
+from truing.contract.check import Check
 from truing.contract.gather import expected_mean
-from truing.contract.judgement import Expectation
-from truing.contract.move import Move
+from truing.contract.judgement import Expectation, Tolerances
+from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.shapes import Drawing
-from truing.kit.instruments import Instrument
 from truing.machine import Machine
+from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, plain, say, show
 
 USUAL_TAPER_MM_PER_M = 20.0
@@ -27,7 +29,7 @@ NEAR_MM = 4.0
 """A shift that comes within this of what was wanted leaves the screw well inside its thread."""
 
 
-class GibShim(Plain[GibShimSetup, GibShimFinding]):
+class GibShim(Check[GibShimSetup, GibShimFinding]):
     """Two thicknesses give the taper; taper × shift is the shim; the real shift gives back the
     real taper."""
 
@@ -37,12 +39,12 @@ class GibShim(Plain[GibShimSetup, GibShimFinding]):
     limit_kinds: ClassVar[Any] = {"shift": ("Shift still wanted", "length")}
     setup_type = GibShimSetup
     finding_type = GibShimFinding
-    evaluator = staticmethod(evaluate)
-    adviser = staticmethod(advise)
+    upgrades = UPGRADES
 
-    def propose(self, machine: Machine, part: str = "") -> GibShimSetup | None:
+    def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> GibShimSetup | None:
         slide = next(
-            (s for s in machine.slides if s.gib == "tapered" and part in ("", s.direction)), None
+            (s for s in machine.slides if s.gib == "tapered" and subject.key in ("", s.direction)),
+            None,
         )
         if slide is None:
             return None
@@ -60,9 +62,8 @@ class GibShim(Plain[GibShimSetup, GibShimFinding]):
     def stations(self, setup: GibShimSetup, readings: Sequence[Reading] = ()) -> list[Station]:
         return stations(setup)
 
-    def expect(
-        self, setup: GibShimSetup, instrument: Instrument, tolerances: Tolerances
-    ) -> Expectation | None:
+    def expect(self, case: Case[GibShimSetup, GibShimFinding]) -> Expectation | None:
+        setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         big = expected_mean(instrument, setup.passes).expanded_mm
         if setup.way == "measure":
             share = 2**0.5 * big / setup.apart_mm * 1000 / USUAL_TAPER_MM_PER_M
@@ -85,10 +86,14 @@ class GibShim(Plain[GibShimSetup, GibShimFinding]):
             update={"way": "fitted", "fitted_mm": sum(move.stacks[0].after_mm), "there_mm": []}
         )
 
-    def drawing(
-        self, setup: GibShimSetup, finding: GibShimFinding, machine: Machine
-    ) -> Drawing | None:
-        return template(setup, finding)
+    def drawing(self, case: Case[GibShimSetup, GibShimFinding]) -> Drawing | None:
+        return template(case.setup, case.finding)
+
+    def evaluate(self, case: Case[GibShimSetup, GibShimFinding]) -> GibShimFinding:
+        return evaluate(case)
+
+    def advise(self, case: Case[GibShimSetup, GibShimFinding]) -> Advice:
+        return advise(case)
 
 
 CHECK = GibShim()

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from truing.checks.common import SHARP, Case, after, prediction
+from truing.checks.common import SHARP, after, prediction
 from truing.checks.gib_shim.evaluate import GibShimFinding
 from truing.checks.gib_shim.setup import GibShimSetup
+from truing.contract.case import Case
 from truing.contract.move import Advice, Move, PadStack
 from truing.measure.words import Words, plain, say, show
+from truing.moves.changes import take_of, tin_of
 from truing.moves.shims import empty_stock, sold_near
 
 
@@ -42,7 +44,7 @@ def _fit(case: Case[GibShimSetup, GibShimFinding]) -> Move:
                 "title": plain("Put a shim behind the gib"),
                 "steps": [plain("Get the stock first.")],
                 "predicted": [],
-                "takes_off": {},
+                "takes": [],
                 "needs": _needs(case, wanted),
             }
         )
@@ -62,6 +64,16 @@ def _fit(case: Case[GibShimSetup, GibShimFinding]) -> Move:
                 s=show((smaller - sum(there)) / finding.taper.value * 1000, 0.1),
             )
         )
+    stacks = [
+        PadStack(
+            pad="behind the gib",
+            x_mm=0.0,
+            y_mm=0.0,
+            before_mm=list(there),
+            after_mm=[chosen],
+            words=show(chosen, 0.001),
+        )
+    ]
     return Move.model_validate(
         {
             **common,
@@ -76,18 +88,10 @@ def _fit(case: Case[GibShimSetup, GibShimFinding]) -> Move:
                     "now sits."
                 ),
             ],
-            "stacks": [
-                PadStack(
-                    pad="behind the gib",
-                    x_mm=0.0,
-                    y_mm=0.0,
-                    before_mm=list(there),
-                    after_mm=[chosen],
-                    words=show(chosen, 0.001),
-                )
-            ],
+            "stacks": stacks,
+            "tin": tin_of(stacks),
             "predicted": [prediction(q, after(q.estimate, q.estimate.value - took, share))],
-            "takes_off": {"shift": took},
+            "takes": [take_of(q, took)],
             "notes": notes,
         }
     )

@@ -3,16 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from typing import Literal
 
-from truing.checks.common import quantity
 from truing.checks.gib_shim.setup import GibShimSetup, stations
-from truing.contract.finding import Finding, Quantity
+from truing.contract.case import Case
+from truing.contract.finding import Finding, Quantity, quantity
 from truing.contract.gather import Gathered, gather
-from truing.contract.history import History
-from truing.contract.readings import Reading
-from truing.kit.instruments import Instrument
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
 from truing.measure.words import Words, plain, say, show, show_estimate, span
@@ -58,7 +54,7 @@ def _taper(setup: GibShimSetup, got: Gathered) -> tuple[Estimate, float]:
             "another cure than a shim.",
             field="readings",
         )
-    return got.combine({"thick": 1000 / setup.apart_mm, "thin": -1000 / setup.apart_mm})
+    return got.combine({"thick": 1000 / setup.apart_mm, "thin": -1000 / setup.apart_mm}, "slope")
 
 
 def _fitted(setup: GibShimSetup, got: Gathered) -> tuple[Estimate, float]:
@@ -72,30 +68,30 @@ def _fitted(setup: GibShimSetup, got: Gathered) -> tuple[Estimate, float]:
         )
     value = setup.fitted_mm / shift.mean_mm * 1000
     gain = value / shift.mean_mm
-    estimate = Estimate(value=value, u=gain * shift.u_mm, expanded=gain * shift.expanded_mm)
+    estimate = Estimate(
+        measure="slope", value=value, u=gain * shift.u_mm, expanded=gain * shift.expanded_mm
+    )
     return estimate, gain
 
 
-def evaluate(
-    setup: GibShimSetup, readings: Sequence[Reading], instrument: Instrument, history: History
-) -> GibShimFinding:
+def evaluate(case: Case[GibShimSetup, GibShimFinding]) -> GibShimFinding:
     """See `Check.evaluate`."""
-    got = gather(stations(setup), readings, instrument, history)
+    setup = case.setup
+    got = gather(case, stations(setup))
     if setup.way == "measure":
         taper, gain = _taper(setup, got)
         share = taper.expanded / taper.value
         # nothing has been fitted yet: the whole shift is missing, as well known as the taper is
-        missing = Estimate(
-            value=setup.wanted_mm,
-            u=setup.wanted_mm * share / 2,
-            expanded=setup.wanted_mm * share,
-        )
+        missing = Estimate.within("length", setup.wanted_mm, setup.wanted_mm * share)
         gain_missing = setup.wanted_mm / taper.value * gain
     else:
         taper, gain = _fitted(setup, got)
         shift = got.means["shift"]
         missing = Estimate(
-            value=setup.wanted_mm - shift.mean_mm, u=shift.u_mm, expanded=shift.expanded_mm
+            measure="length",
+            value=setup.wanted_mm - shift.mean_mm,
+            u=shift.u_mm,
+            expanded=shift.expanded_mm,
         )
         gain_missing = 1.0
     shim = _product(taper, missing)
@@ -103,10 +99,10 @@ def evaluate(
         quantities=_quantities(setup, taper, gain, missing, gain_missing, shim),
         stations=got.station_means(),
         notes=got.notes(),
-        spread=got.own,
+        spreads=got.spreads,
         s_mm=got.s_mm,
-        step_mm=instrument.step_mm,
-        lines=_lines(setup, taper, history),
+        step_mm=got.step_mm,
+        lines=_lines(setup, taper, case.history.learnt("taper")),
         taper=taper,
         missing=missing,
         shim=shim,
@@ -116,7 +112,7 @@ def evaluate(
 def _product(taper: Estimate, shift: Estimate) -> Estimate:
     value = taper.value / 1000 * shift.value
     big = math.hypot(taper.expanded / 1000 * shift.value, taper.value / 1000 * shift.expanded)
-    return Estimate(value=value, u=big / 2, expanded=big)
+    return Estimate.within("length", value, big)
 
 
 def _quantities(
@@ -145,7 +141,6 @@ def _quantities(
             missing,
             sentence,
             gain=gain_missing,
-            measure="length",
             tolerance_key="shift",
         ),
         quantity(
@@ -154,7 +149,6 @@ def _quantities(
             taper,
             say("One in {n}.", n=f"{1000 / taper.value:.0f}"),
             gain=gain,
-            measure="slope",
             tolerance_key=None,
             signed=False,
         ),
@@ -164,14 +158,13 @@ def _quantities(
             shim,
             plain(""),
             gain=0.0,
-            measure="length",
             tolerance_key=None,
             signed=False,
         ),
     ]
 
 
-def _lines(setup: GibShimSetup, taper: Estimate, history: History) -> list[Words]:
+def _lines(setup: GibShimSetup, taper: Estimate, before: Estimate | None) -> list[Words]:
     lines = [
         say(
             "The taper is one in {n}: {t}.",
@@ -179,13 +172,12 @@ def _lines(setup: GibShimSetup, taper: Estimate, history: History) -> list[Words
             t=show_estimate(taper.value, taper.expanded, "slope"),
         )
     ]
-    before = [r.values["taper"] for r in history.rounds if "taper" in r.values]
-    if setup.way == "fitted" and before:
+    if setup.way == "fitted" and before is not None:
         lines.append(
             say(
                 "Measured off the gib it was {t}. What the shim really did is the better figure "
                 "for the next one.",
-                t=show(before[-1].value, before[-1].expanded, "slope"),
+                t=show(before.value, before.expanded, "slope"),
             )
         )
     return lines

@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from truing.contract.setup import Setup, Station
 from truing.machine import DIRECTIONS, Direction
+from truing.machine.subject import Subject
 from truing.measure.fields import Mm, MmList, choice, hint, length
 
 
@@ -101,8 +102,8 @@ class GibShimSetup(Setup):
         return self
 
     @property
-    def part(self) -> str:
-        return self.slide
+    def subject(self) -> Subject:
+        return Subject.part(self.slide)
 
 
 def stations(setup: GibShimSetup) -> list[Station]:

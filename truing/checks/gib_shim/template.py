@@ -30,7 +30,11 @@ def template(setup: GibShimSetup, finding: GibShimFinding) -> Drawing:
     for i, line in enumerate(lines):
         shapes.append(Text(x_mm=EDGE_MM, y_mm=14.0 - 4.2 * i, text=line, size_mm=3.0))
     return Drawing(
-        title="Shim behind a gib, 1:1",
+        title="Cutting template, 1:1",
+        shows="The template: outline, tabs, relief for the screw, oil holes, and a bar that tells "
+        "whether the printer kept the scale",
+        note="Its measures are under More in Set up. Print at 100 % and measure the bar before you "
+        "cut.",
         width_mm=max(length + 2 * tab + 2 * EDGE_MM, 190.0),
         height_mm=y0 + width + EDGE_MM,
         shapes=shapes,

@@ -8,17 +8,19 @@ from typing import Any, ClassVar
 from truing.checks.inspection.evaluate import InspectionFinding, evaluate
 from truing.checks.inspection.setup import InspectionSetup, stations
 from truing.checks.inspection.walk import places_for
-from truing.contract.check import Check, Tolerances
-from truing.contract.history import History
-from truing.contract.judgement import Expectation, Judgement
+from truing.contract.case import Case
+from truing.contract.check import Check
+from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.kit.instruments import Instrument, Rule
-from truing.kit.shims import Shim
 from truing.machine import Machine
+from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.verdict import Verdict
 from truing.measure.words import Words, plain
+
+InspectionCase = Case[InspectionSetup, InspectionFinding]
 
 
 class Inspection(Check[InspectionSetup, InspectionFinding]):
@@ -32,7 +34,7 @@ class Inspection(Check[InspectionSetup, InspectionFinding]):
     def without(self) -> Instrument | None:
         return Rule()
 
-    def propose(self, machine: Machine, part: str = "") -> InspectionSetup | None:
+    def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> InspectionSetup | None:
         return InspectionSetup.model_validate(
             {
                 "oil_points": 0 if any(s.gib == "carriages" for s in machine.slides) else 4,
@@ -48,25 +50,16 @@ class Inspection(Check[InspectionSetup, InspectionFinding]):
         return {"": ("rule", "caliper", "scale_trigger")}
 
     def stations(self, setup: InspectionSetup, readings: Sequence[Reading] = ()) -> list[Station]:
-        return stations(setup)
+        return list(stations(setup))
 
-    def expect(
-        self, setup: InspectionSetup, instrument: Instrument, tolerances: Tolerances
-    ) -> Expectation | None:
+    def expect(self, case: InspectionCase) -> Expectation | None:
         return None
 
-    def evaluate(
-        self,
-        setup: InspectionSetup,
-        readings: Sequence[Reading],
-        instrument: Instrument,
-        history: History,
-    ) -> InspectionFinding:
-        return evaluate(setup, readings, instrument, history)
+    def evaluate(self, case: InspectionCase) -> InspectionFinding:
+        return evaluate(case)
 
-    def judge(
-        self, setup: InspectionSetup, finding: InspectionFinding, tolerances: Tolerances
-    ) -> Judgement:
+    def judge(self, case: InspectionCase) -> Judgement:
+        finding = case.finding
         danger = [s for s in finding.open if s.grade == "danger"]
         found: tuple[Verdict, Words]
         if danger:
@@ -79,18 +72,9 @@ class Inspection(Check[InspectionSetup, InspectionFinding]):
             found = ("out", plain(f"{thing} on the list: {names}."))
         else:
             found = ("true", plain("Nothing is open of what was looked at."))
-        return self.judged_with(super().judge(setup, finding, tolerances), [found])
+        return super().judge(case).joined_by([found])
 
-    def advise(
-        self,
-        setup: InspectionSetup,
-        finding: InspectionFinding,
-        tolerances: Tolerances,
-        machine: Machine,
-        instrument: Instrument,
-        stock: Sequence[Shim],
-        history: History,
-    ) -> Advice:
+    def advise(self, case: InspectionCase) -> Advice:
         return Advice(
             moves=[],
             leave=None,

@@ -8,16 +8,13 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from truing.checks.common import quantity
 from truing.checks.inspection.setup import InspectionSetup, stations
-from truing.contract.finding import Finding, Note
+from truing.contract.case import Case
+from truing.contract.finding import Finding, Note, quantity
 from truing.contract.gather import gather
-from truing.contract.history import History
-from truing.contract.readings import LengthReading, ObservationReading, Reading
-from truing.kit.instruments import Instrument
+from truing.contract.readings import LengthReading, ObservationReading
 from truing.machine import DIRECTIONS, Direction
 from truing.measure.problem import Problem
-from truing.measure.spread import Spread
 from truing.measure.words import Words, plain, say, show
 
 SPARE_MM = 10.0
@@ -51,10 +48,9 @@ def scale_length_mm(travel_mm: float, readhead_mm: float) -> float:
     return math.ceil(need / every - 1e-9) * every
 
 
-def evaluate(
-    setup: InspectionSetup, readings: Sequence[Reading], instrument: Instrument, history: History
-) -> InspectionFinding:
+def evaluate(case: Case[InspectionSetup, InspectionFinding]) -> InspectionFinding:
     """See `Check.evaluate`."""
+    setup, readings = case.setup, case.readings
     plan = stations(setup)
     labels = {s.key: s.label for s in plan}
     seen = {r.station: r for r in readings if isinstance(r, ObservationReading)}
@@ -70,7 +66,7 @@ def evaluate(
     open_ = [s for s in listed if s.grade != "mended"]
     got = None
     if any(isinstance(r, LengthReading) for r in readings):
-        got = gather(plan, readings, instrument, history)
+        got = gather(case, plan)
     quantities = []
     scales: dict[Direction, float] = {}
     for d in setup.directions:
@@ -86,7 +82,6 @@ def evaluate(
                 travel,
                 plain(""),
                 gain=1.0,
-                measure="length",
                 tolerance_key=None,
                 signed=False,
             )
@@ -102,9 +97,9 @@ def evaluate(
             )
             for s in open_
         ],
-        spread=got.own if got else Spread(),
+        spreads=got.spreads if got else {},
         s_mm=got.s_mm if got else 0.0,
-        step_mm=instrument.step_mm,
+        step_mm=case.instrument.step_mm,
         lines=_lines(listed, scales),
         open=open_,
         mended=[s for s in listed if s.grade == "mended"],

@@ -69,10 +69,17 @@ class InspectionSetup(Setup):
         return value
 
 
-def stations(setup: InspectionSetup) -> list[Station]:
+class InspectionStation(Station):
+    """Something to look at, or a slide to be run from stop to stop."""
+
+    travel: Direction | None = None
+    """The slide whose travel is measured here."""
+
+
+def stations(setup: InspectionSetup) -> list[InspectionStation]:
     """The walk, the oil points, the travels."""
     found = [
-        Station(
+        InspectionStation(
             key=key,
             label=place(key).label,
             prompt=place(key).look,
@@ -85,7 +92,7 @@ def stations(setup: InspectionSetup) -> list[Station]:
         for key in setup.places
     ]
     found += [
-        Station(
+        InspectionStation(
             key=f"oil:{i + 1}",
             label=f"oil point {i + 1}",
             prompt=f"Oil point {i + 1}: pump, wipe, and watch where it should come out.",
@@ -99,11 +106,12 @@ def stations(setup: InspectionSetup) -> list[Station]:
     ]
     if setup.travels:
         found += [
-            Station(
+            InspectionStation(
                 key=f"travel:{d}",
                 label=f"travel {DIRECTIONS[d]}",
                 prompt=f"Run it {DIRECTIONS[d]} from stop to stop by hand: how far?",
                 group="travel",
+                travel=d,
                 x_mm=0.0,
                 y_mm=0.0,
             )

@@ -6,24 +6,28 @@ import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.checks.common import Plain, default_places, expectation
+from truing.checks.common import default_places, expectation
 from truing.checks.lost_motion.advise import advise
 from truing.checks.lost_motion.evaluate import TOLERANCE_KEYS, LostMotionFinding, evaluate
+from truing.checks.lost_motion.figure import figures
 from truing.checks.lost_motion.setup import LostMotionSetup, stations
-from truing.contract.check import Tolerances
+from truing.checks.lost_motion.upgrades import UPGRADES
+from truing.contract.case import Case
+from truing.contract.check import Check
 from truing.contract.gather import expected_mean
-from truing.contract.judgement import Expectation
-from truing.contract.move import Move
+from truing.contract.judgement import Expectation, Tolerances
+from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
-from truing.kit.instruments import Instrument
+from truing.drawing.figures import Figure
 from truing.machine import Machine
+from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, say, show
 
 DIALS = ("plunger_dial", "lever_dial", "digital")
 
 
-class LostMotion(Plain[LostMotionSetup, LostMotionFinding]):
+class LostMotion(Check[LostMotionSetup, LostMotionFinding]):
     """The difference of two approaches at places along the travel, and where it sits."""
 
     key: ClassVar[str] = "lost_motion"
@@ -35,12 +39,12 @@ class LostMotion(Plain[LostMotionSetup, LostMotionFinding]):
     }
     setup_type = LostMotionSetup
     finding_type = LostMotionFinding
-    evaluator = staticmethod(evaluate)
-    adviser = staticmethod(advise)
+    upgrades = UPGRADES
 
-    def propose(self, machine: Machine, part: str = "") -> LostMotionSetup | None:
+    def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> LostMotionSetup | None:
         slide = next(
-            (s for s in machine.slides if s.drive != "lever" and part in ("", s.direction)), None
+            (s for s in machine.slides if s.drive != "lever" and subject.key in ("", s.direction)),
+            None,
         )
         if slide is None:
             return None
@@ -70,11 +74,10 @@ class LostMotion(Plain[LostMotionSetup, LostMotionFinding]):
         return {"": DIALS}
 
     def stations(self, setup: LostMotionSetup, readings: Sequence[Reading] = ()) -> list[Station]:
-        return stations(setup)
+        return list(stations(setup))
 
-    def expect(
-        self, setup: LostMotionSetup, instrument: Instrument, tolerances: Tolerances
-    ) -> Expectation | None:
+    def expect(self, case: Case[LostMotionSetup, LostMotionFinding]) -> Expectation | None:
+        setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         mean = expected_mean(instrument, setup.passes)
         limit = tolerances[TOLERANCE_KEYS[setup.cutting]]
         return expectation(math.sqrt(2) * mean.expanded_mm, limit, "length")
@@ -84,6 +87,15 @@ class LostMotion(Plain[LostMotionSetup, LostMotionFinding]):
         if move is None or move.key != "compensate" or not move.entries:
             return setup
         return setup.model_copy(update={"compensation_mm": move.entries[0].value_mm})
+
+    def evaluate(self, case: Case[LostMotionSetup, LostMotionFinding]) -> LostMotionFinding:
+        return evaluate(case)
+
+    def figures(self, case: Case[LostMotionSetup, LostMotionFinding]) -> list[Figure]:
+        return figures(case)
+
+    def advise(self, case: Case[LostMotionSetup, LostMotionFinding]) -> Advice:
+        return advise(case)
 
 
 CHECK = LostMotion()

@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from truing.checks.common import STILL, Case, after, prediction, slide_of
+from truing.checks.common import STILL, after, prediction, slide_of
 from truing.checks.lost_motion.evaluate import LostMotionFinding, title_of
 from truing.checks.lost_motion.setup import LostMotionSetup
-from truing.contract.move import Advice, Entry, LeaveIt, Move
+from truing.contract.case import Case
+from truing.contract.move import Advice, Change, Entry, LeaveIt, Move
 from truing.machine import Slide
 from truing.machine.mechanisms import Mechanism
 from truing.measure.estimate import Estimate
 from truing.measure.words import plain, say, show
+from truing.moves.changes import altered, take_of
 
 MotionCase = Case[LostMotionSetup, LostMotionFinding]
 
@@ -107,18 +109,18 @@ def advise(case: MotionCase) -> Advice:
                 "end float first: it is quick, and tells bearing from nut."
             )
         )
-    done = [r.move.key for r in case.history.rounds if r.move]
+    done = [r.move.about for r in case.history.rounds if r.move]
     order = sorted(shares, key=lambda k: -shares[k])
     # the rest is whatever was not read: the nut, until the nut itself has been read
     links = ["nut" if k == "rest" and "nut" not in shares else k for k in order]
     moves: list[Move] = []
     for link, key in zip(links, order, strict=True):
-        if link == "rest" or any(m.key == f"remedy:{link}" for m in moves):
+        if link == "rest" or any(m.about == link for m in moves):
             continue
-        move = _cure(case, slide, link, shares[key], again=f"remedy:{link}" in done)
+        move = _cure(case, slide, link, shares[key], again=link in done)
         moves.append(move.model_copy(update={"instead": bool(moves)}))
     if case.machine.control == "controller":
-        moves.append(_compensate(case))
+        moves.append(_compensate(case, slide))
     return Advice(moves=moves, leave=_one_side(case), remarks=remarks)
 
 
@@ -134,6 +136,7 @@ def _cure(case: MotionCase, slide: Slide, link: str, share: float, *, again: boo
     return Move(
         key=f"remedy:{link}",
         mechanism=remedy.mechanism,
+        about=link,
         part=case.setup.slide,
         title=say(
             "{title}: {share} sits in the {link}",
@@ -144,21 +147,19 @@ def _cure(case: MotionCase, slide: Slide, link: str, share: float, *, again: boo
         steps=[plain(s) for s in remedy.steps],
         cautions=[STILL, UPRIGHT],
         predicted=[prediction(q, after(q.estimate, q.estimate.value - took, 0.4))],
-        takes_off={"lost": took},
+        takes=[take_of(q, took)],
         notes=notes,
     )
 
 
-def _compensate(case: MotionCase) -> Move:
+def _compensate(case: MotionCase, slide: Slide) -> Move:
     finding = case.finding
     value = case.setup.compensation_mm + finding.mean.value
     q = finding.quantities[0]
     left = max(0.0, q.estimate.value - finding.mean.value)
     # what the mean itself is not known to stays as well
     big = (q.estimate.expanded**2 + finding.mean.expanded**2) ** 0.5
-    letter = next(
-        (s.letter for s in case.machine.slides if s.direction == case.setup.slide and s.letter), ""
-    )
+    letter = slide.letter
     return Move(
         key="compensate",
         mechanism="drive_settings",
@@ -177,8 +178,15 @@ def _compensate(case: MotionCase) -> Move:
         entries=[
             Entry(setting=f"backlash {letter}".strip(), value_mm=value, words=show(value, 0.001))
         ],
-        predicted=[prediction(q, Estimate(value=left, u=big / 2, expanded=big))],
-        takes_off={"lost": finding.mean.value},
+        predicted=[prediction(q, Estimate.within("length", left, big))],
+        takes=[take_of(q, finding.mean.value)],
+        changes=altered(
+            Change(
+                path=f"slides[direction={slide.direction}].compensation_mm",
+                before=slide.compensation_mm,
+                after=value,
+            )
+        ),
         notes=[
             say(
                 "It takes out the mean and nothing else: {left} of unevenness stays, the slide "

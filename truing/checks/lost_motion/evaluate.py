@@ -3,45 +3,45 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from typing import Literal
 
-from truing.checks.common import at_place, peak_to_valley, quantity
-from truing.checks.lost_motion.figure import waterfall
+from pydantic import BaseModel
+
+from truing.checks.common import at_place, peak_to_valley
 from truing.checks.lost_motion.setup import LINKS, Link, LostMotionSetup, stations
-from truing.contract.finding import Finding, Quantity
+from truing.contract.case import Case
+from truing.contract.finding import Finding, Quantity, quantity
 from truing.contract.gather import Gathered, gather
-from truing.contract.history import History
-from truing.contract.readings import Reading
-from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
-from truing.kit.instruments import Instrument
-from truing.measure.estimate import Estimate, combined
+from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
-from truing.measure.words import Words, capital, place, plain, say, show, show_estimate
+from truing.measure.words import Words, capital, plain, say, show, show_estimate
 
 TOLERANCE_KEYS = {"both": "both_sides", "one": "one_side"}
 
 
+class LostAt(BaseModel):
+    """What is lost at one place along the travel."""
+
+    at_mm: float
+    lost: Estimate
+
+
 class LostMotionFinding(Finding):
-    """Lost motion (mm) at each place, its mean and unevenness, and the shares of the mean."""
+    """Lost motion at each place, its mean and unevenness, and the shares of the mean."""
 
     kind: Literal["lost_motion"] = "lost_motion"
-    lost: dict[str, Estimate]
+    places: list[LostAt]
     mean: Estimate
     uneven: Estimate
     shares: dict[str, Estimate]
     """By link; `rest` is what no link that was read accounts for."""
 
 
-def evaluate(
-    setup: LostMotionSetup,
-    readings: Sequence[Reading],
-    instrument: Instrument,
-    history: History,
-) -> LostMotionFinding:
+def evaluate(case: Case[LostMotionSetup, LostMotionFinding]) -> LostMotionFinding:
     """See `Check.evaluate`."""
-    got = gather(stations(setup), readings, instrument, history)
-    places = [f"{x:g}" for x in setup.places_mm if got.has(f"{x:g}-", f"{x:g}+")]
+    setup = case.setup
+    got = gather(case, stations(setup))
+    places = [x for x in setup.places_mm if got.has(f"{x:g}-", f"{x:g}+")]
     if not places:
         raise Problem(
             "No place has been read from both sides yet.",
@@ -49,29 +49,30 @@ def evaluate(
             field="readings",
         )
     # which way the dial counts does not matter: what is lost is what both approaches differ by
-    raw = sum(got.means[f"{p}+"].mean_mm - got.means[f"{p}-"].mean_mm for p in places)
+    raw = sum(got.means[f"{p:g}+"].mean_mm - got.means[f"{p:g}-"].mean_mm for p in places)
     sense = -1.0 if raw < 0 else 1.0
-    lost = {p: got.combine({f"{p}+": sense, f"{p}-": -sense})[0] for p in places}
+    lost = [
+        LostAt(at_mm=p, lost=got.combine({f"{p:g}+": sense, f"{p:g}-": -sense})[0]) for p in places
+    ]
     weight = sense / len(places)
     mean, gain = got.combine(
-        {f"{p}{side}": weight * s for p in places for side, s in (("+", 1), ("-", -1))}
+        {f"{p:g}{side}": weight * s for p in places for side, s in (("+", 1), ("-", -1))}
     )
     u = math.sqrt(2) * max(m.u_mm for m in got.means.values())
-    uneven, floor = peak_to_valley({p: e.value for p, e in lost.items()}, u)
+    uneven, floor = peak_to_valley([p.lost.value for p in lost], u)
     if len(places) < 2:
-        uneven, floor = Estimate(value=0.0, u=u, expanded=2 * u), 0.0
+        uneven, floor = Estimate.within("length", 0.0, 2 * u), 0.0
     shares = _shares(setup, got, mean)
-    worst = max(lost, key=lambda p: lost[p].value)
+    worst = max(lost, key=lambda p: p.lost.value)
     return LostMotionFinding(
         quantities=[
-            _worst(setup, worst, lost[worst]),
+            _worst(setup, worst),
             quantity(
                 "mean",
                 "Mean along the travel",
                 mean,
                 plain(""),
                 gain=gain,
-                measure="length",
                 tolerance_key=None,
                 signed=False,
             ),
@@ -79,21 +80,21 @@ def evaluate(
         ],
         stations=got.station_means(),
         notes=got.notes("The result stands, but check the dial’s clamp."),
-        spread=got.own,
+        spreads=got.spreads,
         s_mm=got.s_mm,
-        step_mm=instrument.step_mm,
+        step_mm=got.step_mm,
         lines=_lines(setup, got, mean, uneven, floor, len(places)),
-        figures=[waterfall(setup, mean, shares, history), *_along(setup, lost)],
-        lost=lost,
+        places=lost,
         mean=mean,
         uneven=uneven,
         shares=shares,
     )
 
 
-def _worst(setup: LostMotionSetup, worst: str, estimate: Estimate) -> Quantity:
+def _worst(setup: LostMotionSetup, worst: LostAt) -> Quantity:
+    estimate = worst.lost
     size = show_estimate(estimate.value, estimate.expanded, "length")
-    where = at_place(float(worst), setup.slide)
+    where = at_place(worst.at_mm, setup.slide)
     sentence = (
         say("It loses {size} at {where} before it moves.", size=size, where=where)
         if estimate.visible
@@ -105,7 +106,6 @@ def _worst(setup: LostMotionSetup, worst: str, estimate: Estimate) -> Quantity:
         estimate,
         sentence,
         gain=math.sqrt(2),
-        measure="length",
         tolerance_key=TOLERANCE_KEYS[setup.cutting],
         signed=False,
     )
@@ -119,10 +119,10 @@ def _shares(setup: LostMotionSetup, got: Gathered, mean: Estimate) -> dict[str, 
             shares[link] = share.model_copy(update={"value": abs(share.value)})
     if not shares:
         return {}
-    total = mean.value + setup.compensation_mm
-    big = combined(mean.expanded, *(s.expanded for s in shares.values()))
-    rest = total - sum(s.value for s in shares.values())
-    return {**shares, "rest": Estimate(value=rest, u=big / 2, expanded=big)}
+    rest = mean.shifted(setup.compensation_mm)
+    for share in shares.values():
+        rest = rest - share
+    return {**shares, "rest": rest}
 
 
 def _share_quantities(shares: dict[str, Estimate]) -> list[Quantity]:
@@ -133,7 +133,6 @@ def _share_quantities(shares: dict[str, Estimate]) -> list[Quantity]:
             estimate,
             plain(""),
             gain=1.0,
-            measure="length",
             tolerance_key=None,
             deduced=link == "rest",
             signed=link == "rest",
@@ -185,29 +184,3 @@ def _lines(
             )
         )
     return lines
-
-
-def _along(setup: LostMotionSetup, lost: dict[str, Estimate]) -> list[CurveFigure]:
-    if len(lost) < 3:
-        return []
-    points = [
-        CurvePoint(
-            label=place(float(p)),
-            at_mm=float(p),
-            off_mm=e.value,
-            words=show(e.value, max(e.expanded / 3, 1e-4)),
-        )
-        for p, e in sorted(lost.items(), key=lambda item: float(item[0]))
-    ]
-    span = points[-1].at_mm - points[0].at_mm
-    return [
-        CurveFigure(
-            title=plain("Lost motion along the travel"),
-            curves=[Curve(name="lost motion", points=points)],
-            bolts=False,
-            up="more lost",
-            band_mm=None,
-            band_words=None,
-            factor=magnification(max(1e-4, *(abs(p.off_mm) for p in points)), span),
-        )
-    ]

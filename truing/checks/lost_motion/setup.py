@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 from truing.checks.common import at_place
 from truing.contract.setup import Setup, Station
 from truing.machine import DIRECTIONS, Direction
+from truing.machine.subject import Subject
 from truing.measure.fields import Mm, MmList, choice, hint, length
 from truing.measure.words import place
 
@@ -35,6 +36,12 @@ LINKS: dict[Link, tuple[str, str]] = {
     ),
 }
 """What each link is called, and how its slack is read, from the hand to the slide."""
+
+
+class MotionStation(Station):
+    """A place approached from one side, or one link by itself."""
+
+    link: Link | None = None
 
 
 class LostMotionSetup(Setup):
@@ -90,8 +97,8 @@ class LostMotionSetup(Setup):
         return self
 
     @property
-    def part(self) -> str:
-        return self.slide
+    def subject(self) -> Subject:
+        return Subject.part(self.slide)
 
     @property
     def links(self) -> list[Link]:
@@ -105,7 +112,7 @@ class LostMotionSetup(Setup):
         return [link for link, read in asked.items() if read]
 
 
-def stations(setup: LostMotionSetup) -> list[Station]:
+def stations(setup: LostMotionSetup) -> list[MotionStation]:
     """Each place from minus, then from plus; then the links."""
     found = []
     for x in setup.places_mm:
@@ -113,8 +120,10 @@ def stations(setup: LostMotionSetup) -> list[Station]:
         for side, way in (("-", "up to"), ("+", "back down to")):
             far = "below it" if side == "-" else "past it"
             found.append(
-                Station(
+                MotionStation(
                     key=f"{x:g}{side}",
+                    at_mm=x,
+                    tip=side,
                     label=f"{place(x)} from {'−' if side == '-' else '+'}",
                     prompt=f"Go a full turn {far}, come {way} {where}, and read the dial.",
                     x_mm=x,
@@ -124,6 +133,8 @@ def stations(setup: LostMotionSetup) -> list[Station]:
     for link in setup.links:
         title, prompt = LINKS[link]
         found.append(
-            Station(key=link, label=title, prompt=prompt, group="links", x_mm=0.0, y_mm=0.0)
+            MotionStation(
+                link=link, key=link, label=title, prompt=prompt, group="links", x_mm=0.0, y_mm=0.0
+            )
         )
     return found

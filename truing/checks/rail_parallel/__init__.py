@@ -6,24 +6,28 @@ import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.checks.common import Plain, expectation
+from truing.checks.common import expectation
 from truing.checks.rail_parallel.advise import advise
-from truing.checks.rail_parallel.evaluate import RailParallelFinding, evaluate
+from truing.checks.rail_parallel.evaluate import RailParallelFinding, curve, evaluate
 from truing.checks.rail_parallel.setup import RailParallelSetup, stations
+from truing.checks.rail_parallel.upgrades import UPGRADES
 from truing.checks.rails import bolts_mm
-from truing.contract.check import Tolerances
+from truing.contract.case import Case
+from truing.contract.check import Check
 from truing.contract.gather import expected_mean
-from truing.contract.judgement import Expectation
+from truing.contract.judgement import Expectation, Tolerances
+from truing.contract.move import Advice
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
-from truing.kit.instruments import Instrument
+from truing.drawing.figures import Figure
 from truing.machine import Machine
+from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, say, show
 
 DIALS = ("plunger_dial", "lever_dial", "digital")
 
 
-class RailParallel(Plain[RailParallelSetup, RailParallelFinding]):
+class RailParallel(Check[RailParallelSetup, RailParallelFinding]):
     """Taper and waviness of the distance between two rails."""
 
     key: ClassVar[str] = "rail_parallel"
@@ -34,10 +38,9 @@ class RailParallel(Plain[RailParallelSetup, RailParallelFinding]):
     }
     setup_type = RailParallelSetup
     finding_type = RailParallelFinding
-    evaluator = staticmethod(evaluate)
-    adviser = staticmethod(advise)
+    upgrades = UPGRADES
 
-    def propose(self, machine: Machine, part: str = "") -> RailParallelSetup | None:
+    def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> RailParallelSetup | None:
         if machine.rails is None:
             return None
         return RailParallelSetup.model_validate({"places_mm": bolts_mm(machine.rails)})
@@ -57,11 +60,19 @@ class RailParallel(Plain[RailParallelSetup, RailParallelFinding]):
     def stations(self, setup: RailParallelSetup, readings: Sequence[Reading] = ()) -> list[Station]:
         return stations(setup)
 
-    def expect(
-        self, setup: RailParallelSetup, instrument: Instrument, tolerances: Tolerances
-    ) -> Expectation | None:
+    def expect(self, case: Case[RailParallelSetup, RailParallelFinding]) -> Expectation | None:
+        setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         mean = expected_mean(instrument, setup.passes)
         return expectation(2 * math.sqrt(2) * mean.u_mm, tolerances["wave"], "length")
+
+    def evaluate(self, case: Case[RailParallelSetup, RailParallelFinding]) -> RailParallelFinding:
+        return evaluate(case)
+
+    def figures(self, case: Case[RailParallelSetup, RailParallelFinding]) -> list[Figure]:
+        return [curve(case)]
+
+    def advise(self, case: Case[RailParallelSetup, RailParallelFinding]) -> Advice:
+        return advise(case)
 
 
 CHECK = RailParallel()

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from truing.checks.common import ISOLATE, Case, prediction
+from truing.checks.common import ISOLATE, prediction
 from truing.checks.rail_parallel.evaluate import RailParallelFinding
 from truing.checks.rail_parallel.setup import RailParallelSetup
 from truing.checks.rails import SUPPORT, rail_xy, rails_of
+from truing.contract.case import Case
 from truing.contract.move import Advice, Amount, Move
 from truing.drawing.figures import Spot, plan_figure
 from truing.measure.estimate import Estimate
 from truing.measure.words import plain, say, show
+from truing.moves.changes import take_of
 from truing.moves.pivot import TAP_SCATTER
 
 
@@ -18,8 +20,9 @@ def advise(case: Case[RailParallelSetup, RailParallelFinding]) -> Advice:
     rails = rails_of(case.machine)
     limit = min(case.tolerances.values())
     amounts = []
-    for i, (key, off) in enumerate(case.finding.off_mm.items()):
-        x, y = rail_xy(rails, "second", float(key))
+    for i, bolt in enumerate(case.finding.bolts):
+        off = bolt.off_mm
+        x, y = rail_xy(rails, "second", bolt.at_mm)
         still = abs(off) < limit / 6
         amounts.append(
             Amount(
@@ -42,7 +45,7 @@ def advise(case: Case[RailParallelSetup, RailParallelFinding]) -> Advice:
     for q in case.finding.quantities:
         big = max(2 * q.estimate.expanded, 2 * TAP_SCATTER * worst)
         aimed = 0.0 if q.key == "taper" else limit / 4
-        predicted.append(prediction(q, Estimate(value=aimed, u=big / 2, expanded=big)))
+        predicted.append(prediction(q, Estimate.within("length", aimed, big)))
     move = Move(
         key="rail_second",
         mechanism="rail_second",
@@ -74,7 +77,7 @@ def advise(case: Case[RailParallelSetup, RailParallelFinding]) -> Advice:
             )
         ],
         predicted=predicted,
-        takes_off={"taper": case.finding.taper.value},
+        takes=[take_of(q, q.estimate.value) for q in case.of("taper")],
         needs=None if moved else plain("No bolt stands off by what could be pushed."),
     )
     return Advice(moves=[move], leave=None, remarks=[])

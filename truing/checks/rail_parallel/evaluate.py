@@ -3,42 +3,45 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from typing import Literal
 
-from truing.checks.common import peak_to_valley, quantity
+from pydantic import BaseModel
+
+from truing.checks.common import peak_to_valley
 from truing.checks.rail_parallel.setup import RailParallelSetup, stations
-from truing.contract.finding import Finding
+from truing.contract.case import Case
+from truing.contract.finding import Finding, quantity
 from truing.contract.gather import gather
-from truing.contract.history import History
-from truing.contract.readings import Reading
 from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
-from truing.kit.instruments import Instrument
 from truing.measure.estimate import Estimate
 from truing.measure.lines import line_through
 from truing.measure.problem import Problem
 from truing.measure.words import place, plain, say, show, show_estimate
 
 
+class BoltApart(BaseModel):
+    """How far the second rail stands off the mean distance there (plus = away from the first)."""
+
+    at_mm: float
+    off_mm: float
+
+
 class RailParallelFinding(Finding):
-    """How far the second rail stands off at each bolt (mm, plus = away from the first)."""
+    """How the distance between the rails changes along them."""
 
     kind: Literal["rail_parallel"] = "rail_parallel"
-    off_mm: dict[str, float]
-    """From the mean distance."""
+    bolts: list[BoltApart]
+    """In order along the rails."""
     taper: Estimate
     """Change of the distance from the fixed end to the other (mm)."""
     wave: Estimate
 
 
-def evaluate(
-    setup: RailParallelSetup,
-    readings: Sequence[Reading],
-    instrument: Instrument,
-    history: History,
-) -> RailParallelFinding:
+def evaluate(case: Case[RailParallelSetup, RailParallelFinding]) -> RailParallelFinding:
     """See `Check.evaluate`."""
-    got = gather(stations(setup), readings, instrument, history, sign=setup.sign)
+    setup = case.setup
+    plan = stations(setup)
+    got = gather(case, plan, sign=setup.sign)
     if len(got.means) < 3:
         raise Problem(
             f"{len(got.means)} of the places have been read, which is too few.",
@@ -46,7 +49,8 @@ def evaluate(
             field="readings",
         )
     keys = list(got.means)
-    xs = [float(k) for k in keys]
+    at = {s.key: s.at_mm or 0.0 for s in plan}
+    xs = [at[k] for k in keys]
     ys = [got.means[k].mean_mm for k in keys]
     line = line_through(xs, ys, "least_squares")
     span = max(xs) - min(xs)
@@ -56,9 +60,9 @@ def evaluate(
     taper, gain = got.combine(weights)
     left = dict(zip(keys, line.left, strict=True))
     u = max(m.u_mm for m in got.means.values())
-    wave, floor = peak_to_valley(left, u)
+    wave, floor = peak_to_valley(line.left, u)
     mean = sum(ys) / len(ys)
-    off = {k: y - mean for k, y in zip(keys, ys, strict=True)}
+    off = [BoltApart(at_mm=x, off_mm=y - mean) for x, y in zip(xs, ys, strict=True)]
     size = show_estimate(abs(taper.value), taper.expanded, "length")
     wider = "far" if taper.value > 0 else "fixed"
     quantities = [
@@ -70,7 +74,6 @@ def evaluate(
             if taper.visible
             else say("No taper that can be told from nothing: {size}.", size=size),
             gain=gain,
-            measure="length",
             tolerance_key="taper",
         ),
         quantity(
@@ -82,7 +85,6 @@ def evaluate(
                 w=show_estimate(wave.value, wave.expanded, "length"),
             ),
             gain=math.sqrt(2),
-            measure="length",
             tolerance_key="wave",
             floor=floor,
             signed=False,
@@ -92,34 +94,39 @@ def evaluate(
         quantities=quantities,
         stations=got.station_means(left),
         notes=got.notes("The shape stands, but check the dial’s clamp."),
-        spread=got.own,
+        spreads=got.spreads,
         s_mm=got.s_mm,
-        step_mm=instrument.step_mm,
-        figures=[
-            CurveFigure(
-                title=plain("The second rail against the first"),
-                curves=[
-                    Curve(
-                        name="second rail",
-                        points=[
-                            CurvePoint(
-                                label=place(float(k)),
-                                at_mm=float(k),
-                                off_mm=v,
-                                words=show(v, 0.001, signed=True),
-                            )
-                            for k, v in off.items()
-                        ],
-                    )
-                ],
-                bolts=True,
-                up="away from the first rail",
-                band_mm=0.015,
-                band_words=show(0.03, 0.001),
-                factor=magnification(max(1e-4, *(abs(v) for v in off.values())), span),
-            )
-        ],
-        off_mm=off,
+        step_mm=got.step_mm,
+        bolts=off,
         taper=taper,
         wave=wave,
+    )
+
+
+def curve(case: Case[RailParallelSetup, RailParallelFinding]) -> CurveFigure:
+    """The second rail against the first, with the owner's limit as a band."""
+    bolts = case.finding.bolts
+    limit = case.tolerances["taper"]
+    span = bolts[-1].at_mm - bolts[0].at_mm
+    return CurveFigure(
+        title=plain("The second rail against the first"),
+        curves=[
+            Curve(
+                name="second rail",
+                points=[
+                    CurvePoint(
+                        label=place(b.at_mm),
+                        at_mm=b.at_mm,
+                        off_mm=b.off_mm,
+                        words=show(b.off_mm, 0.001, signed=True),
+                    )
+                    for b in bolts
+                ],
+            )
+        ],
+        bolts=True,
+        up="away from the first rail",
+        band_mm=limit / 2,
+        band_words=show(limit, limit / 10),
+        factor=magnification(max(1e-4, *(abs(b.off_mm) for b in bolts)), span),
     )

@@ -70,6 +70,7 @@ def stations(setup: RailParallelSetup) -> list[Station]:
     return [
         Station(
             key=f"{x:g}",
+            at_mm=x,
             label=place(x),
             prompt=f"Bolt {i + 1}, {place(x)} mm from the fixed end: {what}.",
             x_mm=x,

@@ -6,25 +6,29 @@ import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.checks.common import Plain, expectation
+from truing.checks.common import expectation
 from truing.checks.rail_straight.advise import advise
-from truing.checks.rail_straight.evaluate import RailStraightFinding, evaluate
+from truing.checks.rail_straight.evaluate import RailStraightFinding, curves, evaluate
 from truing.checks.rail_straight.setup import RailStraightSetup, stations
+from truing.checks.rail_straight.upgrades import UPGRADES
 from truing.checks.rails import bolts_mm
-from truing.contract.check import Tolerances
+from truing.contract.case import Case
+from truing.contract.check import Check
 from truing.contract.gather import expected_mean
-from truing.contract.judgement import Expectation
+from truing.contract.judgement import Expectation, Tolerances
+from truing.contract.move import Advice
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
-from truing.kit.instruments import Instrument
+from truing.drawing.figures import Figure
 from truing.machine import Machine
+from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, say, show
 
 USUAL_MM = 0.02
 DIALS = ("plunger_dial", "lever_dial", "digital")
 
 
-class RailStraight(Plain[RailStraightSetup, RailStraightFinding]):
+class RailStraight(Check[RailStraightSetup, RailStraightFinding]):
     """Straightness after the chosen line; bolt by bolt, in full passes, or by reversal."""
 
     key: ClassVar[str] = "rail_straight"
@@ -32,10 +36,10 @@ class RailStraight(Plain[RailStraightSetup, RailStraightFinding]):
     limit_kinds: ClassVar[Any] = {"straight": ("Straightness of a rail", "length")}
     setup_type = RailStraightSetup
     finding_type = RailStraightFinding
-    evaluator = staticmethod(evaluate)
-    adviser = staticmethod(advise)
+    grows = True
+    upgrades = UPGRADES
 
-    def propose(self, machine: Machine, part: str = "") -> RailStraightSetup | None:
+    def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> RailStraightSetup | None:
         if machine.rails is None:
             return None
         return RailStraightSetup.model_validate({"places_mm": bolts_mm(machine.rails)})
@@ -60,9 +64,8 @@ class RailStraight(Plain[RailStraightSetup, RailStraightFinding]):
         # setting the bolts is one pass; at least one that touches nothing has to follow
         return max(2, setup.passes) if setup.way == "bolts" else setup.passes
 
-    def expect(
-        self, setup: RailStraightSetup, instrument: Instrument, tolerances: Tolerances
-    ) -> Expectation | None:
+    def expect(self, case: Case[RailStraightSetup, RailStraightFinding]) -> Expectation | None:
+        setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         mean = expected_mean(instrument, setup.passes)
         u = mean.u_mm / (math.sqrt(2) if setup.way == "reversal" else 1)
         big = 2 * math.sqrt(2) * u
@@ -77,6 +80,15 @@ class RailStraight(Plain[RailStraightSetup, RailStraightFinding]):
                 e=show(setup.edge_within_mm, 0.001),
             ),
         )
+
+    def evaluate(self, case: Case[RailStraightSetup, RailStraightFinding]) -> RailStraightFinding:
+        return evaluate(case)
+
+    def figures(self, case: Case[RailStraightSetup, RailStraightFinding]) -> list[Figure]:
+        return [curves(case)]
+
+    def advise(self, case: Case[RailStraightSetup, RailStraightFinding]) -> Advice:
+        return advise(case)
 
 
 CHECK = RailStraight()

@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-from truing.checks.common import ISOLATE, SHARP, Case, after, prediction
-from truing.checks.rail_straight.evaluate import RailStraightFinding
-from truing.checks.rail_straight.setup import RailStraightSetup
+from truing.checks.common import ISOLATE, SHARP, after, prediction
+from truing.checks.rail_straight.evaluate import BoltAt, StraightCase
 from truing.checks.rails import SUPPORT, pads_at, rail_xy, rails_of, sides
 from truing.contract.move import Advice, Amount, Move
 from truing.drawing.figures import Spot, plan_figure
 from truing.machine import Rails
 from truing.measure.estimate import Estimate
 from truing.measure.words import Words, plain, say, show
-from truing.moves.packs import packed, pad_stacks, stack_plan
+from truing.moves.changes import take_of, tin_of
+from truing.moves.packs import pack_changes, packed, pad_stacks, stack_plan
 from truing.moves.pivot import TAP_SCATTER
-
-StraightCase = Case[RailStraightSetup, RailStraightFinding]
 
 
 def advise(case: StraightCase) -> Advice:
@@ -34,8 +32,9 @@ def _push(case: StraightCase, rails: Rails) -> Move:
     limit = case.tolerances["straight"]
     minus, plus = sides(rails)
     amounts = []
-    for i, (key, off) in enumerate(case.finding.off_mm.items()):
-        x, y = rail_xy(rails, "first", float(key))
+    for i, bolt in enumerate(case.finding.bolts):
+        off = bolt.off_mm
+        x, y = rail_xy(rails, "first", bolt.at_mm)
         if abs(off) < limit / 4:
             amounts.append(Amount(place=f"bolt {i + 1}", x_mm=x, y_mm=y, words=plain("stays")))
             continue
@@ -47,14 +46,13 @@ def _push(case: StraightCase, rails: Rails) -> Move:
                 y_mm=y,
                 amount_mm=-off,
                 words=say("{d} to the {to}", d=show(abs(off), 0.001), to=to),
-                detail=_needle(case, key, off),
+                detail=_needle(case, bolt),
             )
         )
     moved = [a for a in amounts if a.amount_mm]
     q = case.finding.quantities[0]
-    then = Estimate(value=limit / 4, u=q.estimate.u, expanded=q.estimate.expanded)
     scatter = TAP_SCATTER * q.estimate.value
-    big = max(then.expanded, scatter)
+    then = Estimate.within("length", limit / 4, max(q.estimate.expanded, scatter))
     return Move(
         key="rail_side",
         mechanism="rail_first",
@@ -84,27 +82,27 @@ def _push(case: StraightCase, rails: Rails) -> Move:
                 ],
             )
         ],
-        predicted=[prediction(q, Estimate(value=then.value, u=big / 2, expanded=big))],
-        takes_off={"straight": q.estimate.value - then.value},
+        predicted=[prediction(q, then)],
+        takes=[take_of(q, q.estimate.value - then.value)],
         needs=None if moved else plain("No bolt stands off the line by what could be pushed."),
     )
 
 
-def _needle(case: StraightCase, key: str, off: float) -> Words | None:
+def _needle(case: StraightCase, bolt: BoltAt) -> Words | None:
     if case.setup.way == "reversal":
         return None
-    mean = next(s for s in case.finding.stations if s.station == key)
+    mean = next(s for s in case.finding.stations if s.station == bolt.station)
     now = mean.repeats_mm[-1] / case.instrument.true_mm(1.0)
-    to = now - case.setup.sign * off / case.instrument.true_mm(1.0)
+    to = now - case.setup.sign * bolt.off_mm / case.instrument.true_mm(1.0)
     return say(
         "needle from {a} to {b}", a=case.instrument.as_read(now), b=case.instrument.as_read(to)
     )
 
 
 def _shim(case: StraightCase, rails: Rails) -> Move:
-    off = case.finding.off_mm
-    pads = pads_at(rails, [("first", float(k), f"bolt {i + 1}") for i, k in enumerate(off)])
-    plan, why_not = packed(pads, list(off.values()), case.stock, rails.most_pieces)
+    bolts = case.finding.bolts
+    pads = pads_at(rails, [("first", b.at_mm, f"bolt {i + 1}") for i, b in enumerate(bolts)])
+    plan, why_not = packed(pads, [b.off_mm for b in bolts], case.stock, rails.most_pieces)
     q = case.finding.quantities[0]
     if plan is None:
         return Move(
@@ -114,7 +112,7 @@ def _shim(case: StraightCase, rails: Rails) -> Move:
             steps=[plain("Get the stock first.")],
             cautions=[SHARP],
             predicted=[],
-            takes_off={},
+            takes=[],
             needs=why_not,
         )
     left = max(plan.left_mm) - min(plan.left_mm)
@@ -132,7 +130,9 @@ def _shim(case: StraightCase, rails: Rails) -> Move:
         stacks=stacks,
         figures=[stack_plan("Shims under the rail, seen from above", stacks)],
         predicted=[prediction(q, after(q.estimate, left, 0.1))],
-        takes_off={"straight": q.estimate.value - left},
+        takes=[take_of(q, q.estimate.value - left)],
+        changes=pack_changes(stacks),
+        tin=tin_of(stacks),
         wants_photo=True,
         needs=why_not,
     )

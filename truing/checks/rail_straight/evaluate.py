@@ -12,43 +12,54 @@ from collections import Counter
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.checks.common import peak_to_valley, quantity
+from pydantic import BaseModel
+
+from truing.checks.common import peak_to_valley
 from truing.checks.rail_straight.setup import RailStraightSetup, stations
-from truing.contract.finding import Finding, Note
+from truing.contract.case import Case
+from truing.contract.finding import Finding, Note, quantity
 from truing.contract.gather import Gathered, gather
-from truing.contract.history import History
 from truing.contract.readings import Reading
+from truing.contract.setup import Station
 from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
-from truing.kit.instruments import Instrument
 from truing.measure.estimate import Estimate
 from truing.measure.lines import LINES, Line, LineKind, line_through
 from truing.measure.problem import Problem
 from truing.measure.words import Words, place, plain, say, show, show_estimate
 
 
+class BoltAt(BaseModel):
+    """How far a place along the rail stands off its line; plus is right, rear or up."""
+
+    at_mm: float
+    off_mm: float
+    station: str
+    """Where it was read; the first of the two by a reversal."""
+
+
 class RailStraightFinding(Finding):
     """How far each bolt stands off the line (mm), and the edge's own error by a reversal."""
 
     kind: Literal["rail_straight"] = "rail_straight"
-    off_mm: dict[str, float]
-    """By place along the rail; plus is right, rear or up."""
+    bolts: list[BoltAt]
+    """In order along the rail."""
     slope: Estimate
     straightness: Estimate
-    edge_mm: dict[str, float]
+    edge_mm: list[BoltAt]
+    """The reference edge's own error, by a reversal."""
     last_pass: bool
     """False while bolts are still being set and no full pass has followed."""
 
 
-def evaluate(
-    setup: RailStraightSetup,
-    readings: Sequence[Reading],
-    instrument: Instrument,
-    history: History,
-) -> RailStraightFinding:
+StraightCase = Case[RailStraightSetup, RailStraightFinding]
+
+
+def evaluate(case: Case[RailStraightSetup, RailStraightFinding]) -> RailStraightFinding:
     """See `Check.evaluate`."""
+    setup, readings = case.setup, case.readings
     plan = stations(setup)
     used, last_pass = _after_setting(setup, readings)
-    got = gather(plan, used, instrument, history)
+    got = gather(case, plan, readings=used)
     rail, edge, u = _rail(setup, got)
     if len(rail) < 3:
         raise Problem(
@@ -56,13 +67,16 @@ def evaluate(
             expected="Read three or more; all of them is best.",
             field="readings",
         )
-    xs = [float(k) for k in rail]
+    xs = list(rail)
     line = line_through(xs, list(rail.values()), setup.line)
-    off = dict(zip(rail, line.left, strict=True))
-    estimate, floor = peak_to_valley(off, u)
+    bolts = [
+        BoltAt(at_mm=x, off_mm=v, station=_station(setup, x))
+        for x, v in zip(xs, line.left, strict=True)
+    ]
+    estimate, floor = peak_to_valley(line.left, u)
     if setup.way != "reversal" and setup.edge_within_mm:
         big = math.hypot(estimate.expanded, setup.edge_within_mm)
-        estimate = Estimate(value=estimate.value, u=big / 2, expanded=big)
+        estimate = Estimate.within("length", estimate.value, big)
     slope = _slope(setup.line, line, xs, u, got.dof)
     size = show_estimate(estimate.value, estimate.expanded, "length")
     sentence = (
@@ -78,7 +92,6 @@ def evaluate(
                 estimate,
                 sentence,
                 gain=math.sqrt(2),
-                measure="length",
                 tolerance_key="straight",
                 floor=floor,
                 signed=False,
@@ -89,24 +102,22 @@ def evaluate(
                 slope,
                 plain(""),
                 gain=1000 / (max(xs) - min(xs)),
-                measure="slope",
                 tolerance_key=None,
             ),
         ],
-        stations=got.station_means(_left(setup, got, off)),
+        stations=got.station_means(_left(plan, bolts)),
         notes=[
             *got.notes("The shape stands, but check the dial’s clamp."),
-            *_jumps(setup, readings, off),
+            *_jumps(case, bolts),
         ],
-        spread=got.own,
+        spreads=got.spreads,
         s_mm=got.s_mm,
-        step_mm=instrument.step_mm,
+        step_mm=got.step_mm,
         lines=_lines(setup, edge, last_pass),
-        figures=[_figure(setup, off, edge)],
-        off_mm=off,
+        bolts=bolts,
         slope=slope,
         straightness=estimate,
-        edge_mm=edge,
+        edge_mm=[BoltAt(at_mm=x, off_mm=v, station=_station(setup, x)) for x, v in edge.items()],
         last_pass=last_pass,
     )
 
@@ -131,24 +142,24 @@ def _after_setting(
 
 def _rail(
     setup: RailStraightSetup, got: Gathered
-) -> tuple[dict[str, float], dict[str, float], float]:
+) -> tuple[dict[float, float], dict[float, float], float]:
     """(rail by place, edge by place, u of a rail value), mm."""
-    rail: dict[str, float] = {}
-    edge: dict[str, float] = {}
+    rail: dict[float, float] = {}
+    edge: dict[float, float] = {}
     u = 0.0
     for x in setup.places_mm:
         key = f"{x:g}"
         if setup.way != "reversal":
             if got.has(key):
-                rail[key] = setup.sign * got.means[key].mean_mm
+                rail[x] = setup.sign * got.means[key].mean_mm
                 u = max(u, got.means[key].u_mm)
             continue
         if not got.has(f"A{key}", f"B{key}"):
             continue
         a, b = got.means[f"A{key}"], got.means[f"B{key}"]
         # sideways pass A has its tip toward plus; upwards pass A has it down, toward minus
-        rail[key] = (a.mean_mm - b.mean_mm) / 2 * (1 if setup.plane == "side" else -1)
-        edge[key] = (a.mean_mm + b.mean_mm) / 2
+        rail[x] = (a.mean_mm - b.mean_mm) / 2 * (1 if setup.plane == "side" else -1)
+        edge[x] = (a.mean_mm + b.mean_mm) / 2
         u = max(u, math.hypot(a.u_mm, b.u_mm) / 2)
     if setup.way == "reversal" and not rail:
         raise Problem(
@@ -167,32 +178,35 @@ def _slope(kind: LineKind, line: Line, xs: Sequence[float], u: float, dof: int |
         # it hangs on two of the places alone
         spread = (max(xs) - min(xs)) / math.sqrt(2)
     su = u / spread * 1000
-    return Estimate(value=line.slope * 1000, u=su, expanded=2 * su, dof=dof)
+    return Estimate(measure="slope", value=line.slope * 1000, u=su, expanded=2 * su, dof=dof)
 
 
-def _left(setup: RailStraightSetup, got: Gathered, off: dict[str, float]) -> dict[str, float]:
-    return {k: off.get(k.lstrip("AB"), 0.0) for k in got.means}
+def _station(setup: RailStraightSetup, at_mm: float) -> str:
+    return next(s.key for s in stations(setup) if s.at_mm == at_mm)
 
 
-def _jumps(
-    setup: RailStraightSetup, readings: Sequence[Reading], off: dict[str, float]
-) -> list[Note]:
+def _left(plan: Sequence[Station], bolts: Sequence[BoltAt]) -> dict[str, float]:
+    off = {b.at_mm: b.off_mm for b in bolts}
+    return {s.key: off.get(s.at_mm or 0.0, 0.0) for s in plan}
+
+
+def _jumps(case: StraightCase, bolts: Sequence[BoltAt]) -> list[Note]:
     """Bolts that moved when later ones were tightened."""
-    if setup.way != "bolts" or len(off) < 3:
+    if case.setup.way != "bolts" or len(bolts) < 3:
         return []
-    worst = max(off, key=lambda k: abs(off[k]))
-    if abs(off[worst]) < 0.02:
+    worst = max(bolts, key=lambda b: abs(b.off_mm))
+    if abs(worst.off_mm) < case.tolerances["straight"]:
         return []
     text = say(
         "Bolt {n} stands {d} off the line now: it moved after it was set. Start again from the "
         "fixed end; it gets better each time.",
-        n=list(off).index(worst) + 1,
-        d=show(off[worst], 0.001, signed=True),
+        n=list(bolts).index(worst) + 1,
+        d=show(worst.off_mm, 0.001, signed=True),
     )
-    return [Note(tone="look", text=text, station=worst)]
+    return [Note(tone="look", text=text, station=worst.station)]
 
 
-def _lines(setup: RailStraightSetup, edge: dict[str, float], last_pass: bool) -> list[Words]:
+def _lines(setup: RailStraightSetup, edge: dict[float, float], last_pass: bool) -> list[Words]:
     lines = [plain(f"Measured from the line {LINES[setup.line]}.")]
     if not last_pass:
         lines.append(
@@ -202,7 +216,7 @@ def _lines(setup: RailStraightSetup, edge: dict[str, float], last_pass: bool) ->
             )
         )
     if edge:
-        own = line_through([float(k) for k in edge], list(edge.values()), setup.line)
+        own = line_through(list(edge), list(edge.values()), setup.line)
         lines.append(
             say("The edge itself is straight within {e}.", e=show(own.peak_to_valley, 0.001))
         )
@@ -221,35 +235,35 @@ def _lines(setup: RailStraightSetup, edge: dict[str, float], last_pass: bool) ->
     return lines
 
 
-def _figure(setup: RailStraightSetup, off: dict[str, float], edge: dict[str, float]) -> CurveFigure:
-    def curve(name: str, values: dict[str, float], reference: bool) -> Curve:
+def curves(case: StraightCase) -> CurveFigure:
+    """The rail against its line, with the owner's limit as a band; the edge where it is known."""
+    setup, finding = case.setup, case.finding
+
+    def curve(name: str, places: Sequence[float], values: Sequence[float], thin: bool) -> Curve:
         return Curve(
             name=name,
-            reference=reference,
+            reference=thin,
             points=[
-                CurvePoint(
-                    label=place(float(k)),
-                    at_mm=float(k),
-                    off_mm=v,
-                    words=show(v, 0.001, signed=True),
-                )
-                for k, v in values.items()
+                CurvePoint(label=place(x), at_mm=x, off_mm=v, words=show(v, 0.001, signed=True))
+                for x, v in zip(places, values, strict=True)
             ],
         )
 
-    curves = [curve("rail", off, False)]
+    bolts, edge = finding.bolts, finding.edge_mm
+    found = [curve("rail", [b.at_mm for b in bolts], [b.off_mm for b in bolts], False)]
     if edge:
-        line = line_through([float(k) for k in edge], list(edge.values()), setup.line)
-        own = dict(zip(edge, line.left, strict=True))
-        curves.append(curve("edge", own, True))
+        at = [b.at_mm for b in edge]
+        line = line_through(at, [b.off_mm for b in edge], setup.line)
+        found.append(curve("edge", at, line.left, True))
     span = max(setup.places_mm) - min(setup.places_mm)
-    worst = max(abs(p.off_mm) for c in curves for p in c.points)
+    worst = max(abs(p.off_mm) for c in found for p in c.points)
+    limit = case.tolerances["straight"]
     return CurveFigure(
         title=plain("The rail against its line, bolt by bolt"),
-        curves=curves,
+        curves=found,
         bolts=True,
         up="up" if setup.plane == "height" else "to the right, or to the rear",
-        band_mm=0.01,
-        band_words=show(0.02, 0.001),
+        band_mm=limit / 2,
+        band_words=show(limit, limit / 10),
         factor=magnification(max(worst, 1e-4), span),
     )

@@ -93,6 +93,8 @@ def stations(setup: RailStraightSetup, readings: Sequence[Reading] = ()) -> list
         return [
             Station(
                 key=f"{turn}{x:g}",
+                at_mm=x,
+                tip=turn,
                 label=f"{turn} {place(x)}",
                 prompt=f"Pass {turn}, tip pointing {tip}: at {place(x)} mm."
                 + (
@@ -111,6 +113,7 @@ def stations(setup: RailStraightSetup, readings: Sequence[Reading] = ()) -> list
     return [
         Station(
             key=f"{x:g}",
+            at_mm=x,
             label=place(x),
             prompt=_prompt(setup, i, x, counts, readings),
             x_mm=x,

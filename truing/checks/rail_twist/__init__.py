@@ -6,18 +6,22 @@ import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.checks.common import Plain, expectation
+from truing.checks.common import expectation
 from truing.checks.rail_twist.advise import advise
-from truing.checks.rail_twist.evaluate import RailTwistFinding, evaluate
+from truing.checks.rail_twist.evaluate import RailTwistFinding, evaluate, warp
 from truing.checks.rail_twist.setup import RailTwistSetup, stations
+from truing.checks.rail_twist.upgrades import UPGRADES
 from truing.checks.rails import bolts_mm
-from truing.contract.check import Tolerances
+from truing.contract.case import Case
+from truing.contract.check import Check
 from truing.contract.gather import expected_mean
-from truing.contract.judgement import Expectation
+from truing.contract.judgement import Expectation, Tolerances
+from truing.contract.move import Advice
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
-from truing.kit.instruments import Instrument
+from truing.drawing.figures import Figure
 from truing.machine import Machine
+from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, say, show
 
 DIALS = ("plunger_dial", "lever_dial", "digital")
@@ -25,7 +29,7 @@ HEIGHTS = (*DIALS, "scale_trigger")
 GAINS = {"bridge": math.sqrt(2), "fourth": 0.5, "corners": 1.0, "stations": math.sqrt(2)}
 
 
-class RailTwist(Plain[RailTwistSetup, RailTwistFinding]):
+class RailTwist(Check[RailTwistSetup, RailTwistFinding]):
     """Twist by a bridge over the diagonals, corner heights, or many stations."""
 
     key: ClassVar[str] = "rail_twist"
@@ -37,17 +41,16 @@ class RailTwist(Plain[RailTwistSetup, RailTwistFinding]):
     }
     setup_type = RailTwistSetup
     finding_type = RailTwistFinding
-    evaluator = staticmethod(evaluate)
-    adviser = staticmethod(advise)
+    upgrades = UPGRADES
 
-    def propose(self, machine: Machine, part: str = "") -> RailTwistSetup | None:
+    def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> RailTwistSetup | None:
         rails = machine.rails
         if rails is None:
             return None
         places = bolts_mm(rails)
         return RailTwistSetup.model_validate(
             {
-                "stage": part or "fine",
+                "stage": subject.key or "fine",
                 "length_mm": places[-1] - places[0],
                 "apart_mm": rails.apart_mm,
                 "places_mm": places[:: max(1, len(places) // 5)],
@@ -72,12 +75,20 @@ class RailTwist(Plain[RailTwistSetup, RailTwistFinding]):
     def stations(self, setup: RailTwistSetup, readings: Sequence[Reading] = ()) -> list[Station]:
         return list(stations(setup))
 
-    def expect(
-        self, setup: RailTwistSetup, instrument: Instrument, tolerances: Tolerances
-    ) -> Expectation | None:
+    def expect(self, case: Case[RailTwistSetup, RailTwistFinding]) -> Expectation | None:
+        setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         mean = expected_mean(instrument, setup.passes)
         big = GAINS[setup.way] * (2 * mean.u_mm if setup.way == "stations" else mean.expanded_mm)
         return expectation(big, tolerances[setup.stage], "length")
+
+    def evaluate(self, case: Case[RailTwistSetup, RailTwistFinding]) -> RailTwistFinding:
+        return evaluate(case)
+
+    def figures(self, case: Case[RailTwistSetup, RailTwistFinding]) -> list[Figure]:
+        return [warp(case.setup, case.finding)]
+
+    def advise(self, case: Case[RailTwistSetup, RailTwistFinding]) -> Advice:
+        return advise(case)
 
 
 CHECK = RailTwist()

@@ -5,14 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.checks.common import ISOLATE, SHARP, Case, after, prediction
+from truing.checks.common import ISOLATE, SHARP, after, prediction
 from truing.checks.rail_twist.evaluate import RailTwistFinding
 from truing.checks.rail_twist.setup import DIAGONALS, RailTwistSetup, stations
 from truing.checks.rails import SUPPORT, pads_at, rails_of
+from truing.contract.case import Case
 from truing.contract.move import Advice, Move, PadStack
 from truing.machine import Pad, Rails
 from truing.measure.words import Words, plain, say, show
-from truing.moves.packs import packed, pad_stacks, stack_plan
+from truing.moves.changes import take_of, tin_of
+from truing.moves.packs import pack_changes, packed, pad_stacks, stack_plan
 
 TwistCase = Case[RailTwistSetup, RailTwistFinding]
 GATE = (
@@ -68,7 +70,7 @@ def _shim(case: TwistCase, rails: Rails) -> Move:
             steps=[plain("Get the stock first.")],
             cautions=[SHARP],
             predicted=[],
-            takes_off={},
+            takes=[],
             needs=why_not,
         )
     stacks = pad_stacks(pads, plan.stacks_mm)
@@ -106,7 +108,9 @@ def _shim(case: TwistCase, rails: Rails) -> Move:
         stacks=stacks,
         figures=[stack_plan("What goes where, seen from above", stacks)],
         predicted=[prediction(q, then.model_copy(update={"u": big / 2, "expanded": big}))],
-        takes_off={"twist": q.estimate.value - left},
+        takes=[take_of(q, q.estimate.value - left)],
+        changes=pack_changes(stacks),
+        tin=tin_of(stacks),
         notes=notes,
         wants_photo=True,
         needs=why_not,

@@ -10,14 +10,13 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.checks.common import peak_to_valley, quantity
+from truing.checks.common import peak_to_valley
 from truing.checks.rail_twist.setup import CORNERS, DIAGONALS, RailTwistSetup, stations
-from truing.contract.finding import Finding, Note, Quantity
+from truing.contract.case import Case
+from truing.contract.finding import Finding, Note, Quantity, quantity
 from truing.contract.gather import Gathered, gather
 from truing.contract.history import History
-from truing.contract.readings import Reading
 from truing.drawing.figures import WarpFigure, WarpPoint, magnification
-from truing.kit.instruments import Instrument
 from truing.machine import Pad
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
@@ -49,13 +48,12 @@ _TWIST: dict[str, dict[str, float]] = {
 }
 
 
-def evaluate(
-    setup: RailTwistSetup, readings: Sequence[Reading], instrument: Instrument, history: History
-) -> RailTwistFinding:
+def evaluate(case: Case[RailTwistSetup, RailTwistFinding]) -> RailTwistFinding:
     """See `Check.evaluate`."""
-    got = gather(stations(setup), readings, instrument, history, sign=setup.sign)
+    setup = case.setup
+    got = gather(case, stations(setup), sign=setup.sign)
     if setup.way == "stations":
-        return _many(setup, got, history)
+        return _many(setup, got)
     weights = _TWIST[setup.way]
     if not got.has(*weights):
         missing = ", ".join(k for k in weights if not got.has(k))
@@ -70,12 +68,11 @@ def evaluate(
     return RailTwistFinding(
         quantities=[_twist_quantity(setup, w, gain, low)],
         stations=got.station_means(),
-        notes=[*got.notes("Read the first diagonal again."), *_wrong_diagonal(w, history)],
-        spread=got.own,
+        notes=[*got.notes("Read the first diagonal again."), *_wrong_diagonal(w, case.history)],
+        spreads=got.spreads,
         s_mm=got.s_mm,
-        step_mm=instrument.step_mm,
+        step_mm=got.step_mm,
         lines=_lines(setup, w),
-        figures=[_corner_figure(setup, heights)],
         twist=w,
         heights_mm=heights,
         low=low,
@@ -97,7 +94,6 @@ def _twist_quantity(
         w,
         sentence,
         gain=gain,
-        measure="length",
         tolerance_key=setup.stage,
     )
 
@@ -138,7 +134,7 @@ def _wrong_diagonal(w: Estimate, history: History) -> list[Note]:
     return [Note(tone="look", text=text)]
 
 
-def _many(setup: RailTwistSetup, got: Gathered, history: History) -> RailTwistFinding:
+def _many(setup: RailTwistSetup, got: Gathered) -> RailTwistFinding:
     plan = [s for s in stations(setup) if s.key in got.means]
     if len({s.which for s in plan}) < 2 or len(plan) < 4:
         raise Problem(
@@ -150,15 +146,13 @@ def _many(setup: RailTwistSetup, got: Gathered, history: History) -> RailTwistFi
     left, _ = off_plane(pads, [got.means[s.key].mean_mm for s in plan])
     heights = {s.key: v for s, v in zip(plan, left, strict=True)}
     u = max(m.u_mm for m in got.means.values())
-    zone, floor = peak_to_valley(heights, u)
+    zone, floor = peak_to_valley(left, u)
     size = show_estimate(zone.value, zone.expanded, "length")
     sentence = (
         say("They cannot be told from one plane: {size} from highest to lowest.", size=size)
         if zone.value <= floor
         else say("The rails lie in one plane within {size}.", size=size)
     )
-    ends = {which: [s for s in plan if s.which == which] for which in ("first", "second")}
-    order = [*ends["first"], *reversed(ends["second"])]
     return RailTwistFinding(
         quantities=[
             quantity(
@@ -167,7 +161,6 @@ def _many(setup: RailTwistSetup, got: Gathered, history: History) -> RailTwistFi
                 zone,
                 sentence,
                 gain=math.sqrt(2),
-                measure="length",
                 tolerance_key=setup.stage,
                 floor=floor,
                 signed=False,
@@ -175,23 +168,24 @@ def _many(setup: RailTwistSetup, got: Gathered, history: History) -> RailTwistFi
         ],
         stations=got.station_means(heights),
         notes=got.notes("The shape stands."),
-        spread=got.own,
+        spreads=got.spreads,
         s_mm=got.s_mm,
-        step_mm=got.instrument.step_mm,
+        step_mm=got.step_mm,
         lines=[plain("Measured from the plane that keeps the worst place as near as it can be.")],
-        figures=[
-            _figure(
-                [(s.label, s.x_mm, s.y_mm, heights[s.key]) for s in order],
-                max(setup.length_mm, setup.apart_mm),
-            )
-        ],
         twist=zone,
         heights_mm=heights,
         low="",
     )
 
 
-def _corner_figure(setup: RailTwistSetup, heights: dict[str, float]) -> WarpFigure:
+def warp(setup: RailTwistSetup, finding: RailTwistFinding) -> WarpFigure:
+    """The rails as a warped plane: by their corners, or by every place that was read."""
+    heights, size = finding.heights_mm, max(setup.length_mm, setup.apart_mm)
+    if setup.way == "stations":
+        plan = [s for s in stations(setup) if s.key in heights]
+        ends = {which: [s for s in plan if s.which == which] for which in ("first", "second")}
+        order = [*ends["first"], *reversed(ends["second"])]
+        return _figure([(s.label, s.x_mm, s.y_mm, heights[s.key]) for s in order], size)
     x, y = setup.apart_mm / 2, setup.length_mm / 2
     at = {
         "front left": (-x, -y),
@@ -199,7 +193,7 @@ def _corner_figure(setup: RailTwistSetup, heights: dict[str, float]) -> WarpFigu
         "rear right": (x, y),
         "rear left": (-x, y),
     }
-    return _figure([(c, *at[c], heights[c]) for c in at], max(setup.length_mm, setup.apart_mm))
+    return _figure([(c, *at[c], heights[c]) for c in at], size)
 
 
 def _figure(points: Sequence[tuple[str, float, float, float]], size_mm: float) -> WarpFigure:

@@ -8,6 +8,7 @@ from pydantic import Field, model_validator
 
 from truing.checks.rails import Which
 from truing.contract.setup import Setup, Station
+from truing.machine.subject import Subject
 from truing.measure.fields import Mm, MmList, choice, hint, length
 from truing.measure.words import place
 
@@ -78,8 +79,8 @@ class RailTwistSetup(Setup):
         return self
 
     @property
-    def part(self) -> str:
-        return self.stage
+    def subject(self) -> Subject:
+        return Subject.part(self.stage)
 
     @property
     def sign(self) -> int:
@@ -154,6 +155,7 @@ def stations(setup: RailTwistSetup) -> list[RailStation]:
                     group=f"{which} rail",
                     x_mm=side * x,
                     y_mm=p - (low + high) / 2,
+                    at_mm=p,
                     which=which,
                     along_mm=p,
                 )

@@ -6,24 +6,27 @@ import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.checks.common import Plain, expectation
+from truing.checks.common import expectation
 from truing.checks.screw_centre.advise import advise
 from truing.checks.screw_centre.evaluate import ScrewCentreFinding, evaluate
 from truing.checks.screw_centre.setup import ScrewCentreSetup, stations
-from truing.contract.check import Tolerances
+from truing.checks.screw_centre.upgrades import UPGRADES
+from truing.contract.case import Case
+from truing.contract.check import Check
 from truing.contract.gather import expected_mean
-from truing.contract.judgement import Expectation
+from truing.contract.judgement import Expectation, Tolerances
+from truing.contract.move import Advice
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
-from truing.kit.instruments import Instrument
 from truing.machine import Machine
+from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, say, show
 
 DIALS = ("plunger_dial", "lever_dial", "digital")
 USUAL_MM = 0.05
 
 
-class ScrewCentre(Plain[ScrewCentreSetup, ScrewCentreFinding]):
+class ScrewCentre(Check[ScrewCentreSetup, ScrewCentreFinding]):
     """The nut pulls a loose block to where the screw runs free: with the slide at that end, the
     middle of the block's float is its place."""
 
@@ -33,15 +36,14 @@ class ScrewCentre(Plain[ScrewCentreSetup, ScrewCentreFinding]):
     limit_kinds: ClassVar[Any] = {"off": ("Screw off its centre", "length")}
     setup_type = ScrewCentreSetup
     finding_type = ScrewCentreFinding
-    evaluator = staticmethod(evaluate)
-    adviser = staticmethod(advise)
+    upgrades = UPGRADES
 
-    def propose(self, machine: Machine, part: str = "") -> ScrewCentreSetup | None:
+    def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> ScrewCentreSetup | None:
         slide = next(
             (
                 s
                 for s in machine.slides
-                if s.drive in ("screw", "ball_screw") and part in ("", s.direction)
+                if s.drive in ("screw", "ball_screw") and subject.key in ("", s.direction)
             ),
             None,
         )
@@ -65,13 +67,18 @@ class ScrewCentre(Plain[ScrewCentreSetup, ScrewCentreFinding]):
         return {"": DIALS}
 
     def stations(self, setup: ScrewCentreSetup, readings: Sequence[Reading] = ()) -> list[Station]:
-        return stations(setup)
+        return list(stations(setup))
 
-    def expect(
-        self, setup: ScrewCentreSetup, instrument: Instrument, tolerances: Tolerances
-    ) -> Expectation | None:
+    def expect(self, case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> Expectation | None:
+        setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         mean = expected_mean(instrument, setup.passes)
         return expectation(math.sqrt(1.5) * mean.expanded_mm, tolerances["off"], "length")
+
+    def evaluate(self, case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> ScrewCentreFinding:
+        return evaluate(case)
+
+    def advise(self, case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> Advice:
+        return advise(case)
 
 
 CHECK = ScrewCentre()

@@ -2,47 +2,51 @@
 
 from __future__ import annotations
 
-from truing.checks.common import STILL, Case, after, prediction
+from truing.checks.common import STILL, after, prediction
 from truing.checks.screw_centre.evaluate import ScrewCentreFinding
-from truing.checks.screw_centre.setup import ACROSS, WAYS, ScrewCentreSetup
+from truing.checks.screw_centre.setup import ScrewCentreSetup
+from truing.contract.case import Case
 from truing.contract.move import Advice, Move, Target
-from truing.measure.verdict import verdict
 from truing.measure.words import plain, say
+from truing.moves.changes import take_of
 from truing.moves.pivot import TAP_SCATTER
 
+CentreCase = Case[ScrewCentreSetup, ScrewCentreFinding]
 
-def advise(case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> Advice:
+
+def advise(case: CentreCase) -> Advice:
     """One end after the other, the worse first, both ways in one go."""
-    limit = case.tolerances["off"]
+    amiss = {q.key for q in case.amiss("off")}
     worst: dict[int, float] = {}
-    for q in case.finding.quantities:
-        if verdict(q.estimate, limit) != "true":
-            end = int(q.key[0])
-            worst[end] = max(worst.get(end, 0.0), abs(q.estimate.value))
+    for block in case.finding.blocks:
+        if block.quantity in amiss:
+            worst[block.end] = max(worst.get(block.end, 0.0), abs(block.off.value))
     order = sorted(worst, key=lambda e: -worst[e])
     return Advice(moves=[_centre(case, end) for end in order], leave=None, remarks=[])
 
 
-def _centre(case: Case[ScrewCentreSetup, ScrewCentreFinding], end: int) -> Move:
-    finding, setup = case.finding, case.setup
+def _centre(case: CentreCase, end: int) -> Move:
+    finding, setup, instrument = case.finding, case.setup, case.instrument
     name = setup.end_names()[end]
-    here = [q for q in finding.quantities if q.key.startswith(str(end))]
+    blocks = {b.quantity: b for b in finding.blocks if b.end == end}
+    here = [q for q in finding.quantities if q.key in blocks]
     targets = []
-    for q in here:
-        way = ACROSS[setup.slide][WAYS.index(q.key[1])]
-        to = finding.middle_mm[q.key]
-        now = to + q.estimate.value / case.instrument.true_mm(1.0)
+    for block in blocks.values():
+        to = block.middle_mm
+        now = to + block.off.value / instrument.true_mm(1.0)
         targets.append(
             Target(
-                station=f"{q.key}:now",
-                label=way,
+                station=f"{block.quantity}:now",
+                label=block.way,
                 from_mm=now,
                 to_mm=to,
                 words=say(
                     "the needle goes from {a} to {b}",
-                    a=case.instrument.as_read(now),
-                    b=case.instrument.as_read(to),
+                    a=instrument.as_read(now),
+                    b=instrument.as_read(to),
                 ),
+                quantity=block.quantity,
+                per_mm=instrument.true_mm(1.0),
             )
         )
     targets.sort(key=lambda t: -abs(t.to_mm - t.from_mm))
@@ -50,6 +54,7 @@ def _centre(case: Case[ScrewCentreSetup, ScrewCentreFinding], end: int) -> Move:
         key=f"block:{end}",
         mechanism="screw_blocks",
         part=setup.slide,
+        about=name,
         title=plain(f"Set the {name} end block to the middle of its float"),
         steps=[
             plain(f"Run the slide to the {name} end, so that the nut holds the screw there."),
@@ -63,5 +68,5 @@ def _centre(case: Case[ScrewCentreSetup, ScrewCentreFinding], end: int) -> Move:
         cautions=[STILL, "An upright slide falls when its screw is let go: support it first."],
         targets=targets,
         predicted=[prediction(q, after(q.estimate, 0.0, TAP_SCATTER)) for q in here],
-        takes_off={q.key: q.estimate.value for q in here},
+        takes=[take_of(q, q.estimate.value) for q in here],
     )

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.checks.common import quantity
+from pydantic import BaseModel
+
 from truing.checks.screw_centre.setup import ACROSS, WAYS, ScrewCentreSetup, stations
-from truing.contract.finding import Finding
+from truing.contract.case import Case
+from truing.contract.finding import Finding, quantity
 from truing.contract.gather import gather
-from truing.contract.history import History
-from truing.contract.readings import Reading
-from truing.kit.instruments import Instrument
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
 from truing.measure.words import Words, capital, say, show_estimate
@@ -20,36 +18,41 @@ from truing.measure.words import Words, capital, say, show_estimate
 MIDDLE = {"now": 1.0, "low": -0.5, "high": -0.5}
 
 
-class ScrewCentreFinding(Finding):
-    """How far each block stands off the middle of its float (mm, in the dial's own sense)."""
+class BlockOff(BaseModel):
+    """How far a block stands off the middle of its float, in the dial's own sense."""
 
-    kind: Literal["screw_centre"] = "screw_centre"
-    off: dict[str, Estimate]
-    """By end (0 minus, 1 plus) and way across (v, h), such as 0v."""
-    middle_mm: dict[str, float]
+    quantity: str
+    end: Literal[0, 1]
+    """0 is the minus end."""
+    way: str
+    off: Estimate
+    middle_mm: float
     """What the dial shows with the block in the middle, as shown."""
 
 
-def evaluate(
-    setup: ScrewCentreSetup,
-    readings: Sequence[Reading],
-    instrument: Instrument,
-    history: History,
-) -> ScrewCentreFinding:
+class ScrewCentreFinding(Finding):
+    """How far each end block of a screw stands off the middle of its float."""
+
+    kind: Literal["screw_centre"] = "screw_centre"
+    blocks: list[BlockOff]
+
+
+def evaluate(case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> ScrewCentreFinding:
     """See `Check.evaluate`."""
-    got = gather(stations(setup), readings, instrument, history)
-    off: dict[str, Estimate] = {}
-    middle: dict[str, float] = {}
+    setup, instrument = case.setup, case.instrument
+    got = gather(case, stations(setup))
+    blocks: list[BlockOff] = []
     quantities = []
-    for e, end in enumerate(setup.end_names()):
+    ends: tuple[Literal[0, 1], ...] = (0, 1)
+    for e, end in zip(ends, setup.end_names(), strict=True):
         for w, way in zip(WAYS, ACROSS[setup.slide], strict=True):
             key = f"{e}{w}"
             if not got.has(*(f"{key}:{what}" for what in MIDDLE)):
                 continue
             estimate, gain = got.combine({f"{key}:{what}": v for what, v in MIDDLE.items()})
-            off[key] = estimate
             low, high = got.means[f"{key}:low"].mean_mm, got.means[f"{key}:high"].mean_mm
-            middle[key] = (low + high) / 2 / instrument.true_mm(1.0)
+            middle = (low + high) / 2 / instrument.true_mm(1.0)
+            blocks.append(BlockOff(quantity=key, end=e, way=way, off=estimate, middle_mm=middle))
             size = show_estimate(abs(estimate.value), estimate.expanded, "length")
             quantities.append(
                 quantity(
@@ -63,11 +66,10 @@ def evaluate(
                         way=way,
                     ),
                     gain=gain,
-                    measure="length",
                     tolerance_key="off",
                 )
             )
-    if not off:
+    if not blocks:
         raise Problem(
             "No end block has been read at both of its limits yet.",
             expected="Read one end as it is, then pushed to one limit and to the other.",
@@ -77,28 +79,26 @@ def evaluate(
         quantities=quantities,
         stations=got.station_means(),
         notes=got.notes("Hold the block the same way each time."),
-        spread=got.own,
+        spreads=got.spreads,
         s_mm=got.s_mm,
-        step_mm=instrument.step_mm,
-        lines=_lines(setup, off),
-        off=off,
-        middle_mm=middle,
+        step_mm=got.step_mm,
+        lines=_lines(setup, blocks),
+        blocks=blocks,
     )
 
 
-def _lines(setup: ScrewCentreSetup, off: dict[str, Estimate]) -> list[Words]:
+def _lines(setup: ScrewCentreSetup, blocks: Sequence[BlockOff]) -> list[Words]:
     lines = []
-    for w, way in zip(WAYS, ACROSS[setup.slide], strict=True):
-        near, far = off.get(f"0{w}"), off.get(f"1{w}")
-        if near is None or far is None:
+    for way in ACROSS[setup.slide]:
+        at = {b.end: b.off for b in blocks if b.way == way}
+        if len(at) < 2:
             continue
-        slope = (far.value - near.value) / setup.apart_mm * 1000
-        big = math.hypot(far.expanded, near.expanded) / setup.apart_mm * 1000
+        slope = (at[1] - at[0]).times(1000 / setup.apart_mm, "slope")
         lines.append(
             say(
                 "{way}: the screw lies at {slope} to its slide.",
                 way=capital(way),
-                slope=show_estimate(slope, big, "slope", signed=True),
+                slope=show_estimate(slope.value, slope.expanded, slope.measure, signed=True),
             )
         )
     return lines

@@ -9,6 +9,7 @@ from pydantic import Field
 from truing.checks.common import ends_of
 from truing.contract.setup import Setup, Station
 from truing.machine import DIRECTIONS, Direction
+from truing.machine.subject import Subject
 from truing.measure.fields import Mm, choice, hint, length
 
 ACROSS: dict[Direction, tuple[str, str]] = {
@@ -31,27 +32,40 @@ class ScrewCentreSetup(Setup):
     )
 
     @property
-    def part(self) -> str:
-        return self.slide
+    def subject(self) -> Subject:
+        return Subject.part(self.slide)
 
     def end_names(self) -> tuple[str, str]:
         """What the two ends are called."""
         return ends_of(self.slide)
 
 
-def stations(setup: ScrewCentreSetup) -> list[Station]:
+class BlockStation(Station):
+    """One end block, one way across, as it stands or at a limit of its float."""
+
+    block: str
+    """Its key: the end (0 minus, 1 plus) and the way across (v, h), such as 0v."""
+    stands: Literal["now", "low", "high"]
+
+
+def stations(setup: ScrewCentreSetup) -> list[BlockStation]:
     """At each end, both ways: as it stands, then at both limits of its float."""
     found = []
+    tells: dict[Literal["now", "low", "high"], str]
     for e, end in enumerate(setup.end_names()):
         x = (-1 if e == 0 else 1) * setup.apart_mm / 2
         for w, way in zip(WAYS, ACROSS[setup.slide], strict=True):
-            for what, prompt in (
-                ("now", f"Dial on the {end} end block, {way}, its bolts tight: read."),
-                ("low", f"Slacken its bolts, push it to one limit, {way}: read."),
-                ("high", f"Push it to the other limit, {way}: read."),
-            ):
+            tells = {
+                "now": f"Dial on the {end} end block, {way}, its bolts tight: read.",
+                "low": f"Slacken its bolts, push it to one limit, {way}: read.",
+                "high": f"Push it to the other limit, {way}: read.",
+            }
+            for what, prompt in tells.items():
                 found.append(
-                    Station(
+                    BlockStation(
+                        block=f"{e}{w}",
+                        stands=what,
+                        tip=what,
                         key=f"{e}{w}:{what}",
                         label=f"{end}, {way}: "
                         + {"now": "as it is", "low": "one limit", "high": "other limit"}[what],

@@ -5,22 +5,26 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.checks.common import Plain, at_place, default_places, expectation
+from truing.checks.common import at_place, default_places, expectation
 from truing.checks.slide_play.advise import advise
-from truing.checks.slide_play.evaluate import SlidePlayFinding, evaluate
+from truing.checks.slide_play.evaluate import SlidePlayFinding, curve, evaluate
 from truing.checks.slide_play.setup import USUAL_MM, SlidePlaySetup, stations
-from truing.contract.check import Tolerances
+from truing.checks.slide_play.upgrades import UPGRADES
+from truing.contract.case import Case
+from truing.contract.check import Check
 from truing.contract.gather import expected_mean
-from truing.contract.judgement import Expectation, Judgement
+from truing.contract.judgement import Expectation, Judgement, Tolerances
+from truing.contract.move import Advice
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
-from truing.kit.instruments import Instrument
+from truing.drawing.figures import Figure
 from truing.machine import Machine
+from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.verdict import Verdict
 from truing.measure.words import Words, plain, say, show
 
 
-class SlidePlay(Plain[SlidePlaySetup, SlidePlayFinding]):
+class SlidePlay(Check[SlidePlaySetup, SlidePlayFinding]):
     """Play at each place is its own reading; the worst of them is judged."""
 
     key: ClassVar[str] = "slide_play"
@@ -29,11 +33,10 @@ class SlidePlay(Plain[SlidePlaySetup, SlidePlayFinding]):
     limit_kinds: ClassVar[Any] = {"play": ("Play", "length")}
     setup_type = SlidePlaySetup
     finding_type = SlidePlayFinding
-    evaluator = staticmethod(evaluate)
-    adviser = staticmethod(advise)
+    upgrades = UPGRADES
 
-    def propose(self, machine: Machine, part: str = "") -> SlidePlaySetup | None:
-        slide = next((s for s in machine.slides if part in ("", s.direction)), None)
+    def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> SlidePlaySetup | None:
+        slide = next((s for s in machine.slides if subject.key in ("", s.direction)), None)
         if slide is None:
             return None
         return SlidePlaySetup.model_validate(
@@ -56,22 +59,29 @@ class SlidePlay(Plain[SlidePlaySetup, SlidePlayFinding]):
     def stations(self, setup: SlidePlaySetup, readings: Sequence[Reading] = ()) -> list[Station]:
         return stations(setup)
 
-    def expect(
-        self, setup: SlidePlaySetup, instrument: Instrument, tolerances: Tolerances
-    ) -> Expectation | None:
+    def expect(self, case: Case[SlidePlaySetup, SlidePlayFinding]) -> Expectation | None:
+        setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         big = expected_mean(instrument, setup.passes).expanded_mm
         return expectation(big, tolerances["play"], "length")
 
-    def judge(
-        self, setup: SlidePlaySetup, finding: SlidePlayFinding, tolerances: Tolerances
-    ) -> Judgement:
+    def judge(self, case: Case[SlidePlaySetup, SlidePlayFinding]) -> Judgement:
+        setup, finding = case.setup, case.finding
         found: list[tuple[Verdict, Words]] = []
-        tight = [k for k, grade in finding.feels.items() if grade in ("stiff", "binds")]
+        tight = [p for p in finding.places if p.feel in ("stiff", "binds")]
         if tight:
-            word = "binds" if "binds" in finding.feels.values() else "is stiff"
-            where = " and ".join(at_place(float(k), setup.slide) for k in tight)
+            word = "binds" if any(p.feel == "binds" for p in tight) else "is stiff"
+            where = " and ".join(at_place(p.at_mm, setup.slide) for p in tight)
             found.append(("out", plain(f"It {word} at {where}: too tight there.")))
-        return self.judged_with(super().judge(setup, finding, tolerances), found)
+        return super().judge(case).joined_by(found)
+
+    def evaluate(self, case: Case[SlidePlaySetup, SlidePlayFinding]) -> SlidePlayFinding:
+        return evaluate(case)
+
+    def figures(self, case: Case[SlidePlaySetup, SlidePlayFinding]) -> list[Figure]:
+        return [curve(case)]
+
+    def advise(self, case: Case[SlidePlaySetup, SlidePlayFinding]) -> Advice:
+        return advise(case)
 
 
 CHECK = SlidePlay()

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import math
 
-from truing.checks.common import ISOLATE, Case, after, at_place, prediction, slide_of, turns_words
+from truing.checks.common import ISOLATE, after, at_place, prediction, slide_of, turns_words
 from truing.checks.slide_play.evaluate import SlidePlayFinding
 from truing.checks.slide_play.setup import SlidePlaySetup
+from truing.contract.case import Case
 from truing.contract.move import Advice, Amount, LeaveIt, Move
 from truing.machine import Slide
 from truing.measure.words import Words, plain, say, show
+from truing.moves.changes import take_of
 
 LEAVE_MM = 0.003
 """Play that the tightest place keeps, so that it still slides."""
@@ -27,9 +29,9 @@ def closes_per_turn_mm(slide: Slide, setup: SlidePlaySetup) -> float:
 def advise(case: Case[SlidePlaySetup, SlidePlayFinding]) -> Advice:
     slide = slide_of(case.machine, case.setup.slide)
     finding, limit = case.finding, case.tolerances["play"]
-    tight = any(g in ("stiff", "binds") for g in finding.feels.values())
-    loosest = max(e.value for e in finding.play.values())
-    tightest = min(e.value for e in finding.play.values())
+    tight = any(p.feel in ("stiff", "binds") for p in finding.places)
+    loosest = max(p.play.value for p in finding.places)
+    tightest = min(p.play.value for p in finding.places)
     # half of the limit at the loosest place, if the tightest can give that much
     take = min(loosest - limit / 2, tightest - LEAVE_MM)
     if tight:
@@ -136,12 +138,12 @@ def _turn(case: Case[SlidePlaySetup, SlidePlayFinding], slide: Slide, take: floa
         cautions=[ISOLATE, "An upright slide drops when its gib is slack: support the head."],
         amounts=amounts,
         predicted=[prediction(q, after(q.estimate, after_play, 0.3))],
-        takes_off={"play": take},
+        takes=[take_of(q, take)],
         notes=notes,
     )
 
 
 def _tightest(case: Case[SlidePlaySetup, SlidePlayFinding]) -> str:
-    key = min(case.finding.play, key=lambda k: case.finding.play[k].value)
-    tight = [k for k, g in case.finding.feels.items() if g in ("stiff", "binds")]
-    return at_place(float(tight[0] if tight else key), case.setup.slide)
+    least = min(case.finding.places, key=lambda p: p.play.value)
+    tight = [p for p in case.finding.places if p.feel in ("stiff", "binds")]
+    return at_place((tight[0] if tight else least).at_mm, case.setup.slide)

@@ -5,26 +5,35 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.checks.common import at_place, quantity
-from truing.checks.slide_play.setup import FEELS, USUAL_MM, SlidePlaySetup, stations
-from truing.contract.finding import Finding, Note, Quantity
+from pydantic import BaseModel
+
+from truing.checks.common import at_place
+from truing.checks.slide_play.setup import FEELS, SlidePlaySetup, stations
+from truing.contract.case import Case
+from truing.contract.finding import Finding, Note, Quantity, quantity
 from truing.contract.gather import Gathered, gather
-from truing.contract.history import History
-from truing.contract.readings import GradeReading, Reading
+from truing.contract.readings import GradeReading
 from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
-from truing.kit.instruments import Instrument
 from truing.measure.estimate import Estimate
 from truing.measure.words import Words, place, plain, say, show, show_estimate
 
 
+class PlayAt(BaseModel):
+    """Play at one place along the travel, and how it moves there."""
+
+    at_mm: float
+    station: str
+    play: Estimate
+    feel: str = ""
+
+
 class SlidePlayFinding(Finding):
-    """Play at each place (mm), how the middle compares with the ends, and how it feels."""
+    """Play and feel at each place, and how the middle compares with the ends."""
 
     kind: Literal["slide_play"] = "slide_play"
-    play: dict[str, Estimate]
+    places: list[PlayAt]
     middle: Estimate | None
     """Play in the middle less play at the ends."""
-    feels: dict[str, str]
 
 
 def _middle(setup: SlidePlaySetup, got: Gathered) -> tuple[Estimate, float] | None:
@@ -36,36 +45,44 @@ def _middle(setup: SlidePlaySetup, got: Gathered) -> tuple[Estimate, float] | No
     return got.combine({f"{mid:g}": 1.0, f"{low:g}": -0.5, f"{high:g}": -0.5})
 
 
-def evaluate(
-    setup: SlidePlaySetup,
-    readings: Sequence[Reading],
-    instrument: Instrument,
-    history: History,
-) -> SlidePlayFinding:
+def evaluate(case: Case[SlidePlaySetup, SlidePlayFinding]) -> SlidePlayFinding:
     """See `Check.evaluate`."""
+    setup = case.setup
     plan = stations(setup)
-    got = gather(plan, readings, instrument, history)
-    play = {key: got.combine({key: 1.0})[0] for key in got.means}
-    feels = {r.station.partition(":")[0]: r.grade for r in readings if isinstance(r, GradeReading)}
-    worst = max(play, key=lambda k: play[k].value)
+    got = gather(case, plan)
+    by_key = {s.key: s.at_mm for s in plan}
+    feels = {
+        by_key[r.station]: r.grade
+        for r in case.readings
+        if isinstance(r, GradeReading) and r.station in by_key
+    }
+    play = [
+        PlayAt(
+            at_mm=s.at_mm or 0.0,
+            station=s.key,
+            play=got.combine({s.key: 1.0})[0],
+            feel=feels.get(s.at_mm, ""),
+        )
+        for s in plan
+        if s.key in got.means
+    ]
+    worst = max(play, key=lambda p: p.play.value)
     middle = _middle(setup, got)
     return SlidePlayFinding(
-        quantities=[_worst(setup, worst, play[worst])],
+        quantities=[_worst(setup, worst)],
         stations=got.station_means(),
         notes=[*_signs(play), *got.notes("The play stands, but check the dial’s clamp.")],
-        spread=got.own,
+        spreads=got.spreads,
         s_mm=got.s_mm,
-        step_mm=instrument.step_mm,
-        lines=_lines(setup, play, middle[0] if middle else None),
-        figures=[_figure(setup, play, feels)],
-        play=play,
+        step_mm=got.step_mm,
+        lines=_lines(middle[0] if middle else None),
+        places=play,
         middle=middle[0] if middle else None,
-        feels=feels,
     )
 
 
-def _worst(setup: SlidePlaySetup, key: str, estimate: Estimate) -> Quantity:
-    where = at_place(float(key), setup.slide)
+def _worst(setup: SlidePlaySetup, worst: PlayAt) -> Quantity:
+    estimate, where = worst.play, at_place(worst.at_mm, setup.slide)
     size = show_estimate(estimate.value, estimate.expanded, "length")
     return quantity(
         "play",
@@ -73,23 +90,20 @@ def _worst(setup: SlidePlaySetup, key: str, estimate: Estimate) -> Quantity:
         estimate,
         say("It shakes by {size} at {where}.", size=size, where=where),
         gain=1.0,
-        measure="length",
         tolerance_key="play",
         signed=False,
     )
 
 
-def _signs(play: dict[str, Estimate]) -> list[Note]:
-    wrong = [k for k, e in play.items() if e.value < -e.expanded]
+def _signs(play: Sequence[PlayAt]) -> list[Note]:
+    wrong = [p.station for p in play if p.play.value < -p.play.expanded]
     if not wrong:
         return []
     text = "Play came out negative: read push less pull, with the dial on the side you push from."
     return [Note(tone="look", text=plain(text), station=wrong[0])]
 
 
-def _lines(
-    setup: SlidePlaySetup, play: dict[str, Estimate], middle: Estimate | None
-) -> list[Words]:
+def _lines(middle: Estimate | None) -> list[Words]:
     if middle is None:
         return []
     size = show_estimate(abs(middle.value), middle.expanded, "length")
@@ -106,16 +120,18 @@ def _lines(
     return [plain("Even along the travel, as far as can be read.")]
 
 
-def _figure(setup: SlidePlaySetup, play: dict[str, Estimate], feels: dict[str, str]) -> CurveFigure:
+def curve(case: Case[SlidePlaySetup, SlidePlayFinding]) -> CurveFigure:
+    """Play along the travel, with how it feels at each place."""
+    setup = case.setup
     labels = {g.key: g.label for g in FEELS}
     points = [
         CurvePoint(
-            label=place(float(k)) + (f" · {labels.get(feels[k], feels[k])}" if k in feels else ""),
-            at_mm=float(k),
-            off_mm=e.value,
-            words=show(e.value, max(e.expanded, 1e-4)),
+            label=place(p.at_mm) + (f" · {labels.get(p.feel, p.feel)}" if p.feel else ""),
+            at_mm=p.at_mm,
+            off_mm=p.play.value,
+            words=show(p.play.value, max(p.play.expanded, 1e-4)),
         )
-        for k, e in sorted(play.items(), key=lambda item: float(item[0]))
+        for p in sorted(case.finding.places, key=lambda p: p.at_mm)
     ]
     span = max(setup.places_mm) - min(setup.places_mm) or 100.0
     return CurveFigure(
@@ -123,7 +139,7 @@ def _figure(setup: SlidePlaySetup, play: dict[str, Estimate], feels: dict[str, s
         curves=[Curve(name="play", points=points)],
         bolts=False,
         up="more play",
-        band_mm=USUAL_MM,
+        band_mm=case.tolerances["play"],
         band_words=None,
         factor=magnification(max(*(p.off_mm for p in points), 0.001), span),
     )

@@ -10,6 +10,7 @@ from truing.checks.common import at_place
 from truing.contract.readings import Grade
 from truing.contract.setup import Setup, Station
 from truing.machine import DIRECTIONS, Direction
+from truing.machine.subject import Subject
 from truing.measure.fields import MmList, choice, hint
 from truing.measure.words import place
 
@@ -81,8 +82,8 @@ class SlidePlaySetup(Setup):
         return self
 
     @property
-    def part(self) -> str:
-        return self.slide
+    def subject(self) -> Subject:
+        return Subject.part(self.slide)
 
 
 def stations(setup: SlidePlaySetup) -> list[Station]:
@@ -93,6 +94,7 @@ def stations(setup: SlidePlaySetup) -> list[Station]:
         found.append(
             Station(
                 key=f"{x:g}",
+                at_mm=x,
                 label=place(x),
                 prompt=f"At {where}: pull, set the dial to zero, push, and read what it shows.",
                 x_mm=x,
@@ -102,6 +104,7 @@ def stations(setup: SlidePlaySetup) -> list[Station]:
         found.append(
             Station(
                 key=f"{x:g}:feel",
+                at_mm=x,
                 label=f"{place(x)} feel",
                 prompt=f"Run it through {where}. How does it move?",
                 x_mm=x,

@@ -6,13 +6,12 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.checks.common import Case
 from truing.checks.spindle_tram.fit import Lean, PlaceFit, fit_place
-from truing.checks.spindle_tram.setup import SpindleTramSetup, TramStation, stations
-from truing.contract.finding import Finding, Note, Quantity
+from truing.checks.spindle_tram.setup import SpindleTramSetup, stations
+from truing.contract.case import Case
+from truing.contract.finding import Finding, Note, Quantity, quantity
 from truing.contract.gather import gather
-from truing.contract.history import History
-from truing.contract.readings import Reading
+from truing.contract.setup import Station
 from truing.kit.instruments import Instrument
 from truing.measure.estimate import Estimate
 from truing.measure.words import Words, plain, say, show, show_estimate, span
@@ -37,20 +36,16 @@ class SpindleTramFinding(Finding):
 TramCase = Case[SpindleTramSetup, SpindleTramFinding]
 
 
-def evaluate(
-    setup: SpindleTramSetup,
-    readings: Sequence[Reading],
-    instrument: Instrument,
-    history: History,
-) -> SpindleTramFinding:
+def evaluate(case: Case[SpindleTramSetup, SpindleTramFinding]) -> SpindleTramFinding:
     """See `Check.evaluate`."""
+    setup, instrument = case.setup, case.instrument
     plan = stations(setup)
-    got = gather(plan, readings, instrument, history, sign=setup.sign)
+    got = gather(case, plan, sign=setup.sign)
     read, means = got.groups, got.means
-    by_place: dict[float, list[TramStation]] = {}
+    by_place: dict[float | None, list[Station]] = {}
     for station in plan:
         if station.key in read:
-            by_place.setdefault(station.place_mm, []).append(station)
+            by_place.setdefault(station.at_mm, []).append(station)
     places = [
         fit_place(
             group,
@@ -71,9 +66,9 @@ def evaluate(
             *got.notes("The leans stand, but check the clamps of the arm."),
             *(note for place in places for note in _shape(place, instrument)),
         ],
-        spread=got.own,
+        spreads=got.spreads,
         s_mm=got.s_mm,
-        step_mm=instrument.step_mm,
+        step_mm=got.step_mm,
         lines=[words for words in (total, twist) if words],
         places=places,
         radius_mm=setup.radius_mm,
@@ -92,25 +87,23 @@ _NAMES = {
 
 def _quantities(setup: SpindleTramSetup, places: Sequence[PlaceFit]) -> list[Quantity]:
     found = []
-    several = len(places) > 1 or bool(setup.along_beam_mm)
     for place in places:
         for key in ("lean_x", "nod"):
             lean: Lean | None = getattr(place, key)
             if lean is None:
                 continue
             label, axis, sides = _NAMES[key]
-            at = f" at x {place_label(place.place_mm)} mm" if several else ""
+            x = place.at_mm
+            at = f" at x {place_label(x)} mm" if x is not None else ""
             found.append(
-                Quantity(
-                    key=f"{key}@{place.place_mm:g}" if several else key,
-                    tolerance_key=key,
-                    label=label + at,
-                    estimate=lean.estimate,
+                quantity(
+                    f"{key}@{x:g}" if x is not None else key,
+                    label + at,
+                    lean.estimate,
+                    _sentence(setup, lean.estimate, axis, sides, at),
                     gain=lean.gain,
-                    words=show_estimate(
-                        lean.estimate.value, lean.estimate.expanded, "slope", signed=True
-                    ),
-                    sentence=_sentence(setup, lean.estimate, axis, sides, at),
+                    tolerance_key=key,
+                    at_mm=x,
                 )
             )
     return found
@@ -174,7 +167,7 @@ def _total(places: Sequence[PlaceFit]) -> tuple[Words | None, float | None]:
 def nod_along_beam(places: Sequence[PlaceFit]) -> tuple[float, float, float] | None:
     """(nod at x = 0 in mm/m, twist in mm/m per m, U of the twist) of a line through the places;
     None with fewer than two."""
-    known = [(p.place_mm, p.nod.estimate) for p in places if p.nod is not None]
+    known = [(p.at_mm, p.nod.estimate) for p in places if p.nod is not None and p.at_mm is not None]
     if len(known) < 2:
         return None
     xs = [x / 1000 for x, _ in known]

@@ -12,8 +12,8 @@ from collections.abc import Sequence
 import numpy as np
 from pydantic import BaseModel
 
-from truing.checks.spindle_tram.setup import TramStation
 from truing.contract.gather import MeanReading
+from truing.contract.setup import Station
 from truing.measure.estimate import Estimate, combined
 from truing.measure.problem import Problem
 from truing.measure.spread import t_factor
@@ -39,7 +39,8 @@ class Lean(BaseModel):
 class PlaceFit(BaseModel):
     """The fit at one place of the spindle: leans that the positions can tell, and what is left."""
 
-    place_mm: float
+    at_mm: float | None
+    """The place along the beam; None where it was read at one place only."""
     lean_x: Lean | None
     nod: Lean | None
     left_mm: dict[str, float]
@@ -49,7 +50,7 @@ class PlaceFit(BaseModel):
 
 
 def fit_place(
-    stations: Sequence[TramStation],
+    stations: Sequence[Station],
     means: dict[str, MeanReading],
     *,
     radius_mm: float,
@@ -93,7 +94,7 @@ def fit_place(
         for i, name in enumerate(names, start=len(tips))
     }
     return PlaceFit(
-        place_mm=read[0].place_mm,
+        at_mm=read[0].at_mm,
         lean_x=leans.get("lean_x"),
         nod=leans.get("nod"),
         left_mm={s.key: float(v) for s, v in zip(read, left, strict=True)},
@@ -109,7 +110,7 @@ def _flat(along: np.ndarray, radius_mm: float) -> bool:
 def _lean(
     value: float,
     row: np.ndarray,
-    read: Sequence[TramStation],
+    read: Sequence[Station],
     means: dict[str, MeanReading],
     s_left: float,
     free: int,
@@ -134,6 +135,7 @@ def _lean(
     )
     by_radius = float(value) * radius_u_mm / radius_mm
     estimate = Estimate(
+        measure="slope",
         value=float(value),
         u=combined(u, by_radius),
         expanded=combined(big, 2 * by_radius),
@@ -142,7 +144,7 @@ def _lean(
     return Lean(estimate=estimate, gain=gain)
 
 
-def _cannot(read: Sequence[TramStation], tips: Sequence[str]) -> Problem:
+def _cannot(read: Sequence[Station], tips: Sequence[str]) -> Problem:
     places = {(round(s.x_mm, 3), round(s.y_mm, 3)) for s in read}
     if len(places) < 2:
         return Problem(

@@ -116,14 +116,7 @@ class SpindleTramSetup(Setup):
         return -1 if self.way in ("gap", "two_bolts") else 1
 
 
-class TramStation(Station):
-    """A station with what the fit needs of it: radius vector, tip and place along the beam."""
-
-    tip: str
-    place_mm: float
-
-
-def stations(setup: SpindleTramSetup) -> list[TramStation]:
+def stations(setup: SpindleTramSetup) -> list[Station]:
     """Clockwise round the plan, once for each bolt of a bar, once for each place of a beam."""
     tips = ("P", "Q") if setup.way == "two_bolts" else ("",)
     places = setup.along_beam_mm or [0.0]
@@ -142,7 +135,7 @@ def stations(setup: SpindleTramSetup) -> list[TramStation]:
                 side = f" ({_SIDES[hours]})" if hours in _SIDES else ""
                 phi = angle_rad(hours)
                 found.append(
-                    TramStation(
+                    Station(
                         key=":".join(p for p in (f"x{place:g}" if at else "", tip, clock) if p),
                         label=f"{tip} {clock}".strip()
                         + (f", x {place_label(place)}" if at else ""),
@@ -151,7 +144,7 @@ def stations(setup: SpindleTramSetup) -> list[TramStation]:
                         x_mm=setup.radius_mm * math.cos(phi),
                         y_mm=setup.radius_mm * math.sin(phi),
                         tip=tip,
-                        place_mm=place,
+                        at_mm=place if at else None,
                     )
                 )
     return found

@@ -8,12 +8,13 @@ from collections.abc import Sequence
 from truing.checks.common import ISOLATE, SHARP, after, prediction
 from truing.checks.spindle_tram.evaluate import TramCase
 from truing.contract.finding import Quantity
-from truing.contract.move import Move, PadStack, Prediction
+from truing.contract.move import Change, Move, PadStack, Prediction
 from truing.machine import Bracket
 from truing.measure.estimate import Estimate, combined
 from truing.measure.problem import Problem
 from truing.measure.words import Words, plain, say, show
-from truing.moves.packs import stack_words
+from truing.moves.changes import altered, take_of, tin_of
+from truing.moves.packs import pad_stacks, stack_words
 from truing.moves.shims import best_stack, plan_pads, shorter_side
 
 SUPPORT_COLUMN = "A column is top-heavy: leave one nut on each bolt, support it, lift with help."
@@ -54,7 +55,7 @@ def shim_base(case: TramCase, *, take_lean: bool, take_nod: bool) -> Move:
         )
     except Problem as problem:
         return Move.model_validate(
-            {**common, "predicted": [], "takes_off": {}, "needs": plain(str(problem))}
+            {**common, "predicted": [], "takes": [], "needs": plain(str(problem))}
         )
     taken = {"x": plan.slope_x_mm_per_m, "y": plan.slope_y_mm_per_m}
     doubt = _stock_doubt(case, shorter_side(base.pads))
@@ -66,23 +67,37 @@ def shim_base(case: TramCase, *, take_lean: bool, take_nod: bool) -> Move:
         sorted(p.shims_mm) == sorted(stack)
         for p, stack in zip(base.pads, plan.stacks_mm, strict=True)
     )
+    stacks = pad_stacks(base.pads, plan.stacks_mm)
     return Move.model_validate(
         {
             **common,
-            "stacks": [
-                PadStack(
-                    pad=pad.name,
-                    x_mm=pad.x_mm,
-                    y_mm=pad.y_mm,
-                    before_mm=pad.shims_mm,
-                    after_mm=stack,
-                    words=stack_words(pad.shims_mm, stack),
+            "stacks": stacks,
+            "changes": altered(
+                *(
+                    Change(
+                        path=f"base.pads[name={s.pad}].shims_mm",
+                        before=s.before_mm,
+                        after=s.after_mm,
+                    )
+                    for s in stacks
                 )
-                for pad, stack in zip(base.pads, plan.stacks_mm, strict=True)
-            ],
+            ),
+            "tin": tin_of(stacks),
             "predicted": predicted,
-            "takes_off": {q.key: taken[axis] for q, axis in touched},
-            "notes": _shim_notes(case, plan.off_plane_mm, predicted),
+            "takes": [take_of(q, taken[axis]) for q, axis in touched],
+            "notes": [
+                *(
+                    [
+                        plain(
+                            "So many sizes cannot be searched for all pads together: each pad has "
+                            "the stack nearest to it, and another set may come nearer."
+                        )
+                    ]
+                    if plan.pad_by_pad
+                    else []
+                ),
+                *_shim_notes(case, plan.off_plane_mm, predicted),
+            ],
             "needs": _no_stock(case, shorter_side(base.pads)) if same else None,
         }
     )
@@ -113,7 +128,7 @@ def _stock_doubt(case: TramCase, spread_mm: float) -> float:
 
 def _widened(x: Estimate, by: float) -> Estimate:
     big = combined(x.expanded, by)
-    return Estimate(value=x.value, u=big / 2, expanded=big)
+    return Estimate.within(x.measure, x.value, big)
 
 
 def _shim_notes(case: TramCase, off_plane: float, predicted: Sequence[Prediction]) -> list[Words]:
@@ -152,6 +167,17 @@ def shim_bracket(case: TramCase, bracket: Bracket, q: Quantity) -> Move:
         ("upper screws", bracket.spacing_mm / 2, bracket.top_shims_mm, top),
         ("lower screws", -bracket.spacing_mm / 2, bracket.bottom_shims_mm, bottom),
     ]
+    stacks = [
+        PadStack(
+            pad=name,
+            x_mm=0,
+            y_mm=y,
+            before_mm=before,
+            after_mm=now,
+            words=stack_words(before, now),
+        )
+        for name, y, before, now in rows
+    ]
     where = "upper" if wanted > 0 else "lower"
     predicted = [prediction(q, _widened(then, _stock_doubt(case, bracket.spacing_mm)))]
     return Move(
@@ -165,19 +191,14 @@ def shim_bracket(case: TramCase, bracket: Bracket, q: Quantity) -> Move:
             plain("Tighten evenly, then measure the whole round again."),
         ],
         cautions=[ISOLATE, "A spindle that hangs on loose screws drops: hold it.", SHARP],
-        stacks=[
-            PadStack(
-                pad=name,
-                x_mm=0,
-                y_mm=y,
-                before_mm=before,
-                after_mm=now,
-                words=stack_words(before, now),
-            )
-            for name, y, before, now in rows
-        ],
+        stacks=stacks,
         predicted=predicted,
-        takes_off={q.key: taken},
+        takes=[take_of(q, taken)],
+        changes=altered(
+            Change(path="bracket.top_shims_mm", before=bracket.top_shims_mm, after=top),
+            Change(path="bracket.bottom_shims_mm", before=bracket.bottom_shims_mm, after=bottom),
+        ),
+        tin=tin_of(stacks),
         notes=_shim_notes(case, 0.0, predicted),
         wants_photo=bool(there),
         needs=_no_stock(case, bracket.spacing_mm) if abs(taken) < 1e-9 else None,

@@ -6,12 +6,14 @@ from collections.abc import Callable, Sequence
 
 from truing.checks.common import ISOLATE, after, prediction
 from truing.checks.spindle_tram.evaluate import TramCase
-from truing.checks.spindle_tram.setup import TramStation, stations
+from truing.checks.spindle_tram.setup import stations
 from truing.contract.finding import Quantity
 from truing.contract.move import Move, Target
+from truing.contract.setup import Station
 from truing.machine import Gantry
 from truing.machine.mechanisms import Mechanism
 from truing.measure.words import Words, plain, say, show
+from truing.moves.changes import take_of
 from truing.moves.pivot import LEAST_LEVER, TAP_SCATTER, Aim, aim, needle_change_mm
 
 SUPPORT_HEAD = "The head can swing or drop when its bolts are loose: support it."
@@ -37,7 +39,7 @@ def turn(case: TramCase, q: Quantity, axis: str) -> Move:
         ("nod", False): "rear",
     }[(axis, take_off > 0)]
     part = "head" if by_head else "spindle bracket"
-    targets = _targets(case, axis, pivot, lambda s: take_off)
+    targets = _targets(case, axis, pivot, lambda s: (q.key, take_off))
     steps = [
         plain(f"Support the {part}. Slacken its bolts until it just moves, the pivot bolt last."),
         _tap_step(to, targets),
@@ -52,7 +54,7 @@ def turn(case: TramCase, q: Quantity, axis: str) -> Move:
         cautions=[ISOLATE, SUPPORT_HEAD],
         targets=targets,
         predicted=[prediction(q, after(q.estimate, aimed.aim + (aimed.shift or 0), TAP_SCATTER))],
-        takes_off={q.key: take_off},
+        takes=[take_of(q, take_off)],
         notes=_aim_notes(aimed, len(targets) == 0),
     )
 
@@ -95,9 +97,13 @@ def _aim_notes(aimed: Aim, no_target: bool) -> list[Words]:
 
 
 def _targets(
-    case: TramCase, axis: str, pivot_mm: float, take_off_at: Callable[[TramStation], float]
+    case: TramCase,
+    axis: str,
+    pivot_mm: float,
+    take_off_at: Callable[[Station], tuple[str, float]],
 ) -> list[Target]:
-    """Needle targets from every station with a lever on the pivot, the best lever first."""
+    """Needle targets from every station with a lever on the pivot, the best lever first;
+    `take_off_at` says which quantity is told there and what it is to lose."""
     plan = {s.key: s for s in stations(case.setup)}
     found: list[tuple[float, Target]] = []
     for mean in case.finding.stations:
@@ -106,8 +112,9 @@ def _targets(
         lever = abs(along - pivot_mm)
         if lever < LEAST_LEVER * case.setup.radius_mm:
             continue
-        change = needle_change_mm(take_off_at(station), along, pivot_mm)
-        shown = change * case.setup.sign / case.instrument.true_mm(1.0)
+        told, take_off = take_off_at(station)
+        per_shown = case.setup.sign * case.instrument.true_mm(1.0)
+        shown = needle_change_mm(take_off, along, pivot_mm) / per_shown
         start = case.setup.sign * mean.repeats_mm[-1] / case.instrument.true_mm(1.0)
         start -= case.finding.zero_mm  # as the dial stands now
         found.append(
@@ -119,6 +126,8 @@ def _targets(
                     from_mm=start,
                     to_mm=start + shown,
                     words=_target_words(case, start, start + shown),
+                    quantity=told,
+                    per_mm=per_shown / (along - pivot_mm) * 1000,
                 ),
             )
         )
@@ -148,11 +157,17 @@ def twist_end_plate(case: TramCase, gantry: Gantry, side: str, nod: float, width
 
     aimed = aim(f"plate_{side}", nod, mechanism, case.history)
     take_off = nod - aimed.aim
-    targets = _targets(case, "nod", gantry.fixed_bolt_y_mm, lambda s: take_off * weight(s.place_mm))
+    nods = {q.at_mm: q.key for q in case.of("nod")}
+    targets = _targets(
+        case,
+        "nod",
+        gantry.fixed_bolt_y_mm,
+        lambda s: (nods.get(s.at_mm, "nod"), take_off * weight(s.at_mm or 0.0)),
+    )
     # the arm nearest to this plate sees most of its twist
     targets.sort(key=lambda t: -abs(t.to_mm - t.from_mm))
     to = "front" if take_off > 0 else "rear"
-    touched = {q.key: (q, weight(_place(q))) for q in case.of("nod")}
+    touched = [(q, weight(q.at_mm or 0.0)) for q in case.of("nod")]
     return Move(
         key=mechanism,
         mechanism=mechanism,
@@ -166,12 +181,8 @@ def twist_end_plate(case: TramCase, gantry: Gantry, side: str, nod: float, width
         targets=targets,
         predicted=[
             prediction(q, after(q.estimate, q.estimate.value - take_off * w, TAP_SCATTER))
-            for q, w in touched.values()
+            for q, w in touched
         ],
-        takes_off={key: take_off * w for key, (_, w) in touched.items()},
+        takes=[take_of(q, take_off * w) for q, w in touched],
         notes=_aim_notes(aimed, not targets),
     )
-
-
-def _place(q: Quantity) -> float:
-    return float(q.key.partition("@")[2] or 0.0)

@@ -70,6 +70,17 @@ class BaseInstrument(BaseModel):
             raise ValueError("This instrument has no divisions: read it in mm or in inches.")
         return self
 
+    can_zero: ClassVar[bool] = False
+    """Whether it can be set to zero in the middle of a pass."""
+    plus_means: ClassVar[str] = ""
+    """What a plus of it means, where that is always the same."""
+
+    @property
+    def units(self) -> list[Unit]:
+        """The units that its readings can be typed in."""
+        known: list[Unit] = ["div", "mm", "µm", "in", "thou", "tenths"]
+        return known if self.has_divisions else known[1:]
+
     @property
     def division_mm(self) -> float | None:
         """Length of one division; None where it has none."""

@@ -15,6 +15,8 @@ class Dial(BaseInstrument):
     """What all instruments with a needle share."""
 
     has_divisions: ClassVar[bool] = True
+    can_zero: ClassVar[bool] = True
+    plus_means: ClassVar[str] = "plus = the surface is closer, the plunger goes in"
     graduation_mm: Mm = length("One division", 0.01, gt=0, le=1, prompt="As printed on the dial.")
     divisions_per_turn: int = Field(
         100,
@@ -81,6 +83,8 @@ class LeverDial(Dial):
 class DigitalIndicator(BaseInstrument):
     """An indicator with a digital display."""
 
+    can_zero: ClassVar[bool] = True
+    plus_means: ClassVar[str] = "plus = the surface is closer, the plunger goes in"
     type: Literal["digital"] = "digital"
     resolution_mm: Mm = length("Last digit", 0.01, gt=0, le=1)
     range_mm: Mm = length("Travel", 12.7, gt=0, le=200)

@@ -17,6 +17,7 @@ class Level(BaseInstrument):
     """A spirit level, read in divisions of its vial, each kept as the rise over its base."""
 
     has_divisions: ClassVar[bool] = True
+    plus_means: ClassVar[str] = "which way plus goes is stated under Set up"
     type: Literal["level"] = "level"
     unit: Unit = choice("A bare number means", "div", {"div": "divisions of the vial"})
     repeatability_mm: Mm = length(
@@ -65,6 +66,10 @@ class Level(BaseInstrument):
         title="Divisions to each side of the middle",
         json_schema_extra=hint("", field="number", advanced=True),
     )
+
+    @property
+    def units(self) -> list[Unit]:
+        return ["div"]
 
     @property
     def level_base_mm(self) -> float:

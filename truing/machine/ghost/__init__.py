@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Collection, Mapping
 
 from truing.machine import GANTRY_FORMS, Machine
 from truing.machine.ghost.mills import draw_mill
@@ -12,15 +13,15 @@ from truing.machine.ghost.sketch import DRAWN_DEG, FACTORS, Ghost, GhostPart, Sk
 __all__ = ["DRAWN_DEG", "FACTORS", "Ghost", "GhostPart", "ghost"]
 
 
-def ghost(machine: Machine, leans: dict[str, float | None], *, stale: bool = False) -> Ghost:
-    """The ghost of `machine`; `leans` are the latest lean_x and nod in mm/m, None if not known,
-    and `stale` when something was touched after they were read."""
+def ghost(machine: Machine, leans: Mapping[str, float], *, stale: Collection[str] = ()) -> Ghost:
+    """The ghost of `machine`; `leans` are its latest errors that are known, in mm/m (lean_x, nod),
+    and `stale` names those after whose reading something was touched."""
     sketch = Sketch(leans, stale)
     if machine.form in GANTRY_FORMS:
         draw_router(sketch, machine)
     else:
         draw_mill(sketch, machine)
-    worst = max((abs(v) for v in leans.values() if v is not None), default=0.0)
+    worst = max(map(abs, leans.values()), default=0.0)
     return Ghost(
         parts=sketch.parts, factor=_factor(worst), factors=list(FACTORS), worst_mm_per_m=worst
     )

@@ -8,6 +8,7 @@ none, and is drawn dotted, never square.
 from __future__ import annotations
 
 import math
+from collections.abc import Collection, Mapping
 from typing import Literal
 
 from pydantic import BaseModel
@@ -78,7 +79,7 @@ def ring(u: float, v: float, radius: float) -> list[Point]:
 class Sketch:
     """Collects the parts of a drawing, with what is known of their leans."""
 
-    def __init__(self, leans: dict[str, float | None], stale: bool) -> None:
+    def __init__(self, leans: Mapping[str, float], stale: Collection[str]) -> None:
         self.leans = leans
         self.stale = stale
         self.parts: list[GhostPart] = []
@@ -104,7 +105,7 @@ class Sketch:
                 pivot=Point(u=pivot[0], v=pivot[1]),
                 known=known or detail or value is not None,
                 detail=detail,
-                stale=self.stale and value is not None,
+                stale=lean in self.stale and value is not None,
                 lean_mm_per_m=value or 0.0,
             )
         )

@@ -7,9 +7,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from truing.checks.drive_proof.setup import DriveProofSetup
+from truing.checks.drive_proof.setup import DriveProofSetup, RungStation
 from truing.contract.readings import Reading
 from truing.kit.instruments import Instrument
+from truing.standin.hands import Answers, untouched
 from truing.standin.seen import Seen, measured
 from truing.standin.truth import SlideTruth, Truth
 
@@ -17,16 +18,15 @@ from truing.standin.truth import SlideTruth, Truth
 def read(
     truth: Truth,
     setup: DriveProofSetup,
-    station: str,
+    station: RungStation,
     instrument: Instrument,
     rng: np.random.Generator,
     readings: Sequence[Reading],
 ) -> Seen:
     """How a rung went and where, or what zero is missed by afterwards."""
     slide = truth.slide(setup.slide)
-    value = float(station.partition(":")[0])
-    strain = _strain(slide, setup, value)
-    if station.endswith(":home"):
+    strain = _strain(slide, setup, station.rung)
+    if station.reads == "length":
         # a motor that stalls has lost whole steps; one that runs comes back to where it was
         lost = 0.35 * (1 + int(10 * (strain - 1))) if strain > 1 else 0.0
         return measured(lost, instrument, rng, truth.noise_share)
@@ -52,3 +52,6 @@ def _strain(slide: SlideTruth, setup: DriveProofSetup, value: float) -> float:
         min(feed, top) / (slide.stalls_above_mm_per_min * reserve),
         accel / (slide.stalls_above_mm_per_s2 * reserve),
     )
+
+
+ANSWERS: Answers = {"drive_settings": untouched}

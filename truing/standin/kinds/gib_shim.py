@@ -7,8 +7,11 @@ from collections.abc import Sequence
 import numpy as np
 
 from truing.checks.gib_shim.setup import GibShimSetup
+from truing.contract.move import Move
 from truing.contract.readings import Reading
+from truing.contract.setup import Station
 from truing.kit.instruments import Instrument
+from truing.standin.hands import Answers, Hands, slide_with
 from truing.standin.seen import Seen, measured
 from truing.standin.truth import Truth
 
@@ -16,7 +19,7 @@ from truing.standin.truth import Truth
 def read(
     truth: Truth,
     setup: GibShimSetup,
-    station: str,
+    station: Station,
     instrument: Instrument,
     rng: np.random.Generator,
     readings: Sequence[Reading],
@@ -24,9 +27,17 @@ def read(
     """What the caliper closes on, or how far the gib goes in now."""
     gib = truth.slide(setup.slide)
     fall = gib.taper_mm_per_m / 1000
-    if station == "shift":
+    if station.key == "shift":
         # a wedge with so much behind it stops where it is thinner by as much
         exact = gib.shim_mm / fall
     else:
-        exact = gib.gib_thick_mm - (setup.apart_mm * fall if station == "thin" else 0.0)
+        exact = gib.gib_thick_mm - (setup.apart_mm * fall if station.key == "thin" else 0.0)
     return measured(exact, instrument, rng, truth.noise_share)
+
+
+def _shim(move: Move, truth: Truth, hands: Hands) -> Truth:
+    thick = sum(move.stacks[0].after_mm) + hands.stack_mm()
+    return slide_with(truth, move.part, shim_mm=max(thick, 0.0))
+
+
+ANSWERS: Answers = {"gibs": _shim}

@@ -6,9 +6,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from truing.checks.inspection.setup import InspectionSetup
+from truing.checks.inspection.setup import InspectionSetup, InspectionStation
 from truing.contract.readings import Reading
 from truing.kit.instruments import Instrument
+from truing.standin.hands import Answers
 from truing.standin.seen import Seen, measured
 from truing.standin.truth import Truth
 
@@ -16,18 +17,17 @@ from truing.standin.truth import Truth
 def read(
     truth: Truth,
     setup: InspectionSetup,
-    station: str,
+    station: InspectionStation,
     instrument: Instrument,
     rng: np.random.Generator,
     readings: Sequence[Reading],
 ) -> Seen:
     """What one sees, or how far a slide goes."""
-    kind, _, rest = station.partition(":")
-    if kind == "travel":
-        travel = truth.slide(rest).travel_mm
+    if station.travel is not None:
+        travel = truth.slide(station.travel).travel_mm
         return measured(travel, instrument, rng, truth.noise_share)
-    usual = "flows" if kind == "oil" else "fine"
-    grade = truth.faults.get(station, usual)
+    # what is in order is the first of the answers
+    grade = truth.faults.get(station.key, station.grades[0].key)
     return Seen(grade=grade, note=NOTES.get(grade, "looked at"))
 
 
@@ -39,3 +39,6 @@ NOTES = {
     "danger": "must not run",
     "mended": "done",
 }
+
+
+ANSWERS: Answers = {}

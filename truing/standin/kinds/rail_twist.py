@@ -6,9 +6,11 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from truing.checks.rail_twist.setup import RailTwistSetup, stations
+from truing.checks.rail_twist.setup import RailStation, RailTwistSetup
 from truing.contract.readings import Reading
 from truing.kit.instruments import Instrument
+from truing.standin import rails
+from truing.standin.hands import Answers
 from truing.standin.seen import Seen, measured
 from truing.standin.truth import Truth
 
@@ -16,7 +18,7 @@ from truing.standin.truth import Truth
 def read(
     truth: Truth,
     setup: RailTwistSetup,
-    station: str,
+    station: RailStation,
     instrument: Instrument,
     rng: np.random.Generator,
     readings: Sequence[Reading],
@@ -24,7 +26,7 @@ def read(
     """What the dial shows: of the bridge, of its fourth corner, or of a place on a rail."""
     up = _Up(truth, setup)
     if setup.way == "bridge":
-        ends = (up.at(-1, -1), up.at(1, 1)) if station == "A" else (up.at(1, -1), up.at(-1, 1))
+        ends = (up.at(-1, -1), up.at(1, 1)) if station.key == "A" else (up.at(1, -1), up.at(-1, 1))
         middle = sum(ends) / 2
         shown = 1.0 + (middle if setup.sense == "fixed" else -middle)
     elif setup.way == "fourth":
@@ -32,7 +34,7 @@ def read(
         fl, rl, rr = up.at(-1, -1), up.at(-1, 1), up.at(1, 1)
         shown = up.at(1, -1) - (fl + rr - rl)
     else:
-        place = next(s for s in stations(setup) if s.key == station)
+        place = station
         if setup.way == "corners":
             height = up.at(1 if place.x_mm > 0 else -1, 1 if place.y_mm > 0 else -1)
         else:
@@ -56,3 +58,6 @@ class _Up:
     def along(self, which: str, at_mm: float) -> float:
         values = self.rails.first_up_mm if which == "first" else self.rails.second_up_mm
         return self.rails.along(values, at_mm)
+
+
+ANSWERS: Answers = {"rail_packs": rails.shimmed}

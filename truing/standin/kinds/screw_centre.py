@@ -6,9 +6,11 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from truing.checks.screw_centre.setup import ScrewCentreSetup
+from truing.checks.screw_centre.setup import BlockStation, ScrewCentreSetup
+from truing.contract.move import Move
 from truing.contract.readings import Reading
 from truing.kit.instruments import Instrument
+from truing.standin.hands import Answers, Hands, slide_with, untouched
 from truing.standin.seen import Seen, measured
 from truing.standin.truth import Truth
 
@@ -16,18 +18,27 @@ from truing.standin.truth import Truth
 def read(
     truth: Truth,
     setup: ScrewCentreSetup,
-    station: str,
+    station: BlockStation,
     instrument: Instrument,
     rng: np.random.Generator,
     readings: Sequence[Reading],
 ) -> Seen:
     """What the dial on the block shows."""
     slide = truth.slide(setup.slide)
-    block, _, what = station.partition(":")
     middle = 1.0
     stands = {
-        "now": slide.blocks_mm.get(block, 0.0),
+        "now": slide.blocks_mm.get(station.block, 0.0),
         "low": -slide.block_float_mm,
         "high": slide.block_float_mm,
-    }[what]
+    }[station.stands]
     return measured(middle + stands, instrument, rng, truth.noise_share)
+
+
+def _block(move: Move, truth: Truth, hands: Hands) -> Truth:
+    blocks = dict(truth.slide(move.part).blocks_mm)
+    for take in move.takes:
+        blocks[take.quantity] = blocks.get(take.quantity, 0.0) - take.amount * hands.about(0.8, 1.2)
+    return slide_with(truth, move.part, blocks_mm=blocks)
+
+
+ANSWERS: Answers = {"screw_blocks": _block, "end_bearing": untouched}

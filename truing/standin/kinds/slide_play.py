@@ -7,8 +7,11 @@ from collections.abc import Sequence
 import numpy as np
 
 from truing.checks.slide_play.setup import SlidePlaySetup
+from truing.contract.move import Move
 from truing.contract.readings import Reading
+from truing.contract.setup import Station
 from truing.kit.instruments import Instrument
+from truing.standin.hands import Answers, Hands, slide_with
 from truing.standin.seen import Seen, measured
 from truing.standin.truth import Truth
 
@@ -18,17 +21,16 @@ BINDS_MM, STIFF_MM, DRAG_MM = -0.006, -0.001, 0.008
 def read(
     truth: Truth,
     setup: SlidePlaySetup,
-    station: str,
+    station: Station,
     instrument: Instrument,
     rng: np.random.Generator,
     readings: Sequence[Reading],
 ) -> Seen:
     """What the dial moves by, or how it feels."""
-    where, _, feel = station.partition(":")
     slide = truth.slide(setup.slide)
-    along = 2 * float(where) / slide.travel_mm
+    along = 2 * (station.at_mm or 0.0) / slide.travel_mm
     gap = slide.clearance_mm + slide.wear_mm * max(0.0, 1 - along**2)
-    if feel:
+    if station.reads == "grade":
         grade = (
             "binds"
             if gap < BINDS_MM
@@ -40,3 +42,12 @@ def read(
         )
         return Seen(grade=grade)
     return measured(max(gap, 0.0), instrument, rng, truth.noise_share)
+
+
+def _set(move: Move, truth: Truth, hands: Hands) -> Truth:
+    closed = move.taken("play") * hands.about()
+    clearance = truth.slide(move.part).clearance_mm - closed
+    return slide_with(truth, move.part, clearance_mm=clearance)
+
+
+ANSWERS: Answers = {"gibs": _set}

@@ -8,9 +8,12 @@ from collections.abc import Sequence
 import numpy as np
 from scipy.optimize import brentq
 
-from truing.checks.spindle_tram.setup import SpindleTramSetup, stations
+from truing.checks.spindle_tram.setup import SpindleTramSetup
+from truing.contract.move import Move
 from truing.contract.readings import Reading
+from truing.contract.setup import Station
 from truing.kit.instruments import Instrument
+from truing.standin.hands import Answers, Hands
 from truing.standin.seen import Seen, quantised
 from truing.standin.truth import Truth
 
@@ -26,14 +29,13 @@ SEED_GAP_MM = 0.8
 def read(
     truth: Truth,
     setup: SpindleTramSetup,
-    station: str,
+    station: Station,
     instrument: Instrument,
     rng: np.random.Generator,
     readings: Sequence[Reading],
 ) -> Seen:
     """What the instrument shows at a station, noise and readable step included."""
-    place = next(s for s in stations(setup) if s.key == station)
-    gap = _gap_mm(truth, place.x_mm, place.y_mm, place.place_mm)
+    gap = _gap_mm(truth, station.x_mm, station.y_mm, station.at_mm or 0.0)
     noise = float(rng.normal(0.0, instrument.repeatability_mm * truth.noise_share))
     if setup.way == "swing":
         exact = ARM_HEIGHT_MM - gap + noise
@@ -43,7 +45,7 @@ def read(
         height = ARM_HEIGHT_MM - gap + noise
         shown = 120.0 + height if setup.height_counts == "up" else 120.0 - height
     else:
-        stick_out = BOLT_Q_LONGER_MM if place.tip == "Q" else 0.0
+        stick_out = BOLT_Q_LONGER_MM if station.tip == "Q" else 0.0
         shown = max(0.0, gap - ARM_HEIGHT_MM + SEED_GAP_MM - stick_out + noise)
     return Seen(shown_mm=quantised(shown, instrument))
 
@@ -63,3 +65,77 @@ def _gap_mm(truth: Truth, x_mm: float, y_mm: float, place_mm: float) -> float:
         return float(at[2]) - truth.surface_mm(float(at[0]), float(at[1]))
 
     return float(brentq(above, 0.0, 4 * ARM_HEIGHT_MM, xtol=1e-10))
+
+
+def _turn(move: Move, truth: Truth, hands: Hands) -> Truth:
+    gain = hands.tap(truth)
+    about_x, about_y = truth.head_about_x_mrad, truth.head_about_y_mrad
+    for take in move.takes:
+        if take.sort == "lean_x":
+            about_y -= gain * take.amount - truth.tighten_about_y_mrad
+        else:
+            about_x += gain * take.amount + truth.tighten_about_x_mrad
+    return truth.model_copy(update={"head_about_x_mrad": about_x, "head_about_y_mrad": about_y})
+
+
+def _end_plate(move: Move, truth: Truth, hands: Hands) -> Truth:
+    """The beam turns at one end and is held at the other."""
+    gantry = hands.machine.gantry
+    assert gantry is not None
+    left, right = gantry.left_plate_x_mm, gantry.right_plate_x_mm
+    at_left = move.mechanism == "end_plate_left"
+    held, moved = (right, left) if at_left else (left, right)
+    # what was meant at the plate itself, from what was meant where the arm stood
+    at = max(move.takes, key=lambda t: abs((t.at_mm or 0.0) - held))
+    meant = at.amount * (moved - held) / ((at.at_mm or 0.0) - held)
+    twist = truth.beam_twist_mrad_per_m / 1000
+    ends = [truth.head_about_x_mrad + twist * x for x in (left, right)]
+    ends[0 if at_left else 1] += hands.tap(truth) * meant + truth.tighten_about_x_mrad
+    new_twist = (ends[1] - ends[0]) / (right - left)
+    return truth.model_copy(
+        update={
+            "beam_twist_mrad_per_m": new_twist * 1000,
+            "head_about_x_mrad": ends[0] - new_twist * left,
+        }
+    )
+
+
+def _base(move: Move, truth: Truth, hands: Hands) -> Truth:
+    """A stiff base settles on the mean plane of what was added under it."""
+    points = np.array([[s.x_mm, s.y_mm, 1.0] for s in move.stacks])
+    added = np.array(
+        [
+            sum(s.after_mm)
+            - sum(s.before_mm)
+            + (hands.stack_mm(len(s.after_mm)) if s.after_mm else 0.0)
+            for s in move.stacks
+        ]
+    )
+    slope_x, slope_y, _ = np.linalg.lstsq(points, added, rcond=None)[0] * 1000
+    # raising the right pads turns the column's top to −X; raising the rear ones, to −Y
+    return truth.model_copy(
+        update={
+            "base_about_y_mrad": truth.base_about_y_mrad - float(slope_x),
+            "base_about_x_mrad": truth.base_about_x_mrad + float(slope_y),
+        }
+    )
+
+
+def _bracket(move: Move, truth: Truth, hands: Hands) -> Truth:
+    assert hands.machine.bracket is not None
+    upper, lower = move.stacks
+    out = [sum(s.after_mm) - sum(s.before_mm) + hands.stack_mm() for s in (upper, lower)]
+    # in front of its plate, a thicker upper stack pushes the top to the operator
+    forward = 1 if hands.machine.bracket.side == "front" else -1
+    turn = forward * (out[0] - out[1]) / (upper.y_mm - lower.y_mm) * 1000
+    return truth.model_copy(update={"head_about_x_mrad": truth.head_about_x_mrad + turn})
+
+
+ANSWERS: Answers = {
+    "head_pivot": _turn,
+    "bracket_pivot": _turn,
+    "end_plate_left": _end_plate,
+    "end_plate_right": _end_plate,
+    "column_base": _base,
+    "bracket": _bracket,
+}

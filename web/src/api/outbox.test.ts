@@ -32,6 +32,8 @@ const item = (id: string, minute: number) => ({
     unit: "mm" as const,
     grade: "",
     note: "",
+    x: "",
+    y: "",
     accepted: false,
     withdrawn: false,
     read_at: `2026-03-01T19:0${minute}:00Z`,

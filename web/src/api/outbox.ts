@@ -5,7 +5,8 @@
  */
 import { createStore, del, entries, set } from "idb-keyval";
 import { useSyncExternalStore } from "react";
-import { type ApiProblem, api, type CheckState, type Schemas, told } from "./client";
+import { type ApiProblem, api, type Schemas, told } from "./client";
+import type { News } from "./news";
 
 export interface Outgoing {
   id: string;
@@ -16,7 +17,7 @@ export interface Outgoing {
   refused?: { message: string; status: number };
 }
 
-type Keep = (check: CheckState) => void;
+type Keep = (news: News) => void;
 
 const RETRY_MS = 2500;
 const store = createStore("calm-square", "outbox");
@@ -78,7 +79,7 @@ export async function flush(): Promise<void> {
       const item = waiting.find((w) => !w.refused);
       if (!item) break;
       try {
-        const check = await told(
+        const news = await told(
           api.PUT("/api/v1/rounds/{round_id}/readings/{reading_id}", {
             params: { path: { round_id: item.roundId, reading_id: item.id } },
             body: item.body,
@@ -86,7 +87,7 @@ export async function flush(): Promise<void> {
         );
         setReached(true);
         // first the state that has it, then the queue without it: it never vanishes in between
-        keep(check);
+        keep(news);
         await discard(item.id);
       } catch (error) {
         const problem = error as ApiProblem;

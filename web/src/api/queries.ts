@@ -1,11 +1,13 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ApiProblem, api, type CheckState, type Schemas, told } from "./client";
+import { type News, withNews } from "./news";
 
 export const keys = {
   me: ["me"] as const,
   workshop: (id: string) => ["workshop", id] as const,
   machine: (id: string) => ["machine", id] as const,
   check: (id: string) => ["check", id] as const,
+  finding: (roundId: string) => ["finding", roundId] as const,
   kit: (id: string) => ["kit", id] as const,
   members: (id: string) => ["members", id] as const,
   kinds: ["kinds"] as const,
@@ -108,7 +110,7 @@ export function useMachineChange<V>(call: (v: V) => Promise<Machine>) {
   return useMutation<Machine, ApiProblem, V>({
     mutationFn: call,
     onSuccess: (machine) => {
-      for (const key of [...LEANS_ON_THE_RECORD, "check"])
+      for (const key of [...LEANS_ON_THE_RECORD, "check", "finding"])
         void client.invalidateQueries({ queryKey: [key] });
       client.setQueryData(keys.machine(machine.id), machine);
     },
@@ -118,8 +120,27 @@ export function useMachineChange<V>(call: (v: V) => Promise<Machine>) {
 /** Put a check's new state where its screen reads it, and let what leans on it be fetched anew. */
 export function keepCheck(client: QueryClient, check: CheckState): void {
   client.setQueryData(keys.check(check.id), check);
+  for (const key of [...LEANS_ON_THE_RECORD, "finding"])
+    void client.invalidateQueries({ queryKey: [key] });
+}
+
+/** Put what a reading changed where its screen reads it. */
+export function keepNews(client: QueryClient, news: News): void {
+  client.setQueryData<CheckState>(keys.check(news.check_id), (check) =>
+    check ? withNews(check, news) : check,
+  );
+  void client.invalidateQueries({ queryKey: keys.finding(news.round_id) });
   for (const key of LEANS_ON_THE_RECORD) void client.invalidateQueries({ queryKey: [key] });
 }
+
+/** A round's finding, with figures and advice: asked for when somebody looks at it. */
+export const useFinding = (round_id: string) =>
+  useQuery<Finding, ApiProblem>({
+    queryKey: keys.finding(round_id),
+    queryFn: () =>
+      told(api.GET("/api/v1/rounds/{round_id}/finding", { params: { path: { round_id } } })),
+    staleTime: 0,
+  });
 
 /** A call that answers with a check's new state. */
 export function useCheckChange<V>(call: (v: V) => Promise<CheckState>) {
@@ -133,3 +154,4 @@ export function useCheckChange<V>(call: (v: V) => Promise<CheckState>) {
 export type Me = Schemas["Me"];
 export type Machine = Schemas["MachineOut"];
 export type Kind = Schemas["KindOut"];
+export type Finding = Schemas["FindingOut"];

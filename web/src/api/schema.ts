@@ -135,7 +135,7 @@ export interface paths {
         put?: never;
         /**
          * Reset Demo
-         * @description Put the demo workshop back to its start.
+         * @description Put the visitor's own shed back to its start.
          */
         post: operations["calmsquare_demo_api_reset_demo"];
         delete?: never;
@@ -158,50 +158,6 @@ export interface paths {
          * @description Make another workshop, owned by the person who makes it.
          */
         post: operations["calmsquare_workshop_api_create_workshop"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/workshops/{workshop_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Workshop
-         * @description Every machine of a workshop with its ghost and what is out.
-         */
-        get: operations["calmsquare_workshop_api_read_workshop"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/workshops/{workshop_id}/members": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Members
-         * @description Who belongs to it.
-         */
-        get: operations["calmsquare_workshop_api_read_members"];
-        put?: never;
-        /**
-         * Add Member
-         * @description Let somebody in; owners only.
-         */
-        post: operations["calmsquare_workshop_api_add_member"];
         delete?: never;
         options?: never;
         head?: never;
@@ -247,130 +203,6 @@ export interface paths {
          * @description Take somebody out; owners only.
          */
         delete: operations["calmsquare_workshop_api_remove_member"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/course": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Course
-         * @description The order of the work with every guide, and what can happen in between.
-         */
-        get: operations["calmsquare_workshop_api_read_course"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/machine-forms": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Machine Forms
-         * @description Starting points by form, and the schema of the form that corrects them.
-         */
-        get: operations["calmsquare_workshop_api_read_machine_forms"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/machine-drawing": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Draw Machine
-         * @description Draw a machine from its figures while they are typed; nothing is kept.
-         */
-        post: operations["calmsquare_workshop_api_draw_machine"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/workshops/{workshop_id}/machines": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Create Machine
-         * @description Add a machine.
-         */
-        post: operations["calmsquare_workshop_api_create_machine"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/machines/{machine_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Machine
-         * @description A machine, what is measured of it, and its description.
-         */
-        get: operations["calmsquare_workshop_api_read_machine"];
-        /**
-         * Change Machine
-         * @description Correct a machine's description or limits. Settled rounds stay as they were judged.
-         */
-        put: operations["calmsquare_workshop_api_change_machine"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/machines/{machine_id}/archived": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Archive Machine
-         * @description Put a machine away with its logbook, or take it out again.
-         */
-        put: operations["calmsquare_workshop_api_archive_machine"];
-        post?: never;
-        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -556,106 +388,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/kinds": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Kinds
-         * @description Every kind of check, with its set-up form and guide.
-         */
-        get: operations["calmsquare_logbook_api_kinds"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/machines/{machine_id}/checks": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Open Check
-         * @description Begin a check, or go on with the one under way.
-         */
-        post: operations["calmsquare_logbook_api_open_check"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/checks/{check_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Check
-         * @description A check with all its rounds.
-         */
-        get: operations["calmsquare_logbook_api_read_check"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/checks/{check_id}/rounds": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Another Round
-         * @description Read a settled check once more.
-         */
-        post: operations["calmsquare_logbook_api_another_round"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/rounds/{round_id}/setup": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Set Up
-         * @description State how the round is read.
-         */
-        put: operations["calmsquare_logbook_api_set_up"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/rounds/{round_id}/instruments": {
         parameters: {
             query?: never;
@@ -670,46 +402,6 @@ export interface paths {
          * @description The instruments of the kit for a set-up, finest first; says so when none can decide.
          */
         post: operations["calmsquare_logbook_api_suggest"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/rounds/{round_id}/readings/{reading_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Put Reading
-         * @description Keep a reading; safe to send twice.
-         */
-        put: operations["calmsquare_logbook_api_put_reading"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/rounds/{round_id}/batch": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Put Batch
-         * @description Keep several readings, all or none; safe to send twice.
-         */
-        post: operations["calmsquare_logbook_api_put_batch"];
         delete?: never;
         options?: never;
         head?: never;
@@ -796,66 +488,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/rounds/{round_id}/settle": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Settle
-         * @description Enter the round in the logbook and end the check.
-         */
-        post: operations["calmsquare_logbook_api_settle"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/rounds/{round_id}/move": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Make Move
-         * @description Record what was done, and open the next round with its prediction.
-         */
-        post: operations["calmsquare_logbook_api_make_move"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/rounds/{round_id}/notes": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Add Note
-         * @description Write a remark beside a round.
-         */
-        post: operations["calmsquare_logbook_api_add_note"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/rounds/{round_id}/standin": {
         parameters: {
             query?: never;
@@ -870,126 +502,6 @@ export interface paths {
          * @description What a practice machine's simulated indicator shows.
          */
         post: operations["calmsquare_logbook_api_ask_standin"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/workshops/{workshop_id}/logbook": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Logbook
-         * @description Everything logged in a workshop or about one machine, newest first.
-         */
-        get: operations["calmsquare_logbook_api_logbook"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/machines/{machine_id}/events": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Log Event
-         * @description Something happened to the machine.
-         */
-        post: operations["calmsquare_logbook_api_log_event"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/machines/{machine_id}/gates": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Pass Gate
-         * @description A step that cannot be undone was taken.
-         */
-        post: operations["calmsquare_logbook_api_pass_gate"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/machines/{machine_id}/decisions": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Decide
-         * @description Leave a check as it is, with the reason.
-         */
-        post: operations["calmsquare_logbook_api_decide"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/machines/{machine_id}/acceptances": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Accept
-         * @description Accept the machine for work, naming what is open.
-         */
-        post: operations["calmsquare_logbook_api_accept"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/machines/{machine_id}/photos": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Add Photo
-         * @description Keep a photo: made upright and smaller, and without where it was taken.
-         */
-        post: operations["calmsquare_logbook_api_add_photo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1016,6 +528,534 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/workshops/{workshop_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Workshop
+         * @description Every machine of a workshop with its ghost and what is out.
+         */
+        get: operations["calmsquare_screens_api_read_workshop"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/workshops/{workshop_id}/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Members
+         * @description Who belongs to it.
+         */
+        get: operations["calmsquare_screens_api_read_members"];
+        put?: never;
+        /**
+         * Add Member
+         * @description Let somebody in; owners only.
+         */
+        post: operations["calmsquare_screens_api_add_member"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/course": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Course
+         * @description The order of the work with every guide, and what can happen in between.
+         */
+        get: operations["calmsquare_screens_api_read_course"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machine-forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Machine Forms
+         * @description Starting points by form, and the schema of the form that corrects them.
+         */
+        get: operations["calmsquare_screens_api_read_machine_forms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machine-drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw Machine
+         * @description Draw a machine from its figures while they are typed; nothing is kept.
+         */
+        post: operations["calmsquare_screens_api_draw_machine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/workshops/{workshop_id}/machines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Create Machine
+         * @description Add a machine.
+         */
+        post: operations["calmsquare_screens_api_create_machine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Machine
+         * @description A machine, what is measured of it, and its description.
+         */
+        get: operations["calmsquare_screens_api_read_machine"];
+        /**
+         * Change Machine
+         * @description Correct a machine's description or limits. Settled rounds stay as they were judged.
+         */
+        put: operations["calmsquare_screens_api_change_machine"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Archive Machine
+         * @description Put a machine away with its logbook, or take it out again.
+         */
+        put: operations["calmsquare_screens_api_archive_machine"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kinds
+         * @description Every kind of check, with its set-up form and guide.
+         */
+        get: operations["calmsquare_screens_api_kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Check
+         * @description Begin a check, or go on with the one under way.
+         */
+        post: operations["calmsquare_screens_api_open_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/checks/{check_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Check
+         * @description A check with all its rounds.
+         */
+        get: operations["calmsquare_screens_api_read_check"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/checks/{check_id}/rounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Another Round
+         * @description Read a settled check once more.
+         */
+        post: operations["calmsquare_screens_api_another_round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{round_id}/setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Up
+         * @description State how the round is read.
+         */
+        put: operations["calmsquare_screens_api_set_up"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{round_id}/readings/{reading_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Reading
+         * @description Keep a reading; safe to send twice. Answers with what it changed of its round.
+         */
+        put: operations["calmsquare_screens_api_put_reading"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{round_id}/logs/{reading_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Log
+         * @description Keep a log of many points as one reading; safe to send twice.
+         */
+        put: operations["calmsquare_screens_api_put_log"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{round_id}/batch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Batch
+         * @description Keep several readings, each by itself; safe to send twice.
+         */
+        post: operations["calmsquare_screens_api_put_batch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{round_id}/finding": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Finding
+         * @description What a round's readings come to: finding, verdict, figures, and what to do about it.
+         */
+        get: operations["calmsquare_screens_api_read_finding"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{round_id}/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settle
+         * @description Enter the round in the logbook and end the check.
+         */
+        post: operations["calmsquare_screens_api_settle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{round_id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Move
+         * @description Record what was done, and open the next round with its prediction.
+         */
+        post: operations["calmsquare_screens_api_make_move"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{round_id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Note
+         * @description Write a remark beside a round.
+         */
+        post: operations["calmsquare_screens_api_add_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/workshops/{workshop_id}/logbook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Logbook
+         * @description Everything logged in a workshop or about one machine, newest first.
+         */
+        get: operations["calmsquare_screens_api_read_logbook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Log Event
+         * @description Something happened to the machine.
+         */
+        post: operations["calmsquare_screens_api_log_event"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/gates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pass Gate
+         * @description A step that cannot be undone was taken.
+         */
+        post: operations["calmsquare_screens_api_pass_gate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide
+         * @description Leave a check as it is, with the reason.
+         */
+        post: operations["calmsquare_screens_api_decide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/acceptances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept
+         * @description Accept the machine for work, naming what is open.
+         */
+        post: operations["calmsquare_screens_api_accept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Photo
+         * @description Keep a photo: made upright and smaller, and without where it was taken.
+         */
+        post: operations["calmsquare_screens_api_add_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/records/{record_type}/{record_id}/taken-back": {
         parameters: {
             query?: never;
@@ -1028,7 +1068,7 @@ export interface paths {
          * Take Back
          * @description Take a record back that was logged wrongly, or put it back again.
          */
-        put: operations["calmsquare_logbook_api_take_back"];
+        put: operations["calmsquare_screens_api_take_back"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1388,6 +1428,862 @@ export interface components {
              * @default UTC
              */
             time_zone: string;
+        };
+        /**
+         * RoleIn
+         * @description Another role for a member.
+         */
+        RoleIn: {
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "owner" | "maker" | "viewer";
+        };
+        /**
+         * Caliper
+         * @description A micrometer or caliper: thicknesses and distances that it closes on.
+         */
+        Caliper: {
+            /**
+             * A bare number means
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability
+             * @default 0.003
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "caliper";
+            /**
+             * Last digit, or one division
+             * @default 0.01
+             */
+            resolution_mm: number;
+            /**
+             * Opens to
+             * @default 150
+             */
+            range_mm: number;
+        };
+        /**
+         * Collet
+         * @description A collet, and the range it closes on.
+         */
+        Collet: {
+            /**
+             * Mark on it
+             * @default
+             */
+            mark: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "collet";
+            /**
+             * Series
+             * @default
+             */
+            series: string;
+            /**
+             * Nominal bore
+             * @default 6
+             */
+            size_mm: number;
+        };
+        /**
+         * Cutter
+         * @description A cutting tool.
+         */
+        Cutter: {
+            /**
+             * Mark on it
+             * @default
+             */
+            mark: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "tool";
+            /**
+             * Diameter
+             * @default 6
+             */
+            diameter_mm: number;
+            /**
+             * Teeth
+             * @default 2
+             */
+            teeth: number;
+            /**
+             * Shank
+             * @default 6
+             */
+            shank_mm: number;
+            /**
+             * Rated speed (rev/min)
+             * @default 0
+             */
+            most_rev_per_min: number;
+        };
+        /**
+         * DigitalIndicator
+         * @description An indicator with a digital display.
+         */
+        DigitalIndicator: {
+            /**
+             * A bare number means
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability
+             * @default 0.003
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "digital";
+            /**
+             * Last digit
+             * @default 0.01
+             */
+            resolution_mm: number;
+            /**
+             * Travel
+             * @default 12.7
+             */
+            range_mm: number;
+        };
+        /**
+         * FeelerBlades
+         * @description A set of feeler blades or shims used as a gauge, stacked up to a few at a time.
+         */
+        FeelerBlades: {
+            /**
+             * A bare number means
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability
+             * @default 0.003
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "feeler";
+            /**
+             * Step between gaps you can make up
+             * @default 0.05
+             */
+            blade_step_mm: number;
+            /**
+             * Largest gap you can make up
+             * @default 1.5
+             */
+            thickest_mm: number;
+        };
+        /**
+         * Holder
+         * @description A holder that sits in the spindle's taper.
+         */
+        Holder: {
+            /**
+             * Mark on it
+             * @default
+             */
+            mark: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "holder";
+            /**
+             * Taper
+             * @default
+             */
+            taper: string;
+            /**
+             * Holds
+             * @default collets
+             * @enum {string}
+             */
+            holds: "collets" | "chuck" | "arbor" | "fixed";
+        };
+        /**
+         * InstrumentOut
+         * @description An instrument of the kit.
+         */
+        InstrumentOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
+            /** Type Title */
+            type_title: string;
+            /** Spec */
+            spec: components["schemas"]["PlungerDial"] | components["schemas"]["LeverDial"] | components["schemas"]["DigitalIndicator"] | components["schemas"]["FeelerBlades"] | components["schemas"]["ScaleTrigger"] | components["schemas"]["Level"] | components["schemas"]["Caliper"] | components["schemas"]["Rule"];
+            /** Shown */
+            shown: {
+                [key: string]: components["schemas"]["Words"];
+            };
+            reads: components["schemas"]["Words"];
+            /** Archived */
+            archived: boolean;
+        };
+        /**
+         * KitForm
+         * @description The form for one type of instrument or piece.
+         */
+        KitForm: {
+            /** Type */
+            type: string;
+            /** Title */
+            title: string;
+            /** Form Schema */
+            form_schema: {
+                [key: string]: unknown;
+            };
+            /** Shown */
+            shown: {
+                [key: string]: components["schemas"]["Words"];
+            };
+        };
+        /**
+         * KitOut
+         * @description Instruments, shim stock and spindle tooling, and the forms to add to them.
+         */
+        KitOut: {
+            /** Instruments */
+            instruments: components["schemas"]["InstrumentOut"][];
+            /** Shims */
+            shims: components["schemas"]["ShimOut"][];
+            /** Pieces */
+            pieces: components["schemas"]["PieceOut"][];
+            /** Forms */
+            forms: components["schemas"]["KitForm"][];
+            /** Piece Forms */
+            piece_forms: components["schemas"]["KitForm"][];
+            /** Shim Schema */
+            shim_schema: {
+                [key: string]: unknown;
+            };
+            /** Can Write */
+            can_write: boolean;
+        };
+        /**
+         * Level
+         * @description A spirit level, read in divisions of its vial, each kept as the rise over its base.
+         */
+        Level: {
+            /**
+             * A bare number means
+             * @default div
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability, as a rise over its base
+             * @default 0.001
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "level";
+            /**
+             * Length it stands on
+             * @default 200
+             */
+            base_mm: number;
+            /** One division is (mm in a metre) */
+            sensitivity_mm_per_m?: number | null;
+            /** Not known? Feeler blade under one end */
+            blade_mm?: number | null;
+            /** The bubble then moved by (divisions) */
+            blade_divisions?: number | null;
+            /**
+             * Part of a division you can read
+             * @default 0.5
+             */
+            read_fraction: number;
+            /**
+             * Divisions to each side of the middle
+             * @default 10
+             */
+            divisions_each_way: number;
+        };
+        /**
+         * LeverDial
+         * @description A lever-type (test) indicator; its tip shows too much when it stands at an angle.
+         */
+        LeverDial: {
+            /**
+             * A bare number means
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability
+             * @default 0.003
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * One division
+             * @default 0.01
+             */
+            graduation_mm: number;
+            /**
+             * Divisions in one turn
+             * @default 100
+             */
+            divisions_per_turn: number;
+            /**
+             * Part of a division you can read
+             * @default 0.5
+             */
+            read_fraction: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "lever_dial";
+            /**
+             * Travel
+             * @default 0.8
+             */
+            range_mm: number;
+            /**
+             * Tip angle to the surface (degrees)
+             * @default 0
+             */
+            tip_angle_deg: number;
+        };
+        /**
+         * PieceOut
+         * @description A holder, collet or tool.
+         */
+        PieceOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
+            /** Type Title */
+            type_title: string;
+            /** Spec */
+            spec: components["schemas"]["Holder"] | components["schemas"]["Collet"] | components["schemas"]["Cutter"];
+            /** Shown */
+            shown: {
+                [key: string]: components["schemas"]["Words"];
+            };
+            /** Archived */
+            archived: boolean;
+        };
+        /**
+         * PlungerDial
+         * @description A dial indicator with a plunger.
+         */
+        PlungerDial: {
+            /**
+             * A bare number means
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability
+             * @default 0.003
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * One division
+             * @default 0.01
+             */
+            graduation_mm: number;
+            /**
+             * Divisions in one turn
+             * @default 100
+             */
+            divisions_per_turn: number;
+            /**
+             * Part of a division you can read
+             * @default 0.5
+             */
+            read_fraction: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "plunger_dial";
+            /**
+             * Travel
+             * @default 10
+             */
+            range_mm: number;
+        };
+        /**
+         * Rule
+         * @description A rule or tape.
+         */
+        Rule: {
+            /**
+             * A bare number means
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability
+             * @default 0.5
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "rule";
+            /**
+             * One division
+             * @default 1
+             */
+            resolution_mm: number;
+            /**
+             * Length
+             * @default 3000
+             */
+            range_mm: number;
+        };
+        /**
+         * ScaleTrigger
+         * @description A scale readout on the moving head, with a dial, plate or paper that says when it touches.
+         */
+        ScaleTrigger: {
+            /**
+             * A bare number means
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability
+             * @default 0.003
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "scale_trigger";
+            /**
+             * Last digit of the scale
+             * @default 0.01
+             */
+            resolution_mm: number;
+            /**
+             * Travel of the scale
+             * @default 300
+             */
+            range_mm: number;
+        };
+        /**
+         * ShimOut
+         * @description A thickness in the tin.
+         */
+        ShimOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Thickness Mm */
+            thickness_mm: number;
+            words: components["schemas"]["Words"];
+            /** Count */
+            count: number;
+            /** Material */
+            material: string;
+        };
+        /**
+         * Words
+         * @description One text in both systems; the reader's setting picks which is shown.
+         */
+        Words: {
+            /** Metric */
+            metric: string;
+            /** Inch */
+            inch: string;
+        };
+        /**
+         * InstrumentIn
+         * @description An instrument as filled in.
+         */
+        InstrumentIn: {
+            /** Name */
+            name: string;
+            /** Spec */
+            spec: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * ArchivedIn
+         * @description Put away, or (false) taken out again.
+         */
+        ArchivedIn: {
+            /** Archived */
+            archived: boolean;
+        };
+        /**
+         * PieceIn
+         * @description A holder, collet or tool as filled in.
+         */
+        PieceIn: {
+            /** Name */
+            name: string;
+            /** Spec */
+            spec: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * ShimIn
+         * @description A thickness of stock as filled in.
+         */
+        ShimIn: {
+            /** Thickness Mm */
+            thickness_mm: number | string;
+            /** Count */
+            count: number;
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+            /**
+             * Tolerance Mm
+             * @default 0.003
+             */
+            tolerance_mm: number | string;
+        };
+        /**
+         * Choice
+         * @description An instrument for a set-up: what to expect of it against the limit.
+         */
+        Choice: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Enough */
+            enough: boolean;
+            /** Share */
+            share: number;
+            words: components["schemas"]["Words"];
+        };
+        /**
+         * Suggestion
+         * @description The instruments that suit, finest first, and a warning when none can decide.
+         */
+        Suggestion: {
+            /** Choices */
+            choices: components["schemas"]["Choice"][];
+            none: components["schemas"]["Words"] | null;
+        };
+        /**
+         * SetupTyped
+         * @description A set-up as far as it is filled in.
+         */
+        SetupTyped: {
+            /** Setup */
+            setup: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Pasted
+         * @description Everything that was pasted, line by line, and what was assumed on the way.
+         */
+        Pasted: {
+            /** Lines */
+            lines: components["schemas"]["PastedLine"][];
+            /** Usable */
+            usable: number;
+            /** Assumed */
+            assumed: string[];
+            /** Missing */
+            missing: string[];
+        };
+        /**
+         * PastedLine
+         * @description One line as it was understood.
+         */
+        PastedLine: {
+            /** Line */
+            line: number;
+            /** Raw */
+            raw: string;
+            /** Station */
+            station: string | null;
+            /** Label */
+            label: string;
+            /** Text */
+            text: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            words: components["schemas"]["Words"] | null;
+            /** Problem */
+            problem: string;
+            /** Skipped */
+            skipped: boolean;
+        };
+        /**
+         * PasteIn
+         * @description Readings copied from somewhere else: a column, a CSV file, lines of a log.
+         */
+        PasteIn: {
+            /** Text */
+            text: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+        };
+        /**
+         * DialPosition
+         * @description A needle dragged on the drawn dial: degrees clockwise from zero, and whole turns.
+         */
+        DialPosition: {
+            /** Angle Deg */
+            angle_deg: number;
+            /**
+             * Turns
+             * @default 0
+             */
+            turns: number;
+        };
+        /**
+         * PreviewOut
+         * @description How it is understood, and what it would lead to.
+         */
+        PreviewOut: {
+            /** Shown Mm */
+            shown_mm: number;
+            /** Text */
+            text: string;
+            words: components["schemas"]["Words"];
+            spoken: components["schemas"]["Words"];
+            needle: components["schemas"]["DialPosition"] | null;
+            question: components["schemas"]["Question"] | null;
+            sentence: components["schemas"]["Words"] | null;
+            /** Verdict */
+            verdict: string | null;
+        };
+        /**
+         * Question
+         * @description A doubt about a reading that the person settles; nothing is refused.
+         */
+        Question: {
+            /**
+             * About
+             * @enum {string}
+             */
+            about: "turns" | "range" | "steps";
+            text: components["schemas"]["Words"];
+            /**
+             * Choices
+             * @default []
+             */
+            choices: number[];
+            /**
+             * Choice Words
+             * @default []
+             */
+            choice_words: components["schemas"]["Words"][];
+        };
+        /**
+         * PreviewIn
+         * @description What is being typed for a station, not kept yet.
+         */
+        PreviewIn: {
+            /** Station */
+            station: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            dial?: components["schemas"]["DialPosition"] | null;
+            /** Zeroed On */
+            zeroed_on?: string | null;
+        };
+        /**
+         * StandinOut
+         * @description A reading that the simulated machine gives, as one would type it.
+         */
+        StandinOut: {
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** Grade */
+            grade: string;
+            /** Note */
+            note: string;
+        };
+        /**
+         * StationIn
+         * @description A station by its key.
+         */
+        StationIn: {
+            /** Station */
+            station: string;
         };
         /**
          * AcceptanceOut
@@ -2213,16 +3109,6 @@ export interface components {
             left: boolean;
         };
         /**
-         * Words
-         * @description One text in both systems; the reader's setting picks which is shown.
-         */
-        Words: {
-            /** Metric */
-            metric: string;
-            /** Inch */
-            inch: string;
-        };
-        /**
          * WorkshopOut
          * @description A workshop with its machines.
          */
@@ -2272,17 +3158,6 @@ export interface components {
         MemberIn: {
             /** Email */
             email: string;
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "owner" | "maker" | "viewer";
-        };
-        /**
-         * RoleIn
-         * @description Another role for a member.
-         */
-        RoleIn: {
             /**
              * Role
              * @enum {string}
@@ -2472,659 +3347,6 @@ export interface components {
             } | null;
         };
         /**
-         * ArchivedIn
-         * @description Put away, or (false) taken out again.
-         */
-        ArchivedIn: {
-            /** Archived */
-            archived: boolean;
-        };
-        /**
-         * Caliper
-         * @description A micrometer or caliper: thicknesses and distances that it closes on.
-         */
-        Caliper: {
-            /**
-             * A bare number means
-             * @default mm
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            /**
-             * Repeatability
-             * @default 0.003
-             */
-            repeatability_mm: number;
-            /**
-             * Stated error over its range
-             * @default 0
-             */
-            error_mm: number;
-            /** Last compared on */
-            compared_on?: string | null;
-            /**
-             * Compared with
-             * @default
-             */
-            compared_with: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "caliper";
-            /**
-             * Last digit, or one division
-             * @default 0.01
-             */
-            resolution_mm: number;
-            /**
-             * Opens to
-             * @default 150
-             */
-            range_mm: number;
-        };
-        /**
-         * Collet
-         * @description A collet, and the range it closes on.
-         */
-        Collet: {
-            /**
-             * Mark on it
-             * @default
-             */
-            mark: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "collet";
-            /**
-             * Series
-             * @default
-             */
-            series: string;
-            /**
-             * Nominal bore
-             * @default 6
-             */
-            size_mm: number;
-        };
-        /**
-         * Cutter
-         * @description A cutting tool.
-         */
-        Cutter: {
-            /**
-             * Mark on it
-             * @default
-             */
-            mark: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "tool";
-            /**
-             * Diameter
-             * @default 6
-             */
-            diameter_mm: number;
-            /**
-             * Teeth
-             * @default 2
-             */
-            teeth: number;
-            /**
-             * Shank
-             * @default 6
-             */
-            shank_mm: number;
-            /**
-             * Rated speed (rev/min)
-             * @default 0
-             */
-            most_rev_per_min: number;
-        };
-        /**
-         * DigitalIndicator
-         * @description An indicator with a digital display.
-         */
-        DigitalIndicator: {
-            /**
-             * A bare number means
-             * @default mm
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            /**
-             * Repeatability
-             * @default 0.003
-             */
-            repeatability_mm: number;
-            /**
-             * Stated error over its range
-             * @default 0
-             */
-            error_mm: number;
-            /** Last compared on */
-            compared_on?: string | null;
-            /**
-             * Compared with
-             * @default
-             */
-            compared_with: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "digital";
-            /**
-             * Last digit
-             * @default 0.01
-             */
-            resolution_mm: number;
-            /**
-             * Travel
-             * @default 12.7
-             */
-            range_mm: number;
-        };
-        /**
-         * FeelerBlades
-         * @description A set of feeler blades or shims used as a gauge, stacked up to a few at a time.
-         */
-        FeelerBlades: {
-            /**
-             * A bare number means
-             * @default mm
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            /**
-             * Repeatability
-             * @default 0.003
-             */
-            repeatability_mm: number;
-            /**
-             * Stated error over its range
-             * @default 0
-             */
-            error_mm: number;
-            /** Last compared on */
-            compared_on?: string | null;
-            /**
-             * Compared with
-             * @default
-             */
-            compared_with: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "feeler";
-            /**
-             * Step between gaps you can make up
-             * @default 0.05
-             */
-            blade_step_mm: number;
-            /**
-             * Largest gap you can make up
-             * @default 1.5
-             */
-            thickest_mm: number;
-        };
-        /**
-         * Holder
-         * @description A holder that sits in the spindle's taper.
-         */
-        Holder: {
-            /**
-             * Mark on it
-             * @default
-             */
-            mark: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "holder";
-            /**
-             * Taper
-             * @default
-             */
-            taper: string;
-            /**
-             * Holds
-             * @default collets
-             * @enum {string}
-             */
-            holds: "collets" | "chuck" | "arbor" | "fixed";
-        };
-        /**
-         * InstrumentOut
-         * @description An instrument of the kit.
-         */
-        InstrumentOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Name */
-            name: string;
-            /** Type */
-            type: string;
-            /** Type Title */
-            type_title: string;
-            /** Spec */
-            spec: components["schemas"]["PlungerDial"] | components["schemas"]["LeverDial"] | components["schemas"]["DigitalIndicator"] | components["schemas"]["FeelerBlades"] | components["schemas"]["ScaleTrigger"] | components["schemas"]["Level"] | components["schemas"]["Caliper"] | components["schemas"]["Rule"];
-            /** Shown */
-            shown: {
-                [key: string]: components["schemas"]["Words"];
-            };
-            reads: components["schemas"]["Words"];
-            /** Archived */
-            archived: boolean;
-        };
-        /**
-         * KitForm
-         * @description The form for one type of instrument or piece.
-         */
-        KitForm: {
-            /** Type */
-            type: string;
-            /** Title */
-            title: string;
-            /** Form Schema */
-            form_schema: {
-                [key: string]: unknown;
-            };
-            /** Shown */
-            shown: {
-                [key: string]: components["schemas"]["Words"];
-            };
-        };
-        /**
-         * KitOut
-         * @description Instruments, shim stock and spindle tooling, and the forms to add to them.
-         */
-        KitOut: {
-            /** Instruments */
-            instruments: components["schemas"]["InstrumentOut"][];
-            /** Shims */
-            shims: components["schemas"]["ShimOut"][];
-            /** Pieces */
-            pieces: components["schemas"]["PieceOut"][];
-            /** Forms */
-            forms: components["schemas"]["KitForm"][];
-            /** Piece Forms */
-            piece_forms: components["schemas"]["KitForm"][];
-            /** Shim Schema */
-            shim_schema: {
-                [key: string]: unknown;
-            };
-            /** Can Write */
-            can_write: boolean;
-        };
-        /**
-         * Level
-         * @description A spirit level, read in divisions of its vial, each kept as the rise over its base.
-         */
-        Level: {
-            /**
-             * A bare number means
-             * @default div
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            /**
-             * Repeatability, as a rise over its base
-             * @default 0.001
-             */
-            repeatability_mm: number;
-            /**
-             * Stated error over its range
-             * @default 0
-             */
-            error_mm: number;
-            /** Last compared on */
-            compared_on?: string | null;
-            /**
-             * Compared with
-             * @default
-             */
-            compared_with: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "level";
-            /**
-             * Length it stands on
-             * @default 200
-             */
-            base_mm: number;
-            /** One division is (mm in a metre) */
-            sensitivity_mm_per_m?: number | null;
-            /** Not known? Feeler blade under one end */
-            blade_mm?: number | null;
-            /** The bubble then moved by (divisions) */
-            blade_divisions?: number | null;
-            /**
-             * Part of a division you can read
-             * @default 0.5
-             */
-            read_fraction: number;
-            /**
-             * Divisions to each side of the middle
-             * @default 10
-             */
-            divisions_each_way: number;
-        };
-        /**
-         * LeverDial
-         * @description A lever-type (test) indicator; its tip shows too much when it stands at an angle.
-         */
-        LeverDial: {
-            /**
-             * A bare number means
-             * @default mm
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            /**
-             * Repeatability
-             * @default 0.003
-             */
-            repeatability_mm: number;
-            /**
-             * Stated error over its range
-             * @default 0
-             */
-            error_mm: number;
-            /** Last compared on */
-            compared_on?: string | null;
-            /**
-             * Compared with
-             * @default
-             */
-            compared_with: string;
-            /**
-             * One division
-             * @default 0.01
-             */
-            graduation_mm: number;
-            /**
-             * Divisions in one turn
-             * @default 100
-             */
-            divisions_per_turn: number;
-            /**
-             * Part of a division you can read
-             * @default 0.5
-             */
-            read_fraction: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "lever_dial";
-            /**
-             * Travel
-             * @default 0.8
-             */
-            range_mm: number;
-            /**
-             * Tip angle to the surface (degrees)
-             * @default 0
-             */
-            tip_angle_deg: number;
-        };
-        /**
-         * PieceOut
-         * @description A holder, collet or tool.
-         */
-        PieceOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Name */
-            name: string;
-            /** Type */
-            type: string;
-            /** Type Title */
-            type_title: string;
-            /** Spec */
-            spec: components["schemas"]["Holder"] | components["schemas"]["Collet"] | components["schemas"]["Cutter"];
-            /** Shown */
-            shown: {
-                [key: string]: components["schemas"]["Words"];
-            };
-            /** Archived */
-            archived: boolean;
-        };
-        /**
-         * PlungerDial
-         * @description A dial indicator with a plunger.
-         */
-        PlungerDial: {
-            /**
-             * A bare number means
-             * @default mm
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            /**
-             * Repeatability
-             * @default 0.003
-             */
-            repeatability_mm: number;
-            /**
-             * Stated error over its range
-             * @default 0
-             */
-            error_mm: number;
-            /** Last compared on */
-            compared_on?: string | null;
-            /**
-             * Compared with
-             * @default
-             */
-            compared_with: string;
-            /**
-             * One division
-             * @default 0.01
-             */
-            graduation_mm: number;
-            /**
-             * Divisions in one turn
-             * @default 100
-             */
-            divisions_per_turn: number;
-            /**
-             * Part of a division you can read
-             * @default 0.5
-             */
-            read_fraction: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "plunger_dial";
-            /**
-             * Travel
-             * @default 10
-             */
-            range_mm: number;
-        };
-        /**
-         * Rule
-         * @description A rule or tape.
-         */
-        Rule: {
-            /**
-             * A bare number means
-             * @default mm
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            /**
-             * Repeatability
-             * @default 0.5
-             */
-            repeatability_mm: number;
-            /**
-             * Stated error over its range
-             * @default 0
-             */
-            error_mm: number;
-            /** Last compared on */
-            compared_on?: string | null;
-            /**
-             * Compared with
-             * @default
-             */
-            compared_with: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "rule";
-            /**
-             * One division
-             * @default 1
-             */
-            resolution_mm: number;
-            /**
-             * Length
-             * @default 3000
-             */
-            range_mm: number;
-        };
-        /**
-         * ScaleTrigger
-         * @description A scale readout on the moving head, with a dial, plate or paper that says when it touches.
-         */
-        ScaleTrigger: {
-            /**
-             * A bare number means
-             * @default mm
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            /**
-             * Repeatability
-             * @default 0.003
-             */
-            repeatability_mm: number;
-            /**
-             * Stated error over its range
-             * @default 0
-             */
-            error_mm: number;
-            /** Last compared on */
-            compared_on?: string | null;
-            /**
-             * Compared with
-             * @default
-             */
-            compared_with: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "scale_trigger";
-            /**
-             * Last digit of the scale
-             * @default 0.01
-             */
-            resolution_mm: number;
-            /**
-             * Travel of the scale
-             * @default 300
-             */
-            range_mm: number;
-        };
-        /**
-         * ShimOut
-         * @description A thickness in the tin.
-         */
-        ShimOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Thickness Mm */
-            thickness_mm: number;
-            words: components["schemas"]["Words"];
-            /** Count */
-            count: number;
-            /** Material */
-            material: string;
-        };
-        /**
-         * InstrumentIn
-         * @description An instrument as filled in.
-         */
-        InstrumentIn: {
-            /** Name */
-            name: string;
-            /** Spec */
-            spec: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * PieceIn
-         * @description A holder, collet or tool as filled in.
-         */
-        PieceIn: {
-            /** Name */
-            name: string;
-            /** Spec */
-            spec: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * ShimIn
-         * @description A thickness of stock as filled in.
-         */
-        ShimIn: {
-            /** Thickness Mm */
-            thickness_mm: number | string;
-            /** Count */
-            count: number;
-            /**
-             * Material
-             * @default
-             */
-            material: string;
-            /**
-             * Tolerance Mm
-             * @default 0.003
-             */
-            tolerance_mm: number | string;
-        };
-        /**
          * KindOut
          * @description A kind of check: what it asks, how its set-up form looks, its guide.
          */
@@ -3149,89 +3371,6 @@ export interface components {
                 [key: string]: string[];
             };
             guide: components["schemas"]["Guide"];
-        };
-        /**
-         * Advice
-         * @description Moves in the order in which to make them, and what leaving it would mean.
-         */
-        Advice: {
-            /** Moves */
-            moves: components["schemas"]["Move"][];
-            leave: components["schemas"]["LeaveIt"] | null;
-            /** Remarks */
-            remarks?: components["schemas"]["Words"][];
-        };
-        /**
-         * Amount
-         * @description How far one foot, screw or bolt is moved, and where it stands.
-         */
-        Amount: {
-            /** Place */
-            place: string;
-            /** X Mm */
-            x_mm: number;
-            /** Y Mm */
-            y_mm: number;
-            /**
-             * Turns
-             * @default 0
-             */
-            turns: number;
-            /**
-             * Amount Mm
-             * @default 0
-             */
-            amount_mm: number;
-            words: components["schemas"]["Words"];
-            detail?: components["schemas"]["Words"] | null;
-        };
-        /**
-         * Bar
-         * @description One step of a waterfall, from one height to another.
-         */
-        Bar: {
-            /** Label */
-            label: string;
-            /** From Mm */
-            from_mm: number;
-            /** To Mm */
-            to_mm: number;
-            words: components["schemas"]["Words"];
-            /**
-             * Sort
-             * @enum {string}
-             */
-            sort: "whole" | "share" | "deduced" | "gain" | "loss";
-        };
-        /**
-         * BaseLevelFinding
-         * @description Slopes of the base (mm/m), its twist (mm/m per m), and the level's own error (mm/m).
-         */
-        BaseLevelFinding: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "base_level";
-            /** Quantities */
-            quantities: components["schemas"]["Quantity"][];
-            /** Stations */
-            stations: components["schemas"]["StationMean"][];
-            /** Notes */
-            notes: components["schemas"]["Note"][];
-            spread: components["schemas"]["Spread"];
-            /** S Mm */
-            s_mm: number;
-            /** Step Mm */
-            step_mm: number;
-            /** Lines */
-            lines?: components["schemas"]["Words"][];
-            /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
-            slope_x: components["schemas"]["Estimate"] | null;
-            slope_y: components["schemas"]["Estimate"];
-            twist: components["schemas"]["Estimate"];
-            own_error: components["schemas"]["Estimate"] | null;
         };
         /**
          * BaseLevelSetup
@@ -3270,6 +3409,28 @@ export interface components {
              * @default 2
              */
             passes: number;
+        };
+        /**
+         * Brief
+         * @description What a round's readings come to, in short; the finding itself is asked for.
+         */
+        Brief: {
+            /** Verdict */
+            verdict?: ("true" | "out" | "too_close") | null;
+            sentence?: components["schemas"]["Words"] | null;
+            /** Problem */
+            problem?: string | null;
+            /**
+             * Ready
+             * @default false
+             */
+            ready: boolean;
+            /**
+             * Complete
+             * @default false
+             */
+            complete: boolean;
+            limit?: components["schemas"]["Words"] | null;
         };
         /**
          * CheckOut
@@ -3326,107 +3487,18 @@ export interface components {
             rounds: components["schemas"]["RoundOut"][];
         };
         /**
-         * Curve
-         * @description One line: a rail, an edge, a slide's play.
+         * Dial
+         * @description How readings of a round's instrument are taken.
          */
-        Curve: {
-            /** Name */
-            name: string;
-            /** Points */
-            points: components["schemas"]["CurvePoint"][];
-            /**
-             * Reference
-             * @default false
-             */
-            reference: boolean;
-        };
-        /**
-         * CurveFigure
-         * @description Errors along a travel or a rail against the line they should keep to.
-         */
-        CurveFigure: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "curve";
-            title: components["schemas"]["Words"];
-            /** Curves */
-            curves: components["schemas"]["Curve"][];
-            /** Bolts */
-            bolts: boolean;
-            /** Up */
-            up: string;
-            /** Band Mm */
-            band_mm: number | null;
-            band_words: components["schemas"]["Words"] | null;
-            /** Factor */
-            factor: number;
-        };
-        /**
-         * CurvePoint
-         * @description A place along a line, and how far it stands off it.
-         */
-        CurvePoint: {
-            /** Label */
-            label: string;
-            /** At Mm */
-            at_mm: number;
-            /** Off Mm */
-            off_mm: number;
-            words: components["schemas"]["Words"];
-        };
-        /**
-         * DialPosition
-         * @description A needle dragged on the drawn dial: degrees clockwise from zero, and whole turns.
-         */
-        DialPosition: {
-            /** Angle Deg */
-            angle_deg: number;
-            /**
-             * Turns
-             * @default 0
-             */
-            turns: number;
-        };
-        /**
-         * DriveProofFinding
-         * @description The ladder as far as it was climbed; values in mm/min for feeds, mm/s² for accelerations.
-         */
-        DriveProofFinding: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "drive_proof";
-            /** Quantities */
-            quantities: components["schemas"]["Quantity"][];
-            /** Stations */
-            stations: components["schemas"]["StationMean"][];
-            /** Notes */
-            notes: components["schemas"]["Note"][];
-            spread: components["schemas"]["Spread"];
-            /** S Mm */
-            s_mm: number;
-            /** Step Mm */
-            step_mm: number;
-            /** Lines */
-            lines?: components["schemas"]["Words"][];
-            /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
-            /** Rungs */
-            rungs: components["schemas"]["RungResult"][];
-            /** Proven */
-            proven: number | null;
-            /** Fails */
-            fails: number | null;
-            /** Recommended */
-            recommended: number | null;
-            /**
-             * Cause
-             * @enum {string}
-             */
-            cause: "ends" | "anywhere" | "";
+        Dial: {
+            /** Units */
+            units: ("mm" | "µm" | "in" | "thou" | "tenths" | "div")[];
+            /** Needle */
+            needle: boolean;
+            /** Can Zero */
+            can_zero: boolean;
+            /** Plus Means */
+            plus_means: string;
         };
         /**
          * DriveProofSetup
@@ -3492,26 +3564,16 @@ export interface components {
             cycles: number;
         };
         /**
-         * Entry
-         * @description A value to be typed into a controller.
-         */
-        Entry: {
-            /** Setting */
-            setting: string;
-            /** Value Mm */
-            value_mm: number;
-            /**
-             * Before Mm
-             * @default 0
-             */
-            before_mm: number;
-            words: components["schemas"]["Words"];
-        };
-        /**
          * Estimate
-         * @description A result: value, standard uncertainty and expanded uncertainty (95 %), all in one unit.
+         * @description A result: value, standard uncertainty and expanded uncertainty (95 %), all in the unit of
+         *     its measure.
          */
         Estimate: {
+            /**
+             * Measure
+             * @enum {string}
+             */
+            measure: "length" | "slope" | "twist" | "feed" | "accel";
             /** Value */
             value: number;
             /** U */
@@ -3534,40 +3596,10 @@ export interface components {
             enough: boolean;
             /**
              * Measure
-             * @default slope
              * @enum {string}
              */
             measure: "length" | "slope" | "twist" | "feed" | "accel";
             text: components["schemas"]["Words"];
-        };
-        /**
-         * GibShimFinding
-         * @description Taper of the gib (mm/m), the shift still wanted and the shim for it (mm).
-         */
-        GibShimFinding: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "gib_shim";
-            /** Quantities */
-            quantities: components["schemas"]["Quantity"][];
-            /** Stations */
-            stations: components["schemas"]["StationMean"][];
-            /** Notes */
-            notes: components["schemas"]["Note"][];
-            spread: components["schemas"]["Spread"];
-            /** S Mm */
-            s_mm: number;
-            /** Step Mm */
-            step_mm: number;
-            /** Lines */
-            lines?: components["schemas"]["Words"][];
-            /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
-            taper: components["schemas"]["Estimate"];
-            missing: components["schemas"]["Estimate"];
-            shim: components["schemas"]["Estimate"];
         };
         /**
          * GibShimSetup
@@ -3657,42 +3689,6 @@ export interface components {
             tone: "good" | "doubt" | "bad";
         };
         /**
-         * InspectionFinding
-         * @description Everything that was not in order, and the scale length for each travel (mm).
-         */
-        InspectionFinding: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "inspection";
-            /** Quantities */
-            quantities: components["schemas"]["Quantity"][];
-            /** Stations */
-            stations: components["schemas"]["StationMean"][];
-            /** Notes */
-            notes: components["schemas"]["Note"][];
-            spread: components["schemas"]["Spread"];
-            /** S Mm */
-            s_mm: number;
-            /** Step Mm */
-            step_mm: number;
-            /** Lines */
-            lines?: components["schemas"]["Words"][];
-            /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
-            /** Open */
-            open: components["schemas"]["Seen"][];
-            /** Mended */
-            mended: components["schemas"]["Seen"][];
-            /** Looked */
-            looked: number;
-            /** Scales Mm */
-            scales_mm: {
-                [key: string]: number;
-            };
-        };
-        /**
          * InspectionSetup
          * @description How much of a walk it is: places, oil points, travels.
          */
@@ -3721,113 +3717,6 @@ export interface components {
             places?: string[];
             /** Slides */
             directions?: ("left_right" | "front_back" | "up_down")[];
-        };
-        /**
-         * Judged
-         * @description One quantity against its tolerance.
-         */
-        Judged: {
-            /** Quantity */
-            quantity: string;
-            /** Tolerance */
-            tolerance: number;
-            /**
-             * Measure
-             * @default slope
-             * @enum {string}
-             */
-            measure: "length" | "slope" | "twist" | "feed" | "accel";
-            tolerance_words: components["schemas"]["Words"];
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "true" | "out" | "too_close";
-            text: components["schemas"]["Words"];
-            way_out: components["schemas"]["WayOut"] | null;
-        };
-        /**
-         * Judgement
-         * @description The verdict of a check, that of its worst quantity, with the sentence that says it.
-         */
-        Judgement: {
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "true" | "out" | "too_close";
-            /** Judged */
-            judged: components["schemas"]["Judged"][];
-            sentence: components["schemas"]["Words"];
-        };
-        /**
-         * LadderFigure
-         * @description Steps up to where it fails, with what was proven and what is recommended.
-         */
-        LadderFigure: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "ladder";
-            title: components["schemas"]["Words"];
-            /** Rungs */
-            rungs: components["schemas"]["Rung"][];
-            /** Recommended */
-            recommended: number | null;
-            recommended_words: components["schemas"]["Words"] | null;
-        };
-        /**
-         * Lean
-         * @description One fitted lean (mm/m) and its gain √C (mm/m per mm of reading).
-         */
-        Lean: {
-            estimate: components["schemas"]["Estimate"];
-            /** Gain */
-            gain: number;
-        };
-        /**
-         * LeaveIt
-         * @description The other answer: what it costs to leave it, and what mending it would cost.
-         */
-        LeaveIt: {
-            text: components["schemas"]["Words"];
-        };
-        /**
-         * LostMotionFinding
-         * @description Lost motion (mm) at each place, its mean and unevenness, and the shares of the mean.
-         */
-        LostMotionFinding: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "lost_motion";
-            /** Quantities */
-            quantities: components["schemas"]["Quantity"][];
-            /** Stations */
-            stations: components["schemas"]["StationMean"][];
-            /** Notes */
-            notes: components["schemas"]["Note"][];
-            spread: components["schemas"]["Spread"];
-            /** S Mm */
-            s_mm: number;
-            /** Step Mm */
-            step_mm: number;
-            /** Lines */
-            lines?: components["schemas"]["Words"][];
-            /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
-            /** Lost */
-            lost: {
-                [key: string]: components["schemas"]["Estimate"];
-            };
-            mean: components["schemas"]["Estimate"];
-            uneven: components["schemas"]["Estimate"];
-            /** Shares */
-            shares: {
-                [key: string]: components["schemas"]["Estimate"];
-            };
         };
         /**
          * LostMotionSetup
@@ -3885,57 +3774,21 @@ export interface components {
             compensation_mm: number;
         };
         /**
-         * Move
-         * @description Advice for one mechanism: `targets` for tapping, `stacks` for shims, `amounts` for screws and
-         *     bolts, `entries` for a controller.
+         * Measured
+         * @description One judged quantity of a round, to be drawn against its limit and what was predicted.
          */
-        Move: {
+        Measured: {
             /** Key */
             key: string;
-            /**
-             * Mechanism
-             * @enum {string}
-             */
-            mechanism: "feet" | "gibs" | "rail_first" | "rail_second" | "rail_packs" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool";
-            title: components["schemas"]["Words"];
-            /** Steps */
-            steps: components["schemas"]["Words"][];
-            /** Cautions */
-            cautions?: string[];
-            /** Targets */
-            targets?: components["schemas"]["Target"][];
-            /** Stacks */
-            stacks?: components["schemas"]["PadStack"][];
-            /** Amounts */
-            amounts?: components["schemas"]["Amount"][];
-            /** Entries */
-            entries?: components["schemas"]["Entry"][];
-            /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
-            /**
-             * Part
-             * @default
-             */
-            part: string;
-            /**
-             * Instead
-             * @default false
-             */
-            instead: boolean;
-            /** Predicted */
-            predicted: components["schemas"]["Prediction"][];
-            /** Takes Off */
-            takes_off: {
-                [key: string]: number;
-            };
-            /** Notes */
-            notes?: components["schemas"]["Words"][];
-            /**
-             * Wants Photo
-             * @default false
-             */
-            wants_photo: boolean;
-            needs?: components["schemas"]["Words"] | null;
+            /** Label */
+            label: string;
+            words: components["schemas"]["Words"];
+            /** Value */
+            value: number;
+            /** Expanded */
+            expanded: number;
+            /** Limit */
+            limit: number;
         };
         /**
          * MoveOut
@@ -3950,10 +3803,8 @@ export interface components {
             said: components["schemas"]["Words"];
             /** Note */
             note: string;
-            /** Nipped */
-            nipped: string;
-            /** Tight */
-            tight: string;
+            /** Needle */
+            needle: components["schemas"]["NeedleIn"][];
             /**
              * Made At
              * Format: date-time
@@ -3965,18 +3816,19 @@ export interface components {
             taken_back: boolean;
         };
         /**
-         * Note
-         * @description A remark on the readings: a doubt to look at, or how far the finding carries.
+         * NeedleIn
+         * @description The needle while a move is made: after the tap, or with the bolts nipped or tight.
          */
-        Note: {
+        NeedleIn: {
             /**
-             * Tone
+             * State
              * @enum {string}
              */
-            tone: "look" | "weak" | "info";
-            text: components["schemas"]["Words"];
+            state: "tapped" | "nipped" | "tight";
             /** Station */
-            station?: string | null;
+            station: string;
+            /** Text */
+            text: string;
         };
         /**
          * NoteOut
@@ -4001,83 +3853,6 @@ export interface components {
             taken_back: boolean;
         };
         /**
-         * Outcome
-         * @description What a round's readings come to; `problem` says why there is no finding yet.
-         */
-        Outcome: {
-            /** Finding */
-            finding?: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["SpindleTramFinding"]) | null;
-            judgement?: components["schemas"]["Judgement"] | null;
-            advice?: components["schemas"]["Advice"] | null;
-            /** Trends */
-            trends?: components["schemas"]["Trend"][];
-            /** Problem */
-            problem?: string | null;
-            /**
-             * Ready
-             * @default false
-             */
-            ready: boolean;
-            /**
-             * Complete
-             * @default false
-             */
-            complete: boolean;
-        };
-        /**
-         * PadStack
-         * @description The shims that lie under one pad, or behind one row of screws, before and after.
-         */
-        PadStack: {
-            /** Pad */
-            pad: string;
-            /** X Mm */
-            x_mm: number;
-            /** Y Mm */
-            y_mm: number;
-            /** Before Mm */
-            before_mm: number[];
-            /** After Mm */
-            after_mm: number[];
-            words: components["schemas"]["Words"];
-        };
-        /**
-         * PlaceFit
-         * @description The fit at one place of the spindle: leans that the positions can tell, and what is left.
-         */
-        PlaceFit: {
-            /** Place Mm */
-            place_mm: number;
-            lean_x: components["schemas"]["Lean"] | null;
-            nod: components["schemas"]["Lean"] | null;
-            /** Left Mm */
-            left_mm: {
-                [key: string]: number;
-            };
-            /** Dof */
-            dof: number;
-            /** Largest Left Ratio */
-            largest_left_ratio: number;
-        };
-        /**
-         * PlanFigure
-         * @description What goes where, seen from above, the operator at the front.
-         */
-        PlanFigure: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "plan";
-            title: components["schemas"]["Words"];
-            /** Spots */
-            spots: components["schemas"]["Spot"][];
-            /** Width Mm */
-            width_mm: number;
-            /** Depth Mm */
-            depth_mm: number;
-        };
-        /**
          * Prediction
          * @description What one quantity should read after the move, fixed before it is read.
          */
@@ -4088,93 +3863,6 @@ export interface components {
             /** Label */
             label: string;
             words: components["schemas"]["Words"];
-        };
-        /**
-         * Quantity
-         * @description One result with its uncertainty, in the unit of its measure, and what it is judged by.
-         */
-        Quantity: {
-            /** Key */
-            key: string;
-            /** Tolerance Key */
-            tolerance_key: string | null;
-            /** Label */
-            label: string;
-            /**
-             * Measure
-             * @default slope
-             * @enum {string}
-             */
-            measure: "length" | "slope" | "twist" | "feed" | "accel";
-            estimate: components["schemas"]["Estimate"];
-            /** Gain */
-            gain: number;
-            /**
-             * Floor
-             * @default 0
-             */
-            floor: number;
-            /**
-             * Deduced
-             * @default false
-             */
-            deduced: boolean;
-            words: components["schemas"]["Words"];
-            sentence: components["schemas"]["Words"];
-        };
-        /**
-         * Question
-         * @description A doubt about a reading that the person settles; nothing is refused.
-         */
-        Question: {
-            /**
-             * About
-             * @enum {string}
-             */
-            about: "turns" | "range" | "steps";
-            text: components["schemas"]["Words"];
-            /**
-             * Choices
-             * @default []
-             */
-            choices: number[];
-            /**
-             * Choice Words
-             * @default []
-             */
-            choice_words: components["schemas"]["Words"][];
-        };
-        /**
-         * RailParallelFinding
-         * @description How far the second rail stands off at each bolt (mm, plus = away from the first).
-         */
-        RailParallelFinding: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "rail_parallel";
-            /** Quantities */
-            quantities: components["schemas"]["Quantity"][];
-            /** Stations */
-            stations: components["schemas"]["StationMean"][];
-            /** Notes */
-            notes: components["schemas"]["Note"][];
-            spread: components["schemas"]["Spread"];
-            /** S Mm */
-            s_mm: number;
-            /** Step Mm */
-            step_mm: number;
-            /** Lines */
-            lines?: components["schemas"]["Words"][];
-            /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
-            /** Off Mm */
-            off_mm: {
-                [key: string]: number;
-            };
-            taper: components["schemas"]["Estimate"];
-            wave: components["schemas"]["Estimate"];
         };
         /**
          * RailParallelSetup
@@ -4205,44 +3893,6 @@ export interface components {
              * @default 2
              */
             passes: number;
-        };
-        /**
-         * RailStraightFinding
-         * @description How far each bolt stands off the line (mm), and the edge's own error by a reversal.
-         */
-        RailStraightFinding: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "rail_straight";
-            /** Quantities */
-            quantities: components["schemas"]["Quantity"][];
-            /** Stations */
-            stations: components["schemas"]["StationMean"][];
-            /** Notes */
-            notes: components["schemas"]["Note"][];
-            spread: components["schemas"]["Spread"];
-            /** S Mm */
-            s_mm: number;
-            /** Step Mm */
-            step_mm: number;
-            /** Lines */
-            lines?: components["schemas"]["Words"][];
-            /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
-            /** Off Mm */
-            off_mm: {
-                [key: string]: number;
-            };
-            slope: components["schemas"]["Estimate"];
-            straightness: components["schemas"]["Estimate"];
-            /** Edge Mm */
-            edge_mm: {
-                [key: string]: number;
-            };
-            /** Last Pass */
-            last_pass: boolean;
         };
         /**
          * RailStraightSetup
@@ -4295,42 +3945,6 @@ export interface components {
              * @default 2
              */
             passes: number;
-        };
-        /**
-         * RailTwistFinding
-         * @description Twist w of the corners (mm), or the least zone of many heights; heights by place.
-         */
-        RailTwistFinding: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "rail_twist";
-            /** Quantities */
-            quantities: components["schemas"]["Quantity"][];
-            /** Stations */
-            stations: components["schemas"]["StationMean"][];
-            /** Notes */
-            notes: components["schemas"]["Note"][];
-            spread: components["schemas"]["Spread"];
-            /** S Mm */
-            s_mm: number;
-            /** Step Mm */
-            step_mm: number;
-            /** Lines */
-            lines?: components["schemas"]["Words"][];
-            /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
-            twist: components["schemas"]["Estimate"];
-            /** Heights Mm */
-            heights_mm: {
-                [key: string]: number;
-            };
-            /**
-             * Low
-             * @enum {string}
-             */
-            low: "A" | "B" | "";
         };
         /**
          * RailTwistSetup
@@ -4400,13 +4014,17 @@ export interface components {
              * Reads
              * @enum {string}
              */
-            reads: "length" | "grade" | "observation";
+            reads: "length" | "grade" | "observation" | "log";
             /** Text */
             text: string;
             /** Unit */
             unit: string;
             /** Shown Mm */
             shown_mm: number | null;
+            /** X Mm */
+            x_mm: number | null;
+            /** Y Mm */
+            y_mm: number | null;
             /** Grade */
             grade: string;
             /** Note */
@@ -4430,7 +4048,7 @@ export interface components {
         };
         /**
          * RoundOut
-         * @description One round, whole.
+         * @description One round with its readings, without its finding.
          */
         RoundOut: {
             /**
@@ -4464,6 +4082,7 @@ export interface components {
             instrument_name: string;
             /** Instrument */
             instrument: (components["schemas"]["PlungerDial"] | components["schemas"]["LeverDial"] | components["schemas"]["DigitalIndicator"] | components["schemas"]["FeelerBlades"] | components["schemas"]["ScaleTrigger"] | components["schemas"]["Level"] | components["schemas"]["Caliper"] | components["schemas"]["Rule"]) | null;
+            dial: components["schemas"]["Dial"] | null;
             /** Stations */
             stations: components["schemas"]["Station"][];
             /** Passes */
@@ -4473,7 +4092,9 @@ export interface components {
             expectation: components["schemas"]["Expectation"] | null;
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
-            outcome: components["schemas"]["Outcome"];
+            brief: components["schemas"]["Brief"];
+            /** Values */
+            values: components["schemas"]["Measured"][];
             /** Predicted */
             predicted: components["schemas"]["Prediction"][];
             move: components["schemas"]["MoveOut"] | null;
@@ -4481,8 +4102,6 @@ export interface components {
             notes: components["schemas"]["NoteOut"][];
             /** Photos */
             photos: components["schemas"]["PhotoOut"][];
-            /** Drawing */
-            drawing: boolean;
             /** Settled At */
             settled_at: string | null;
             /**
@@ -4492,72 +4111,6 @@ export interface components {
             opened_at: string;
             /** Core Version */
             core_version: string;
-        };
-        /**
-         * Rung
-         * @description One step of a ladder.
-         */
-        Rung: {
-            label: components["schemas"]["Words"];
-            /** Value */
-            value: number;
-            /**
-             * Result
-             * @enum {string}
-             */
-            result: "clean" | "rattles" | "stalls" | "ahead" | "not_reached";
-            words: components["schemas"]["Words"];
-        };
-        /**
-         * RungResult
-         * @description One rung: how it went, where, what it missed zero by (mm), and whether it was reached.
-         */
-        RungResult: {
-            /** Value */
-            value: number;
-            /**
-             * Result
-             * @enum {string}
-             */
-            result: "clean" | "rattles" | "stalls" | "not_reached";
-            /** Where Mm */
-            where_mm: number | null;
-            /** Missed Mm */
-            missed_mm: number | null;
-        };
-        /**
-         * ScrewCentreFinding
-         * @description How far each block stands off the middle of its float (mm, in the dial's own sense).
-         */
-        ScrewCentreFinding: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "screw_centre";
-            /** Quantities */
-            quantities: components["schemas"]["Quantity"][];
-            /** Stations */
-            stations: components["schemas"]["StationMean"][];
-            /** Notes */
-            notes: components["schemas"]["Note"][];
-            spread: components["schemas"]["Spread"];
-            /** S Mm */
-            s_mm: number;
-            /** Step Mm */
-            step_mm: number;
-            /** Lines */
-            lines?: components["schemas"]["Words"][];
-            /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
-            /** Off */
-            off: {
-                [key: string]: components["schemas"]["Estimate"];
-            };
-            /** Middle Mm */
-            middle_mm: {
-                [key: string]: number;
-            };
         };
         /**
          * ScrewCentreSetup
@@ -4585,55 +4138,6 @@ export interface components {
              * @default 2
              */
             passes: number;
-        };
-        /**
-         * Seen
-         * @description One thing that is not in order, or was not.
-         */
-        Seen: {
-            /** Station */
-            station: string;
-            /** Label */
-            label: string;
-            /** Grade */
-            grade: string;
-            /** Text */
-            text: string;
-        };
-        /**
-         * SlidePlayFinding
-         * @description Play at each place (mm), how the middle compares with the ends, and how it feels.
-         */
-        SlidePlayFinding: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "slide_play";
-            /** Quantities */
-            quantities: components["schemas"]["Quantity"][];
-            /** Stations */
-            stations: components["schemas"]["StationMean"][];
-            /** Notes */
-            notes: components["schemas"]["Note"][];
-            spread: components["schemas"]["Spread"];
-            /** S Mm */
-            s_mm: number;
-            /** Step Mm */
-            step_mm: number;
-            /** Lines */
-            lines?: components["schemas"]["Words"][];
-            /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
-            /** Play */
-            play: {
-                [key: string]: components["schemas"]["Estimate"];
-            };
-            middle: components["schemas"]["Estimate"] | null;
-            /** Feels */
-            feels: {
-                [key: string]: string;
-            };
         };
         /**
          * SlidePlaySetup
@@ -4678,42 +4182,6 @@ export interface components {
              * @default false
              */
             at_its_end: boolean;
-        };
-        /**
-         * SpindleTramFinding
-         * @description Lean and nod of the spindle to the table, at each place along the beam.
-         */
-        SpindleTramFinding: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "spindle_tram";
-            /** Quantities */
-            quantities: components["schemas"]["Quantity"][];
-            /** Stations */
-            stations: components["schemas"]["StationMean"][];
-            /** Notes */
-            notes: components["schemas"]["Note"][];
-            spread: components["schemas"]["Spread"];
-            /** S Mm */
-            s_mm: number;
-            /** Step Mm */
-            step_mm: number;
-            /** Lines */
-            lines?: components["schemas"]["Words"][];
-            /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
-            /** Places */
-            places: components["schemas"]["PlaceFit"][];
-            /** Radius Mm */
-            radius_mm: number;
-            /** Zero Mm */
-            zero_mm: number;
-            total: components["schemas"]["Words"] | null;
-            /** Total Clock */
-            total_clock: number | null;
-            twist: components["schemas"]["Words"] | null;
         };
         /**
          * SpindleTramSetup
@@ -4765,6 +4233,1143 @@ export interface components {
             radius_u_mm: number;
         };
         /**
+         * Station
+         * @description One place where the tip goes: its key, where that is, and a one-line prompt.
+         */
+        Station: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Prompt */
+            prompt: string;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /** At Mm */
+            at_mm?: number | null;
+            /**
+             * Tip
+             * @default
+             */
+            tip: string;
+            /**
+             * Reads
+             * @default length
+             * @enum {string}
+             */
+            reads: "length" | "grade" | "observation" | "log";
+            /** Grades */
+            grades?: components["schemas"]["Grade"][];
+            /**
+             * Where
+             * @default
+             */
+            where: string;
+            /**
+             * Takes
+             * @default []
+             */
+            takes: string[];
+            /**
+             * Wants Photo
+             * @default false
+             */
+            wants_photo: boolean;
+        };
+        /**
+         * CheckIn
+         * @description Begin a check; `id` is made by the browser, so that sending it twice does no harm.
+         */
+        CheckIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+        };
+        /**
+         * NewRound
+         * @description A round's id, made by the browser.
+         */
+        NewRound: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+        };
+        /**
+         * SetupIn
+         * @description State how the round is read. `version` is the one the page shows.
+         */
+        SetupIn: {
+            /** Version */
+            version: number;
+            /** Instrument Id */
+            instrument_id?: string | null;
+            /** Setup */
+            setup: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * NewsOut
+         * @description What one reading changed of its round.
+         */
+        NewsOut: {
+            /**
+             * Check Id
+             * Format: uuid
+             */
+            check_id: string;
+            /**
+             * Round Id
+             * Format: uuid
+             */
+            round_id: string;
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
+            /** After */
+            after: string | null;
+            /** Stations */
+            stations: components["schemas"]["Station"][];
+            /** Order */
+            order: string[] | null;
+            /** Next Station */
+            next_station: string | null;
+            brief: components["schemas"]["Brief"];
+        };
+        /**
+         * ReadingIn
+         * @description A reading as typed, or as a needle dragged to a place (`dial`); where the station takes no
+         *     length, the `grade` that was chosen, and a `note`.
+         */
+        ReadingIn: {
+            /** Station */
+            station: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Grade
+             * @default
+             */
+            grade: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            dial?: components["schemas"]["DialPosition"] | null;
+            /**
+             * Accepted
+             * @default false
+             */
+            accepted: boolean;
+            /** Zeroed On */
+            zeroed_on?: string | null;
+            /** Supersedes */
+            supersedes?: string | null;
+            /**
+             * Withdrawn
+             * @default false
+             */
+            withdrawn: boolean;
+            /**
+             * X
+             * @default
+             */
+            x: string;
+            /**
+             * Y
+             * @default
+             */
+            y: string;
+            /** Instrument Id */
+            instrument_id?: string | null;
+            /**
+             * Read At
+             * Format: date-time
+             */
+            read_at: string;
+        };
+        /**
+         * LogIn
+         * @description A log of many points as one reading: lines of figures, a line with names before them.
+         */
+        LogIn: {
+            /** Station */
+            station: string;
+            /** Text */
+            text: string;
+            /**
+             * Unit
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /** Supersedes */
+            supersedes?: string | null;
+            /**
+             * Read At
+             * Format: date-time
+             */
+            read_at: string;
+        };
+        /**
+         * BatchAnswer
+         * @description What became of one reading of a batch: kept, or why not.
+         */
+        BatchAnswer: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kept */
+            kept: boolean;
+            /**
+             * Message
+             * @default
+             */
+            message: string;
+            /**
+             * Expected
+             * @default
+             */
+            expected: string;
+        };
+        /**
+         * BatchOut
+         * @description What became of each reading of a batch.
+         */
+        BatchOut: {
+            /** Answers */
+            answers: components["schemas"]["BatchAnswer"][];
+            brief: components["schemas"]["Brief"];
+        };
+        /**
+         * BatchIn
+         * @description Several readings, each kept or refused by itself.
+         */
+        BatchIn: {
+            /** Readings */
+            readings: components["schemas"]["BatchItem"][];
+        };
+        /**
+         * BatchItem
+         * @description One reading of several, with its id.
+         */
+        BatchItem: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            reading: components["schemas"]["ReadingIn"];
+        };
+        /**
+         * Advice
+         * @description Moves in the order in which to make them, and what leaving it would mean.
+         */
+        Advice: {
+            /** Moves */
+            moves: components["schemas"]["Move"][];
+            leave: components["schemas"]["LeaveIt"] | null;
+            /** Remarks */
+            remarks?: components["schemas"]["Words"][];
+        };
+        /**
+         * Amount
+         * @description How far one foot, screw or bolt is moved, and where it stands.
+         */
+        Amount: {
+            /** Place */
+            place: string;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /**
+             * Turns
+             * @default 0
+             */
+            turns: number;
+            /**
+             * Amount Mm
+             * @default 0
+             */
+            amount_mm: number;
+            words: components["schemas"]["Words"];
+            detail?: components["schemas"]["Words"] | null;
+        };
+        /**
+         * Bar
+         * @description One step of a waterfall, from one height to another.
+         */
+        Bar: {
+            /** Label */
+            label: string;
+            /** From Mm */
+            from_mm: number;
+            /** To Mm */
+            to_mm: number;
+            words: components["schemas"]["Words"];
+            /**
+             * Sort
+             * @enum {string}
+             */
+            sort: "whole" | "share" | "deduced" | "gain" | "loss";
+        };
+        /**
+         * BaseLevelFinding
+         * @description Slopes of the base (mm/m), its twist (mm/m per m), and the level's own error (mm/m).
+         */
+        BaseLevelFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "base_level";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            slope_x: components["schemas"]["Estimate"] | null;
+            slope_y: components["schemas"]["Estimate"];
+            twist: components["schemas"]["Estimate"];
+            own_error: components["schemas"]["Estimate"] | null;
+        };
+        /**
+         * BlockOff
+         * @description How far a block stands off the middle of its float, in the dial's own sense.
+         */
+        BlockOff: {
+            /** Quantity */
+            quantity: string;
+            /**
+             * End
+             * @enum {integer}
+             */
+            end: 0 | 1;
+            /** Way */
+            way: string;
+            off: components["schemas"]["Estimate"];
+            /** Middle Mm */
+            middle_mm: number;
+        };
+        /**
+         * BoltApart
+         * @description How far the second rail stands off the mean distance there (plus = away from the first).
+         */
+        BoltApart: {
+            /** At Mm */
+            at_mm: number;
+            /** Off Mm */
+            off_mm: number;
+        };
+        /**
+         * BoltAt
+         * @description How far a place along the rail stands off its line; plus is right, rear or up.
+         */
+        BoltAt: {
+            /** At Mm */
+            at_mm: number;
+            /** Off Mm */
+            off_mm: number;
+            /** Station */
+            station: string;
+        };
+        /**
+         * Change
+         * @description One thing that is different in a machine's description once the move has been made.
+         *
+         *     `path` leads to it: fields with points between, an item of a list by what names it, as in
+         *     `slides[direction=left_right].compensation_mm` or `rails.packs[x_mm=-490,y_mm=675]`. An item
+         *     that was not there, or is there no longer, is None.
+         */
+        Change: {
+            /** Path */
+            path: string;
+            /** Before */
+            before: unknown;
+            /** After */
+            after: unknown;
+        };
+        /**
+         * Curve
+         * @description One line: a rail, an edge, a slide's play.
+         */
+        Curve: {
+            /** Name */
+            name: string;
+            /** Points */
+            points: components["schemas"]["CurvePoint"][];
+            /**
+             * Reference
+             * @default false
+             */
+            reference: boolean;
+        };
+        /**
+         * CurveFigure
+         * @description Errors along a travel or a rail against the line they should keep to.
+         */
+        CurveFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "curve";
+            title: components["schemas"]["Words"];
+            /** Curves */
+            curves: components["schemas"]["Curve"][];
+            /** Bolts */
+            bolts: boolean;
+            /** Up */
+            up: string;
+            /** Band Mm */
+            band_mm: number | null;
+            band_words: components["schemas"]["Words"] | null;
+            /** Factor */
+            factor: number;
+        };
+        /**
+         * CurvePoint
+         * @description A place along a line, and how far it stands off it.
+         */
+        CurvePoint: {
+            /** Label */
+            label: string;
+            /** At Mm */
+            at_mm: number;
+            /** Off Mm */
+            off_mm: number;
+            words: components["schemas"]["Words"];
+        };
+        /**
+         * DrawingOut
+         * @description Something to be printed at full size.
+         */
+        DrawingOut: {
+            /** Title */
+            title: string;
+            /** Shows */
+            shows: string;
+            /** Note */
+            note: string;
+        };
+        /**
+         * DriveProofFinding
+         * @description The ladder as far as it was climbed; values in mm/min for feeds, mm/s² for accelerations.
+         */
+        DriveProofFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drive_proof";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Rungs */
+            rungs: components["schemas"]["RungResult"][];
+            /** Proven */
+            proven: number | null;
+            /** Fails */
+            fails: number | null;
+            /** Recommended */
+            recommended: number | null;
+            /**
+             * Cause
+             * @enum {string}
+             */
+            cause: "ends" | "anywhere" | "";
+        };
+        /**
+         * Entry
+         * @description A value to be typed into a controller.
+         */
+        Entry: {
+            /** Setting */
+            setting: string;
+            /** Value Mm */
+            value_mm: number;
+            /**
+             * Before Mm
+             * @default 0
+             */
+            before_mm: number;
+            words: components["schemas"]["Words"];
+        };
+        /**
+         * FindingOut
+         * @description A round's finding, whole, with its figures, and advice where it calls for some.
+         */
+        FindingOut: {
+            /**
+             * Round Id
+             * Format: uuid
+             */
+            round_id: string;
+            /** Finding */
+            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["SpindleTramFinding"]) | null;
+            judgement: components["schemas"]["Judgement"] | null;
+            /** Trends */
+            trends: components["schemas"]["Trend"][];
+            /** Problem */
+            problem: string | null;
+            /** Complete */
+            complete: boolean;
+            /** Figures */
+            figures: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            /** Advice Id */
+            advice_id: string;
+            advice: components["schemas"]["Advice"] | null;
+            drawing: components["schemas"]["DrawingOut"] | null;
+        };
+        /**
+         * GibShimFinding
+         * @description Taper of the gib (mm/m), the shift still wanted and the shim for it (mm).
+         */
+        GibShimFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gib_shim";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            taper: components["schemas"]["Estimate"];
+            missing: components["schemas"]["Estimate"];
+            shim: components["schemas"]["Estimate"];
+        };
+        /**
+         * InspectionFinding
+         * @description Everything that was not in order, and the scale length for each travel (mm).
+         */
+        InspectionFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "inspection";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Open */
+            open: components["schemas"]["Seen"][];
+            /** Mended */
+            mended: components["schemas"]["Seen"][];
+            /** Looked */
+            looked: number;
+            /** Scales Mm */
+            scales_mm: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * Judged
+         * @description One quantity against its tolerance.
+         */
+        Judged: {
+            /** Quantity */
+            quantity: string;
+            /** Tolerance */
+            tolerance: number;
+            /**
+             * Measure
+             * @enum {string}
+             */
+            measure: "length" | "slope" | "twist" | "feed" | "accel";
+            tolerance_words: components["schemas"]["Words"];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "true" | "out" | "too_close";
+            text: components["schemas"]["Words"];
+            way_out: components["schemas"]["WayOut"] | null;
+        };
+        /**
+         * Judgement
+         * @description The verdict of a check, that of its worst quantity, with the sentence that says it.
+         */
+        Judgement: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "true" | "out" | "too_close";
+            /** Judged */
+            judged: components["schemas"]["Judged"][];
+            sentence: components["schemas"]["Words"];
+        };
+        /**
+         * LadderFigure
+         * @description Steps up to where it fails, with what was proven and what is recommended.
+         */
+        LadderFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "ladder";
+            title: components["schemas"]["Words"];
+            /** Rungs */
+            rungs: components["schemas"]["Rung"][];
+            /** Recommended */
+            recommended: number | null;
+            recommended_words: components["schemas"]["Words"] | null;
+        };
+        /**
+         * Lean
+         * @description One fitted lean (mm/m) and its gain √C (mm/m per mm of reading).
+         */
+        Lean: {
+            estimate: components["schemas"]["Estimate"];
+            /** Gain */
+            gain: number;
+        };
+        /**
+         * LeaveIt
+         * @description The other answer: what it costs to leave it, and what mending it would cost.
+         */
+        LeaveIt: {
+            text: components["schemas"]["Words"];
+        };
+        /**
+         * LostAt
+         * @description What is lost at one place along the travel.
+         */
+        LostAt: {
+            /** At Mm */
+            at_mm: number;
+            lost: components["schemas"]["Estimate"];
+        };
+        /**
+         * LostMotionFinding
+         * @description Lost motion at each place, its mean and unevenness, and the shares of the mean.
+         */
+        LostMotionFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lost_motion";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Places */
+            places: components["schemas"]["LostAt"][];
+            mean: components["schemas"]["Estimate"];
+            uneven: components["schemas"]["Estimate"];
+            /** Shares */
+            shares: {
+                [key: string]: components["schemas"]["Estimate"];
+            };
+        };
+        /**
+         * Move
+         * @description Advice for one mechanism: `targets` for tapping, `stacks` for shims, `amounts` for screws and
+         *     bolts, `entries` for a controller; `changes` and `tin` say what is different afterwards.
+         */
+        Move: {
+            /** Key */
+            key: string;
+            /**
+             * Mechanism
+             * @enum {string}
+             */
+            mechanism: "feet" | "gibs" | "rail_first" | "rail_second" | "rail_packs" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool";
+            title: components["schemas"]["Words"];
+            /** Steps */
+            steps: components["schemas"]["Words"][];
+            /** Cautions */
+            cautions?: string[];
+            /** Targets */
+            targets?: components["schemas"]["Target"][];
+            /** Stacks */
+            stacks?: components["schemas"]["PadStack"][];
+            /** Amounts */
+            amounts?: components["schemas"]["Amount"][];
+            /** Entries */
+            entries?: components["schemas"]["Entry"][];
+            /** Figures */
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /**
+             * Instead
+             * @default false
+             */
+            instead: boolean;
+            /** Predicted */
+            predicted: components["schemas"]["Prediction"][];
+            /** Takes */
+            takes: components["schemas"]["Take"][];
+            /** Changes */
+            changes?: components["schemas"]["Change"][];
+            /** Tin */
+            tin?: components["schemas"]["TinChange"][];
+            /** Notes */
+            notes?: components["schemas"]["Words"][];
+            /**
+             * Wants Photo
+             * @default false
+             */
+            wants_photo: boolean;
+            needs?: components["schemas"]["Words"] | null;
+        };
+        /**
+         * Note
+         * @description A remark on the readings: a doubt to look at, or how far the finding carries.
+         */
+        Note: {
+            /**
+             * Tone
+             * @enum {string}
+             */
+            tone: "look" | "weak" | "info";
+            text: components["schemas"]["Words"];
+            /** Station */
+            station?: string | null;
+        };
+        /**
+         * PadStack
+         * @description The shims that lie under one pad, or behind one row of screws, before and after.
+         */
+        PadStack: {
+            /** Pad */
+            pad: string;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /** Before Mm */
+            before_mm: number[];
+            /** After Mm */
+            after_mm: number[];
+            words: components["schemas"]["Words"];
+        };
+        /**
+         * PlaceFit
+         * @description The fit at one place of the spindle: leans that the positions can tell, and what is left.
+         */
+        PlaceFit: {
+            /** At Mm */
+            at_mm: number | null;
+            lean_x: components["schemas"]["Lean"] | null;
+            nod: components["schemas"]["Lean"] | null;
+            /** Left Mm */
+            left_mm: {
+                [key: string]: number;
+            };
+            /** Dof */
+            dof: number;
+            /** Largest Left Ratio */
+            largest_left_ratio: number;
+        };
+        /**
+         * PlanFigure
+         * @description What goes where, seen from above, the operator at the front.
+         */
+        PlanFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "plan";
+            title: components["schemas"]["Words"];
+            /** Spots */
+            spots: components["schemas"]["Spot"][];
+            /** Width Mm */
+            width_mm: number;
+            /** Depth Mm */
+            depth_mm: number;
+        };
+        /**
+         * PlayAt
+         * @description Play at one place along the travel, and how it moves there.
+         */
+        PlayAt: {
+            /** At Mm */
+            at_mm: number;
+            /** Station */
+            station: string;
+            play: components["schemas"]["Estimate"];
+            /**
+             * Feel
+             * @default
+             */
+            feel: string;
+        };
+        /**
+         * Quantity
+         * @description One result with its uncertainty, and what it is judged by.
+         */
+        Quantity: {
+            /** Key */
+            key: string;
+            /** Sort */
+            sort: string;
+            /** At Mm */
+            at_mm?: number | null;
+            /** Tolerance Key */
+            tolerance_key: string | null;
+            /** Label */
+            label: string;
+            estimate: components["schemas"]["Estimate"];
+            /** Gain */
+            gain: number;
+            /**
+             * Floor
+             * @default 0
+             */
+            floor: number;
+            /**
+             * Deduced
+             * @default false
+             */
+            deduced: boolean;
+            words: components["schemas"]["Words"];
+            sentence: components["schemas"]["Words"];
+        };
+        /**
+         * RailParallelFinding
+         * @description How the distance between the rails changes along them.
+         */
+        RailParallelFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rail_parallel";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Bolts */
+            bolts: components["schemas"]["BoltApart"][];
+            taper: components["schemas"]["Estimate"];
+            wave: components["schemas"]["Estimate"];
+        };
+        /**
+         * RailStraightFinding
+         * @description How far each bolt stands off the line (mm), and the edge's own error by a reversal.
+         */
+        RailStraightFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rail_straight";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Bolts */
+            bolts: components["schemas"]["BoltAt"][];
+            slope: components["schemas"]["Estimate"];
+            straightness: components["schemas"]["Estimate"];
+            /** Edge Mm */
+            edge_mm: components["schemas"]["BoltAt"][];
+            /** Last Pass */
+            last_pass: boolean;
+        };
+        /**
+         * RailTwistFinding
+         * @description Twist w of the corners (mm), or the least zone of many heights; heights by place.
+         */
+        RailTwistFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rail_twist";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            twist: components["schemas"]["Estimate"];
+            /** Heights Mm */
+            heights_mm: {
+                [key: string]: number;
+            };
+            /**
+             * Low
+             * @enum {string}
+             */
+            low: "A" | "B" | "";
+        };
+        /**
+         * Rung
+         * @description One step of a ladder.
+         */
+        Rung: {
+            label: components["schemas"]["Words"];
+            /** Value */
+            value: number;
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "clean" | "rattles" | "stalls" | "ahead" | "not_reached";
+            words: components["schemas"]["Words"];
+        };
+        /**
+         * RungResult
+         * @description One rung: how it went, where, what it missed zero by (mm), and whether it was reached.
+         */
+        RungResult: {
+            /** Value */
+            value: number;
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "clean" | "rattles" | "stalls" | "not_reached";
+            /** Where Mm */
+            where_mm: number | null;
+            /** Missed Mm */
+            missed_mm: number | null;
+        };
+        /**
+         * ScrewCentreFinding
+         * @description How far each end block of a screw stands off the middle of its float.
+         */
+        ScrewCentreFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "screw_centre";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Blocks */
+            blocks: components["schemas"]["BlockOff"][];
+        };
+        /**
+         * Seen
+         * @description One thing that is not in order, or was not.
+         */
+        Seen: {
+            /** Station */
+            station: string;
+            /** Label */
+            label: string;
+            /** Grade */
+            grade: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * SlidePlayFinding
+         * @description Play and feel at each place, and how the middle compares with the ends.
+         */
+        SlidePlayFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "slide_play";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Places */
+            places: components["schemas"]["PlayAt"][];
+            middle: components["schemas"]["Estimate"] | null;
+        };
+        /**
+         * SpindleTramFinding
+         * @description Lean and nod of the spindle to the table, at each place along the beam.
+         */
+        SpindleTramFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spindle_tram";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Places */
+            places: components["schemas"]["PlaceFit"][];
+            /** Radius Mm */
+            radius_mm: number;
+            /** Zero Mm */
+            zero_mm: number;
+            total: components["schemas"]["Words"] | null;
+            /** Total Clock */
+            total_clock: number | null;
+            twist: components["schemas"]["Words"] | null;
+        };
+        /**
          * Spot
          * @description A place seen from above, and what is done or stands there.
          */
@@ -4800,40 +5405,6 @@ export interface components {
             dof: number;
         };
         /**
-         * Station
-         * @description One place where the tip goes: its key, where that is, and a one-line prompt.
-         */
-        Station: {
-            /** Key */
-            key: string;
-            /** Label */
-            label: string;
-            /** Prompt */
-            prompt: string;
-            /**
-             * Group
-             * @default
-             */
-            group: string;
-            /** X Mm */
-            x_mm: number;
-            /** Y Mm */
-            y_mm: number;
-            /**
-             * Reads
-             * @default length
-             * @enum {string}
-             */
-            reads: "length" | "grade" | "observation";
-            /** Grades */
-            grades?: components["schemas"]["Grade"][];
-            /**
-             * Asks Where
-             * @default false
-             */
-            asks_where: boolean;
-        };
-        /**
          * StationMean
          * @description What a station came to: mean and U in mm, its repeats, and what the fit leaves there.
          */
@@ -4850,6 +5421,20 @@ export interface components {
             left_mm: number;
         };
         /**
+         * Take
+         * @description What a move takes off one quantity, in its own unit, as aimed at.
+         */
+        Take: {
+            /** Quantity */
+            quantity: string;
+            /** Sort */
+            sort: string;
+            /** At Mm */
+            at_mm?: number | null;
+            /** Amount */
+            amount: number;
+        };
+        /**
          * Target
          * @description Where to bring the needle while tapping, with the tip standing at one station.
          */
@@ -4863,6 +5448,20 @@ export interface components {
             /** To Mm */
             to_mm: number;
             words: components["schemas"]["Words"];
+            /** Quantity */
+            quantity: string;
+            /** Per Mm */
+            per_mm: number;
+        };
+        /**
+         * TinChange
+         * @description Pieces of one thickness that the move takes out of the tin; negative goes back into it.
+         */
+        TinChange: {
+            /** Thickness Mm */
+            thickness_mm: number;
+            /** Count */
+            count: number;
         };
         /**
          * Trend
@@ -4946,240 +5545,8 @@ export interface components {
             text: components["schemas"]["Words"];
         };
         /**
-         * CheckIn
-         * @description Begin a check; `id` is made by the browser, so that sending it twice does no harm.
-         */
-        CheckIn: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Kind */
-            kind: string;
-        };
-        /**
-         * NewRound
-         * @description A round's id, made by the browser.
-         */
-        NewRound: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-        };
-        /**
-         * SetupIn
-         * @description State how the round is read. `version` is the one the page shows.
-         */
-        SetupIn: {
-            /** Version */
-            version: number;
-            /** Instrument Id */
-            instrument_id?: string | null;
-            /** Setup */
-            setup: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * Choice
-         * @description An instrument for a set-up: what to expect of it against the limit.
-         */
-        Choice: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Enough */
-            enough: boolean;
-            /** Share */
-            share: number;
-            words: components["schemas"]["Words"];
-        };
-        /**
-         * Suggestion
-         * @description The instruments that suit, finest first, and a warning when none can decide.
-         */
-        Suggestion: {
-            /** Choices */
-            choices: components["schemas"]["Choice"][];
-            none: components["schemas"]["Words"] | null;
-        };
-        /**
-         * SetupTyped
-         * @description A set-up as far as it is filled in.
-         */
-        SetupTyped: {
-            /** Setup */
-            setup: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * ReadingIn
-         * @description A reading as typed, or as a needle dragged to a place (`dial`); where the station takes no
-         *     length, the `grade` that was chosen, and a `note`.
-         */
-        ReadingIn: {
-            /** Station */
-            station: string;
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-            /**
-             * Grade
-             * @default
-             */
-            grade: string;
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-            /**
-             * Unit
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            dial?: components["schemas"]["DialPosition"] | null;
-            /**
-             * Accepted
-             * @default false
-             */
-            accepted: boolean;
-            /** Zeroed On */
-            zeroed_on?: string | null;
-            /** Supersedes */
-            supersedes?: string | null;
-            /**
-             * Withdrawn
-             * @default false
-             */
-            withdrawn: boolean;
-            /**
-             * Read At
-             * Format: date-time
-             */
-            read_at: string;
-        };
-        /**
-         * BatchIn
-         * @description Several readings that are kept together, or not at all.
-         */
-        BatchIn: {
-            /** Readings */
-            readings: components["schemas"]["BatchItem"][];
-        };
-        /**
-         * BatchItem
-         * @description One reading of several, with its id.
-         */
-        BatchItem: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            reading: components["schemas"]["ReadingIn"];
-        };
-        /**
-         * Pasted
-         * @description Everything that was pasted, line by line, and what was assumed on the way.
-         */
-        Pasted: {
-            /** Lines */
-            lines: components["schemas"]["PastedLine"][];
-            /** Usable */
-            usable: number;
-            /** Assumed */
-            assumed: string[];
-            /** Missing */
-            missing: string[];
-        };
-        /**
-         * PastedLine
-         * @description One line as it was understood.
-         */
-        PastedLine: {
-            /** Line */
-            line: number;
-            /** Raw */
-            raw: string;
-            /** Station */
-            station: string | null;
-            /** Label */
-            label: string;
-            /** Text */
-            text: string;
-            /**
-             * Unit
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            words: components["schemas"]["Words"] | null;
-            /** Problem */
-            problem: string;
-            /** Skipped */
-            skipped: boolean;
-        };
-        /**
-         * PasteIn
-         * @description Readings copied from somewhere else: a column, a CSV file, lines of a log.
-         */
-        PasteIn: {
-            /** Text */
-            text: string;
-            /**
-             * Unit
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-        };
-        /**
-         * PreviewOut
-         * @description How it is understood, and what it would lead to.
-         */
-        PreviewOut: {
-            /** Shown Mm */
-            shown_mm: number;
-            /** Text */
-            text: string;
-            words: components["schemas"]["Words"];
-            spoken: components["schemas"]["Words"];
-            needle: components["schemas"]["DialPosition"] | null;
-            question: components["schemas"]["Question"] | null;
-            sentence: components["schemas"]["Words"] | null;
-            /** Verdict */
-            verdict: string | null;
-        };
-        /**
-         * PreviewIn
-         * @description What is being typed for a station, not kept yet.
-         */
-        PreviewIn: {
-            /** Station */
-            station: string;
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-            /**
-             * Unit
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            dial?: components["schemas"]["DialPosition"] | null;
-            /** Zeroed On */
-            zeroed_on?: string | null;
-        };
-        /**
          * MoveIn
-         * @description What was done: one of the advised moves by key, or something else, said in words.
+         * @description What was done: one of the moves of an advice by key, or something else, said in words.
          */
         MoveIn: {
             /**
@@ -5192,6 +5559,11 @@ export interface components {
              * Format: uuid
              */
             next_round_id: string;
+            /**
+             * Advice
+             * @default
+             */
+            advice: string;
             /** Key */
             key?: string | null;
             /**
@@ -5199,18 +5571,8 @@ export interface components {
              * @default
              */
             said: string;
-            /** Station */
-            station?: string | null;
-            /**
-             * Nipped
-             * @default
-             */
-            nipped: string;
-            /**
-             * Tight
-             * @default
-             */
-            tight: string;
+            /** Needle */
+            needle?: components["schemas"]["NeedleIn"][];
             /**
              * Made At
              * Format: date-time
@@ -5234,28 +5596,6 @@ export interface components {
              * Format: date-time
              */
             written_at: string;
-        };
-        /**
-         * StandinOut
-         * @description A reading that the simulated machine gives, as one would type it.
-         */
-        StandinOut: {
-            /** Text */
-            text: string;
-            /** Unit */
-            unit: string;
-            /** Grade */
-            grade: string;
-            /** Note */
-            note: string;
-        };
-        /**
-         * StationIn
-         * @description A station by its key.
-         */
-        StationIn: {
-            /** Station */
-            station: string;
         };
         /**
          * LogEntry
@@ -6385,238 +6725,6 @@ export interface operations {
             };
         };
     };
-    calmsquare_workshop_api_read_workshop: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                workshop_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WorkshopOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_workshop_api_read_members: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                workshop_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MemberOut"][];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_workshop_api_add_member: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                workshop_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MemberIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MemberOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
     calmsquare_workshop_api_leave: {
         parameters: {
             query?: never;
@@ -6786,548 +6894,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_workshop_api_read_course: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CourseOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_workshop_api_read_machine_forms: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MachineForms"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_workshop_api_draw_machine: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SpecIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Drawing"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_workshop_api_create_machine: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                workshop_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MachineIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MachineOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_workshop_api_read_machine: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                machine_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MachineOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_workshop_api_change_machine: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                machine_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MachineIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MachineOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_workshop_api_archive_machine: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                machine_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ArchivedIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MachineOut"];
-                };
             };
             /** @description Unauthorized */
             401: {
@@ -8101,396 +7667,6 @@ export interface operations {
             };
         };
     };
-    calmsquare_logbook_api_kinds: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["KindOut"][];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_logbook_api_open_check: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                machine_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CheckIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CheckOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_logbook_api_read_check: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                check_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CheckOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_logbook_api_another_round: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                check_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewRound"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CheckOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_logbook_api_set_up: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                round_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SetupIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CheckOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
     calmsquare_logbook_api_suggest: {
         parameters: {
             query?: never;
@@ -8513,167 +7689,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Suggestion"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_logbook_api_put_reading: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                round_id: string;
-                reading_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReadingIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CheckOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_logbook_api_put_batch: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                round_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BatchIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CheckOut"];
                 };
             };
             /** @description Unauthorized */
@@ -9044,242 +8059,6 @@ export interface operations {
             };
         };
     };
-    calmsquare_logbook_api_settle: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                round_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CheckOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_logbook_api_make_move: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                round_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MoveIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CheckOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_logbook_api_add_note: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                round_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NoteIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CheckOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
     calmsquare_logbook_api_ask_standin: {
         parameters: {
             query?: never;
@@ -9302,510 +8081,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StandinOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_logbook_api_logbook: {
-        parameters: {
-            query?: {
-                machine?: string | null;
-                after?: string | null;
-            };
-            header?: never;
-            path: {
-                workshop_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LogPage"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_logbook_api_log_event: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                machine_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["EventIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MachineOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_logbook_api_pass_gate: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                machine_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["GateIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MachineOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_logbook_api_decide: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                machine_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DecisionIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MachineOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_logbook_api_accept: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                machine_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AcceptIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MachineOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    calmsquare_logbook_api_add_photo: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                machine_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "multipart/form-data": {
-                    /**
-                     * Id
-                     * Format: uuid
-                     */
-                    id: string;
-                    /**
-                     * At
-                     * Format: date-time
-                     */
-                    at: string;
-                    /**
-                     * Caption
-                     * @default
-                     */
-                    caption?: string;
-                    /** Round Id */
-                    round_id?: string | null;
-                    /** Event Id */
-                    event_id?: string | null;
-                    /**
-                     * Photo
-                     * Format: binary
-                     */
-                    photo: string;
-                };
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PhotoOut"];
                 };
             };
             /** @description Unauthorized */
@@ -9940,7 +8215,2229 @@ export interface operations {
             };
         };
     };
-    calmsquare_logbook_api_take_back: {
+    calmsquare_screens_api_read_workshop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workshop_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkshopOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_read_members: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workshop_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_add_member: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workshop_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MemberIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_read_course: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_read_machine_forms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineForms"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_draw_machine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpecIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_create_machine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workshop_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MachineIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_read_machine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_change_machine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MachineIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_archive_machine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchivedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_open_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_read_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_another_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRound"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_set_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetupIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_put_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: string;
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewsOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_put_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: string;
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LogIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewsOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_put_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_read_finding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_settle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_make_move: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_add_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_read_logbook: {
+        parameters: {
+            query?: {
+                machine?: string | null;
+                after?: string | null;
+            };
+            header?: never;
+            path: {
+                workshop_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_log_event: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EventIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_pass_gate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GateIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_decide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_accept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_add_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Id
+                     * Format: uuid
+                     */
+                    id: string;
+                    /**
+                     * At
+                     * Format: date-time
+                     */
+                    at: string;
+                    /**
+                     * Caption
+                     * @default
+                     */
+                    caption?: string;
+                    /** Round Id */
+                    round_id?: string | null;
+                    /** Event Id */
+                    event_id?: string | null;
+                    /**
+                     * Photo
+                     * Format: binary
+                     */
+                    photo: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_take_back: {
         parameters: {
             query?: never;
             header?: never;

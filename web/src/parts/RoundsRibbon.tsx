@@ -31,7 +31,7 @@ export function RoundsRibbon({
       sx={{ display: "flex", overflowX: "auto", borderTop: `1px solid ${palette.rule}`, mt: 2 }}
     >
       {rounds.map((round) => {
-        const verdict = round.outcome.ready ? round.outcome.judgement?.verdict : undefined;
+        const verdict = round.brief.verdict;
         return (
           <ButtonBase
             key={round.id}
@@ -57,8 +57,8 @@ export function RoundsRibbon({
             </Box>
             <Values round={round} />
             <Box sx={{ fontFamily: mono, fontSize: ".75rem", minHeight: 18 }}>
-              {judgedOf(round).length <= 2
-                ? judgedOf(round).map(({ q }) => (
+              {round.values.length <= 2
+                ? round.values.map((q) => (
                     <div key={q.key}>
                       {q.label} {say(q.words).split(" ±")[0]}
                     </div>
@@ -75,18 +75,9 @@ export function RoundsRibbon({
   );
 }
 
-/** The quantities of a round that are judged, each with its limit. */
-function judgedOf(round: RoundState) {
-  const judged = round.outcome.judgement?.judged ?? [];
-  return (round.outcome.finding?.quantities ?? []).flatMap((q) => {
-    const limit = judged.find((j) => j.quantity === q.key)?.tolerance;
-    return limit ? [{ q, limit }] : [];
-  });
-}
-
 function Values({ round }: { round: RoundState }) {
   const { palette } = useTheme();
-  const quantities = judgedOf(round);
+  const quantities = round.values;
   const inner = WIDE - 20;
   const y = (share: number) =>
     HIGH / 2 - (Math.max(-REACH, Math.min(REACH, share)) * (HIGH / 2 - 6)) / REACH;
@@ -101,11 +92,11 @@ function Values({ round }: { round: RoundState }) {
         opacity="0.18"
       />
       <path d={`M0 ${HIGH / 2}H${inner}`} stroke={palette.pencil} strokeDasharray="3 4" />
-      {quantities.map(({ q, limit }, i) => {
-        const value = q.estimate.value / limit;
-        const expanded = q.estimate.expanded / limit;
+      {quantities.map((q, i) => {
+        const value = q.value / q.limit;
+        const expanded = q.expanded / q.limit;
         const after = round.predicted.find((p) => p.quantity === q.key)?.after.value;
-        const expected = after === undefined ? undefined : after / limit;
+        const expected = after === undefined ? undefined : after / q.limit;
         return (
           <g key={q.key}>
             {expected !== undefined && (

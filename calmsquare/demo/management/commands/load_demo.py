@@ -1,4 +1,4 @@
-"""Load the demo workshop if it is not there; --reset puts it back to its start."""
+"""Build the pattern of the demo workshop if it is not there; --anew builds it in any case."""
 
 from __future__ import annotations
 
@@ -8,7 +8,8 @@ from typing import Any
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
-from calmsquare.demo.services import demo_user, load, reset_demo
+from calmsquare.demo.services import load, sweep
+from calmsquare.workshop.models import Workshop
 
 
 class Command(BaseCommand):
@@ -17,13 +18,14 @@ class Command(BaseCommand):
     help = __doc__ or ""
 
     def add_arguments(self, parser: ArgumentParser) -> None:
-        parser.add_argument("--reset", action="store_true")
+        parser.add_argument("--anew", action="store_true")
         parser.add_argument("--migrate", action="store_true", help="bring the tables up first")
 
     def handle(self, *args: Any, **options: Any) -> None:
         if options["migrate"]:
             call_command("migrate", verbosity=0)
+        if options["anew"]:
+            Workshop.objects.filter(is_pattern=True).update(pattern_version="")
         workshop = load()
-        if options["reset"]:
-            reset_demo(demo_user())
+        sweep(1000)
         self.stdout.write(f"Demo workshop “{workshop.name}” is there.")

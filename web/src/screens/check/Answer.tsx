@@ -82,10 +82,10 @@ export function Answer({ station, disabled, machineId, roundId, keep }: Props) {
           <PhotoButton machineId={machineId} roundId={roundId} />
         </Box>
       )}
-      {station.asks_where && (
+      {station.where && (
         <TextField
           id="where"
-          label="Where it failed, mm from the middle"
+          label={station.where}
           size="small"
           value={where}
           disabled={disabled}

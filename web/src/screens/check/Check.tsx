@@ -38,7 +38,7 @@ export type PaneName = "setup" | "read" | "settle";
 
 function natural(round: RoundState): PaneName {
   if (!round.setup) return "setup";
-  return round.outcome.complete || round.settled_at ? "settle" : "read";
+  return round.brief.complete || round.settled_at ? "settle" : "read";
 }
 
 function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: RoundState }) {
@@ -53,7 +53,7 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
     setViewing(last.number);
     setPasses(null);
   }, [last.number]);
-  const complete = round.outcome.complete;
+  const complete = round.brief.complete;
   const opens = natural(round);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only when the round itself gets further
   useEffect(() => setPane(opens), [round.id, opens, complete]);
@@ -67,13 +67,11 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
     const next = order[(order.indexOf(pane) + 1) % 3] ?? "read";
     setPane(next === "read" && !round.setup ? "setup" : next);
   });
-  const verdict = round.outcome.ready ? round.outcome.judgement?.verdict : undefined;
+  const verdict = round.brief.verdict;
   const readings = round.readings.filter((r) => r.live).length;
   const planned = round.stations.reduce((n, s) => n + (s.reads === "length" ? round.passes : 1), 0);
   const alike = new Set(check.limits.map((l) => l.words.metric)).size === 1;
-  const limit =
-    round.outcome.judgement?.judged[0]?.tolerance_words ??
-    (alike ? check.limits[0]?.words : undefined);
+  const limit = round.brief.limit ?? (alike ? check.limits[0]?.words : undefined);
   return (
     <Box sx={{ display: "flex", flexDirection: { xs: "column", md: "row" }, gap: { md: 3 } }}>
       <Box sx={{ display: { xs: pane === "read" ? "none" : "block", md: "block" } }}>

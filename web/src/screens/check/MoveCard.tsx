@@ -16,20 +16,24 @@ import { mono } from "../../theme";
 
 type Move = Schemas["Move"];
 
+const STATES = ["nipped", "tight"] as const;
+
 interface Props {
   machineId: string;
   round: RoundState;
+  /** The advice that the move is of. */
+  advice: string;
   move: Move;
   /** It is the first thing to do; further passes come before it otherwise. */
   main: boolean;
 }
 
 /** One move: what to do, where to bring the needle or which shims, and what should come of it. */
-export function MoveCard({ machineId, round, move, main }: Props) {
+export function MoveCard({ machineId, round, advice, move, main }: Props) {
   const { say, system } = useSettings();
   const [other, setOther] = useState(false);
   const made = useCheckChange(
-    (v: { key: string | null; said: string; nipped: string; tight: string }) =>
+    (v: { key: string | null; said: string; needle: Schemas["NeedleIn"][] }) =>
       told(
         api.POST("/api/v1/rounds/{round_id}/move", {
           params: { path: { round_id: round.id } },
@@ -37,7 +41,7 @@ export function MoveCard({ machineId, round, move, main }: Props) {
             id: uuid(),
             next_round_id: uuid(),
             made_at: new Date().toISOString(),
-            station: move.targets?.[0]?.station ?? null,
+            advice,
             ...v,
           },
         }),
@@ -51,11 +55,18 @@ export function MoveCard({ machineId, round, move, main }: Props) {
     made.mutate({
       key: other ? null : move.key,
       said: text("said"),
-      nipped: text("nipped"),
-      tight: text("tight"),
+      needle: STATES.map((state) => ({
+        state,
+        station: target?.station ?? "",
+        text: text(state),
+      })),
     });
   };
-  const at = (field: string) => made.error?.errors.find((e) => e.field === field);
+  const named = (field: string) => {
+    const at = (STATES as readonly string[]).indexOf(field);
+    return at < 0 ? field : `needle.${at}.text`;
+  };
+  const at = (field: string) => made.error?.errors.find((e) => e.field === named(field));
   const helper = (field: string) => {
     const found = at(field);
     return {

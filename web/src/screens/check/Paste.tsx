@@ -2,7 +2,7 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { v4 as uuid } from "uuid";
 import {
@@ -13,20 +13,23 @@ import {
   type Schemas,
   told,
 } from "../../api/client";
-import { useCheckChange } from "../../api/queries";
+import { keys } from "../../api/queries";
 import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { mono } from "../../theme";
 
 type Pasted = Schemas["Pasted"];
+type Batch = Schemas["BatchOut"];
 const MOST_BYTES = 200_000;
 
 /** Readings from a spreadsheet, a CSV file or a log: what was understood is shown before any is kept. */
 export function Paste({
+  checkId,
   round,
   unit,
   done,
 }: {
+  checkId: string;
   round: RoundState;
   unit: ReadingUnit;
   done: () => void;
@@ -44,29 +47,38 @@ export function Paste({
         }),
       ),
   });
-  const keep = useCheckChange((lines: Pasted["lines"]) =>
-    told(
-      api.POST("/api/v1/rounds/{round_id}/batch", {
-        params: { path: { round_id: round.id } },
-        body: {
-          readings: lines.map((line, i) => ({
-            id: uuid(),
-            reading: {
-              station: line.station ?? "",
-              text: line.text,
-              unit: line.unit,
-              grade: "",
-              note: "",
-              accepted: true,
-              withdrawn: false,
-              // a millisecond apart, so that they keep their order
-              read_at: new Date(Date.now() + i).toISOString(),
-            },
-          })),
-        },
-      }),
-    ),
-  );
+  const client = useQueryClient();
+  const keep = useMutation<Batch, ApiProblem, Pasted["lines"]>({
+    mutationFn: (lines) =>
+      told(
+        api.POST("/api/v1/rounds/{round_id}/batch", {
+          params: { path: { round_id: round.id } },
+          body: {
+            readings: lines.map((line, i) => ({
+              id: uuid(),
+              reading: {
+                station: line.station ?? "",
+                text: line.text,
+                unit: line.unit,
+                grade: "",
+                note: "",
+                accepted: true,
+                withdrawn: false,
+                x: "",
+                y: "",
+                // a millisecond apart, so that they keep their order
+                read_at: new Date(Date.now() + i).toISOString(),
+              },
+            })),
+          },
+        }),
+      ),
+    onSuccess: async (batch) => {
+      await client.invalidateQueries({ queryKey: keys.check(checkId) });
+      // what was refused stays on the page, with why
+      if (batch.answers.every((a) => a.kept)) done();
+    },
+  });
   const take = (value: string) => {
     setText(value);
     keep.reset();
@@ -114,7 +126,7 @@ export function Paste({
         <Button
           variant="contained"
           disabled={usable.length === 0 || keep.isPending}
-          onClick={() => keep.mutate(usable, { onSuccess: done })}
+          onClick={() => keep.mutate(usable)}
         >
           Keep {usable.length} reading{usable.length === 1 ? "" : "s"}
         </Button>
@@ -130,6 +142,18 @@ export function Paste({
           {problem.errors[0]
             ? `${problem.errors[0].message} ${problem.errors[0].expected}`.trim()
             : problem.message}
+        </Remark>
+      )}
+      {keep.data?.answers.some((a) => !a.kept) && (
+        <Remark tone="error" role="alert">
+          {keep.data.answers.filter((a) => a.kept).length} were kept. Not taken:
+          {keep.data.answers.map((a, i) =>
+            a.kept ? null : (
+              <div key={a.id}>
+                {usable[i]?.raw}: {a.message} {a.expected}
+              </div>
+            ),
+          )}
         </Remark>
       )}
       {look.data && (

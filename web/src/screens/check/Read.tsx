@@ -1,38 +1,22 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import MenuItem from "@mui/material/MenuItem";
-import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
-import { useEffect, useRef, useState } from "react";
-import { v4 as uuid } from "uuid";
-import {
-  type ApiProblem,
-  api,
-  type CheckState,
-  type Reading as KeptReading,
-  type ReadingUnit,
-  type RoundState,
-  told,
-} from "../../api/client";
-import { post } from "../../api/outbox";
+import { useEffect, useState } from "react";
+import type { CheckState, Reading as KeptReading, RoundState } from "../../api/client";
 import type { Kind } from "../../api/queries";
 import { useLetter } from "../../parts/Keys";
-import { type DialPosition, hasNeedle, Needle } from "../../parts/Needle";
 import { StationList } from "../../parts/StationList";
 import { StationPlan, type StationValue } from "../../parts/StationPlan";
 import { useSpeech } from "../../parts/useSpeech";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
-import { mono } from "../../theme";
 import { Answer } from "./Answer";
+import { Entry } from "./Entry";
 import { Keypad } from "./Keypad";
 import { Paste } from "./Paste";
 import { useIsolated } from "./useIsolated";
-import { askPreview, type Preview, usePreview } from "./usePreview";
-import { useStations } from "./useStations";
-
-const UNITS: ReadingUnit[] = ["div", "mm", "µm", "in", "thou", "tenths"];
+import { type ReadingInHand, useFinished, useReading } from "./useReading";
 
 interface Props {
   check: CheckState;
@@ -65,145 +49,30 @@ export function Read(props: Props) {
 
 function Reading({ check, kind, round, passes, done }: Props) {
   const { say } = useSettings();
-  const speak = useSpeech();
-  const { values, next, waiting, live } = useStations(round, passes);
-  const instrument = round.instrument;
-  const [picked, setPicked] = useState<string | null>(null);
-  const [correcting, setCorrecting] = useState<KeptReading | null>(null);
-  const [text, setText] = useState("");
-  const [dial, setDial] = useState<DialPosition | null>(null);
-  const [unit, setUnit] = useState<ReadingUnit>(instrument?.unit ?? "mm");
-  const [zero, setZero] = useState<string | null>(live.at(-1)?.zeroed_on ?? null);
-  const [doubt, setDoubt] = useState<Preview | null>(null);
-  const [problem, setProblem] = useState<string | null>(null);
-  const field = useRef<HTMLInputElement>(null);
-  const station =
-    round.stations.find((s) => s.key === (correcting?.station ?? picked)) ?? next ?? null;
-  const asksLength = (station?.reads ?? "length") === "length";
-  const typed = { station: station?.key ?? "", text, unit, dial, zeroed_on: zero };
-  const preview = usePreview(round.id, typed);
-  const [pasting, setPasting] = useState(false);
-  const understood = text.trim() !== "" || dial ? preview.data : undefined;
-  const finished = next === null && picked === null && correcting === null;
   const locked = !check.can_write || round.settled_at !== null;
-
-  const was = useRef(finished);
-  useEffect(() => {
-    // the last reading of the plan leads on to the finding, once the record has it
-    if (finished && !was.current && waiting.length === 0) {
-      was.current = true;
-      done();
-    } else if (!finished) was.current = false;
-  }, [finished, waiting.length, done]);
-
+  const hand = useReading(check, round, passes, locked);
+  const [pasting, setPasting] = useState(false);
+  const { station, correcting } = hand;
+  const asksLength = (station?.reads ?? "length") === "length";
+  const speak = useSpeech();
   const key = station?.key;
   const prompt = station?.prompt;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the field is taken up anew at each station
+  // biome-ignore lint/correctness/useExhaustiveDependencies: said once at each station
   useEffect(() => {
-    if (!window.matchMedia?.("(pointer: coarse)").matches) field.current?.focus();
     if (prompt) speak(prompt);
   }, [key, prompt]);
-
-  const clear = () => {
-    setText("");
-    setDial(null);
-    setDoubt(null);
-    setProblem(null);
-    setPicked(null);
-    setCorrecting(null);
-  };
-  const keep = async (
-    change: Partial<{
-      text: string;
-      unit: ReadingUnit;
-      grade: string;
-      note: string;
-      accepted: boolean;
-      withdrawn: boolean;
-    }>,
-  ) => {
-    if (!station) return;
-    const id = uuid();
-    clear();
-    await post({
-      id,
-      checkId: check.id,
-      roundId: round.id,
-      body: {
-        station: station.key,
-        text: dial ? "" : text.trim(),
-        unit,
-        grade: "",
-        note: "",
-        dial: change.text === undefined ? dial : null,
-        accepted: false,
-        withdrawn: false,
-        zeroed_on: zero,
-        supersedes: correcting?.id ?? null,
-        read_at: new Date().toISOString(),
-        ...change,
-      },
-    });
-  };
-  const enter = async () => {
-    if (!station || locked || (text.trim() === "" && !dial)) return;
-    if (doubt) return keep({ accepted: true });
-    try {
-      const now = await askPreview(round.id, typed);
-      if (now.question) return setDoubt(now);
-      speak(say(now.spoken));
-    } catch (error) {
-      const refused = error as ApiProblem;
-      // offline it is kept as typed and read when the connection is back
-      if (!refused.temporary) {
-        const at = refused.errors[0];
-        return setProblem(at ? `${at.message} ${at.expected}`.trim() : refused.message);
-      }
-    }
-    await keep({});
-  };
-  const back = () => {
-    const last = live.at(-1);
-    if (!last || locked) return;
-    setCorrecting(last);
-    setText(last.reads === "length" ? last.text : "");
-    setUnit(last.unit as ReadingUnit);
-    setDial(null);
-  };
-  const standin = async () => {
-    if (!station) return;
-    try {
-      const shown = await told(
-        api.POST("/api/v1/rounds/{round_id}/standin", {
-          params: { path: { round_id: round.id } },
-          body: { station: station.key },
-        }),
-      );
-      await keep({ ...shown, unit: shown.unit as ReadingUnit, accepted: true });
-    } catch (error) {
-      setProblem((error as ApiProblem).message);
-    }
-  };
-  const latest = [
-    ...live.map((r) => ({ id: r.id, station: r.station, text: r.text })),
-    ...waiting.map((w) => ({ id: w.id, station: w.body.station, text: w.body.text })),
-  ].at(-1); // prettier-ignore
-  const zeroHere = () => latest && setZero(zero === latest.id ? null : latest.id);
-  useLetter("z", zeroHere, !locked);
-  const type = (value: string) => {
-    setText(value);
-    setDial(null);
-    setDoubt(null);
-    setProblem(null);
-  };
-  const onScreen =
-    problem ??
-    (preview.error && !preview.error.temporary && text.trim() !== ""
-      ? preview.error.errors[0]?.message
-      : null);
+  useFinished(hand.finished, hand.waiting.length, done);
+  useLetter("z", hand.zeroHere, !locked);
 
   if (pasting)
-    return <Paste round={round} unit={instrument?.unit ?? unit} done={() => setPasting(false)} />;
+    return (
+      <Paste
+        checkId={check.id}
+        round={round}
+        unit={round.instrument?.unit ?? hand.unit}
+        done={() => setPasting(false)}
+      />
+    );
   return (
     <Box
       sx={{
@@ -220,26 +89,13 @@ function Reading({ check, kind, round, passes, done }: Props) {
         <Stations
           layout={kind.layout}
           stations={round.stations}
-          values={values}
-          unit={instrument?.unit}
+          values={hand.values}
+          unit={round.instrument?.unit}
           at={station?.key ?? null}
           disabled={locked}
-          pick={(to) => {
-            setCorrecting(null);
-            setPicked(to);
-          }}
+          pick={hand.pick}
         />
-        <Readings
-          round={round}
-          live={live}
-          locked={locked}
-          correct={(r) => {
-            setCorrecting(r);
-            setText(r.reads === "length" ? r.text : "");
-            if (r.unit) setUnit(r.unit as ReadingUnit);
-            setDial(null);
-          }}
-        />
+        <Kept round={round} live={hand.live} locked={locked} correct={hand.correct} />
       </Box>
       <Box>
         <Typography
@@ -262,113 +118,12 @@ function Reading({ check, kind, round, passes, done }: Props) {
             machineId={check.machine_id}
             roundId={round.id}
             keep={({ grade, note, where }) =>
-              void keep({ grade, note, text: where, accepted: true })
+              void hand.keep({ grade, note, text: "", x: where, accepted: true })
             }
           />
         )}
-        {asksLength && (
-          <>
-            {instrument && hasNeedle(instrument) && (
-              <Box sx={{ width: { xs: 208, md: 244 }, height: { xs: 208, md: 244 }, mx: "auto" }}>
-                <Needle
-                  instrument={instrument}
-                  at={dial ?? understood?.needle ?? null}
-                  text={understood ? say(understood.words) : ""}
-                  drag={(to) => {
-                    setDial(to);
-                    setText("");
-                    setDoubt(null);
-                    setProblem(null);
-                  }}
-                />
-              </Box>
-            )}
-            <Box sx={{ display: "flex", gap: 1, mt: 1.5, alignItems: "stretch" }}>
-              <Box
-                component="input"
-                ref={field}
-                aria-label={`Reading${station ? ` at ${station.label}` : ""}, in ${unit}`}
-                aria-invalid={onScreen !== null && onScreen !== undefined}
-                aria-describedby="understood"
-                value={dial ? (understood?.text.replace(/ div$/, "") ?? "") : text}
-                inputMode="none"
-                autoComplete="off"
-                disabled={locked || !station}
-                onChange={(e: React.ChangeEvent<HTMLInputElement>) => type(e.target.value)}
-                onKeyDown={(e: React.KeyboardEvent) => {
-                  if (e.key !== "Enter") return;
-                  e.preventDefault();
-                  if (e.shiftKey) back();
-                  else void enter();
-                }}
-                sx={(t) => ({
-                  flex: 1,
-                  minWidth: 0,
-                  fontFamily: mono,
-                  fontSize: 40,
-                  lineHeight: 1.2,
-                  px: 1.5,
-                  color: "text.primary",
-                  bgcolor: "background.paper",
-                  border: `2px solid ${onScreen ? t.palette.status.out : t.palette.primary.main}`,
-                  borderRadius: "3px",
-                })}
-              />
-              <TextField
-                select
-                value={unit}
-                onChange={(e) => setUnit(e.target.value as ReadingUnit)}
-                disabled={locked}
-                sx={{ width: 104, flex: "none", "& .MuiInputBase-root": { height: "100%" } }}
-                slotProps={{ select: { inputProps: { "aria-label": "Unit of the reading" } } }}
-              >
-                {unitsFor(instrument).map((u) => (
-                  <MenuItem key={u} value={u}>
-                    {u}
-                  </MenuItem>
-                ))}
-              </TextField>
-            </Box>
-            <Box id="understood" role="status" sx={{ minHeight: 30, mt: 0.5 }}>
-              {onScreen ? (
-                <Box component="span" sx={{ color: "error.main" }}>
-                  {onScreen}
-                </Box>
-              ) : understood && !preview.isPlaceholderData ? (
-                <>read as {say(understood.words)}</>
-              ) : (
-                <Box component="span" sx={{ color: "text.secondary" }}>
-                  {plusMeans(instrument)}
-                </Box>
-              )}
-            </Box>
-          </>
-        )}
-        {doubt?.question && (
-          <Remark tone="look" role="alert">
-            {say(doubt.question.text)}
-            <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 0.5 }}>
-              <Button variant="contained" onClick={() => void keep({ accepted: true })}>
-                Keep {say(doubt.words)}
-              </Button>
-              {(doubt.question.choices ?? []).map((mm, i) => (
-                <Button
-                  key={mm}
-                  variant="outlined"
-                  onClick={() =>
-                    void keep({
-                      text: `${mm > 0 ? "+" : ""}${Number(mm.toFixed(6))}`,
-                      unit: "mm",
-                      accepted: true,
-                    })
-                  }
-                >
-                  {say(doubt.question?.choice_words?.[i])}
-                </Button>
-              ))}
-            </Box>
-          </Remark>
-        )}
+        {asksLength && <Entry hand={hand} round={round} locked={locked} />}
+        <Doubt hand={hand} />
         <Box sx={{ display: { xs: "none", md: "block" } }}>
           <SoFar round={round} />
         </Box>
@@ -376,26 +131,26 @@ function Reading({ check, kind, round, passes, done }: Props) {
       <Box>
         {asksLength && (
           <Keypad
-            type={type}
-            text={text}
-            enter={() => void enter()}
+            type={hand.type}
+            text={hand.text}
+            enter={() => void hand.enter()}
             disabled={locked || !station}
           />
         )}
         <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.5, mt: 1 }}>
-          <Button size="small" disabled={live.length === 0 || locked} onClick={back}>
+          <Button size="small" disabled={hand.live.length === 0 || locked} onClick={hand.back}>
             Back one
           </Button>
-          {instrument && asksLength && (hasNeedle(instrument) || instrument.type === "digital") && (
+          {round.dial?.can_zero && asksLength && (
             <Button
               size="small"
-              disabled={!latest || locked}
-              onClick={zeroHere}
-              aria-pressed={zero !== null}
+              disabled={!hand.latest || locked}
+              onClick={hand.zeroHere}
+              aria-pressed={hand.zero !== null}
             >
-              {zero && zero === latest?.id
+              {hand.zero && hand.zero === hand.latest?.id
                 ? "Undo zero"
-                : `Zero at ${latest ? labelOf(round, latest.station) : "…"}`}
+                : `Zero at ${hand.latest ? labelOf(round, hand.latest.station) : "…"}`}
             </Button>
           )}
           {!locked && round.stations.some((s) => s.reads === "length") && (
@@ -407,43 +162,30 @@ function Reading({ check, kind, round, passes, done }: Props) {
             <>
               <Button
                 size="small"
-                onClick={() => void keep({ withdrawn: true, text: correcting.text })}
+                onClick={() => void hand.keep({ withdrawn: true, text: correcting.text })}
               >
                 It should not count
               </Button>
-              <Button size="small" onClick={clear}>
+              <Button size="small" onClick={hand.leave}>
                 Leave it
               </Button>
             </>
           )}
           {check.has_standin && station && !locked && (
-            <Button size="small" variant="outlined" onClick={() => void standin()}>
+            <Button size="small" variant="outlined" onClick={() => void hand.askStandin()}>
               Ask the simulated {asksLength ? "dial" : "machine"}
             </Button>
           )}
-          {finished && (
+          {hand.finished && (
             <Button variant="contained" onClick={done}>
               To the finding
             </Button>
           )}
         </Box>
-        {zero && (
-          <Typography sx={{ color: "text.secondary" }}>
-            The dial was set to zero at{" "}
-            {
-              [
-                ...live.map((r) => ({ id: r.id, s: r.station })),
-                ...waiting.map((w) => ({ id: w.id, s: w.body.station })),
-              ]
-                .filter((r) => r.id === zero)
-                .map((r) => labelOf(round, r.s))[0]
-            }
-            .
-          </Typography>
-        )}
-        {waiting.length > 0 && (
+        <Zeroed round={round} hand={hand} />
+        {hand.waiting.length > 0 && (
           <Typography role="status" sx={{ color: "text.secondary" }}>
-            {waiting.length} kept here, not sent yet.
+            {hand.waiting.length} kept here, not sent yet.
           </Typography>
         )}
         <Box sx={{ display: { md: "none" } }}>
@@ -454,9 +196,49 @@ function Reading({ check, kind, round, passes, done }: Props) {
   );
 }
 
-function unitsFor(instrument: RoundState["instrument"]): ReadingUnit[] {
-  if (instrument?.type === "level") return ["div"];
-  return UNITS.filter((u) => u !== "div" || (instrument && hasNeedle(instrument)));
+function Zeroed({ round, hand }: { round: RoundState; hand: ReadingInHand }) {
+  if (!hand.zero) return null;
+  const at = [
+    ...hand.live.map((r) => ({ id: r.id, station: r.station })),
+    ...hand.waiting.map((w) => ({ id: w.id, station: w.body.station })),
+  ].find((r) => r.id === hand.zero);
+  return (
+    <Typography sx={{ color: "text.secondary" }}>
+      The dial was set to zero at {at && labelOf(round, at.station)}.
+    </Typography>
+  );
+}
+
+/** A doubt about what was typed: keep it, or what else the same needle could mean. */
+function Doubt({ hand }: { hand: ReadingInHand }) {
+  const { say } = useSettings();
+  const question = hand.doubt?.question;
+  if (!hand.doubt || !question) return null;
+  return (
+    <Remark tone="look" role="alert">
+      {say(question.text)}
+      <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 0.5 }}>
+        <Button variant="contained" onClick={() => void hand.keep({ accepted: true })}>
+          Keep {say(hand.doubt.words)}
+        </Button>
+        {(question.choices ?? []).map((mm, i) => (
+          <Button
+            key={mm}
+            variant="outlined"
+            onClick={() =>
+              void hand.keep({
+                text: `${mm > 0 ? "+" : ""}${Number(mm.toFixed(6))}`,
+                unit: "mm",
+                accepted: true,
+              })
+            }
+          >
+            {say(question.choice_words?.[i])}
+          </Button>
+        ))}
+      </Box>
+    </Remark>
+  );
 }
 
 function Stations({
@@ -485,28 +267,21 @@ const asTyped = (r: KeptReading) => (r.reads === "length" ? `${r.text} ${r.unit}
 const labelOf = (round: RoundState, key: string) =>
   round.stations.find((s) => s.key === key)?.label ?? key;
 
-/** Which way plus goes, for instruments that have a way. */
-function plusMeans(instrument: RoundState["instrument"]): string {
-  if (!instrument) return "";
-  if (hasNeedle(instrument) || instrument.type === "digital")
-    return "plus = the surface is closer, the plunger goes in";
-  return instrument.type === "level" ? "which way plus goes is stated under Set up" : "";
-}
-
 /** The running verdict, as soon as every station has been read once. */
 function SoFar({ round }: { round: RoundState }) {
   const { say } = useSettings();
-  const judgement = round.outcome.judgement;
-  if (!judgement || !round.outcome.ready) return null;
+  const { verdict, sentence } = round.brief;
+  if (!verdict) return null;
   return (
     <Box role="status" aria-label="So far" sx={{ mt: 1 }}>
-      <VerdictMark status={judgement.verdict} />
-      <Typography>{say(judgement.sentence)}</Typography>
+      <VerdictMark status={verdict} />
+      <Typography>{say(sentence)}</Typography>
     </Box>
   );
 }
 
-function Readings({
+/** The readings of the round that count, each to be corrected with a press. */
+function Kept({
   round,
   live,
   locked,

@@ -1,22 +1,19 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
-import { type FormEvent, useEffect, useState } from "react";
+import { useEffect, useState } from "react";
 import { v4 as uuid } from "uuid";
 import { api, type CheckState, type RoundState, type Schemas, told } from "../../api/client";
-import { useCheckChange } from "../../api/queries";
+import { useCheckChange, useFinding } from "../../api/queries";
 import { Figure } from "../../figures/Figure";
-import { visuallyHidden } from "../../parts/hidden";
-import { PhotoButton, PhotoRow } from "../../parts/Photos";
-import { TakeBack } from "../../parts/TakeBack";
 import { useSpeech } from "../../parts/useSpeech";
-import { useWhen } from "../../parts/useWhen";
 import { Square, STATUS_WORDS } from "../../parts/VerdictMark";
-import { Remark } from "../../parts/Waiting";
+import { Failed, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
-import { mono } from "../../theme";
+import { FindingTable } from "./FindingTable";
+import { Made, Notes } from "./Made";
 import { MoveCard } from "./MoveCard";
+import { Template } from "./Template";
 
 interface Props {
   check: CheckState;
@@ -28,7 +25,7 @@ interface Props {
 export function Settle({ check, round, readMore }: Props) {
   const { say } = useSettings();
   const speak = useSpeech();
-  const { finding, judgement, advice, trends = [], problem, complete } = round.outcome;
+  const looked = useFinding(round.id);
   const settle = useCheckChange(() =>
     told(
       api.POST("/api/v1/rounds/{round_id}/settle", { params: { path: { round_id: round.id } } }),
@@ -42,10 +39,15 @@ export function Settle({ check, round, readMore }: Props) {
       }),
     ),
   );
-  const sentence = judgement ? say(judgement.sentence) : "";
+  const judged = looked.data?.judgement;
+  const sentence = judged ? say(judged.sentence) : "";
   useEffect(() => {
     if (sentence) speak(sentence);
   }, [sentence, speak]);
+  if (looked.isPending) return <Loading />;
+  if (looked.isError) return <Failed problem={looked.error} again={() => void looked.refetch()} />;
+  const { finding, judgement, figures, advice, advice_id, trends, problem, complete, drawing } =
+    looked.data;
   if (!finding || !judgement)
     return <Typography>{problem ?? "Nothing has been read yet."}</Typography>;
   const open = round.settled_at === null && check.can_write;
@@ -76,7 +78,7 @@ export function Settle({ check, round, readMore }: Props) {
         }}
       >
         <Box>
-          <Figures round={round} />
+          <FindingTable found={looked.data} predicted={round.predicted} />
           {wayOut && (
             <Remark tone="look">
               {say(wayOut.text)}
@@ -117,10 +119,10 @@ export function Settle({ check, round, readMore }: Props) {
               </Button>
             </Remark>
           )}
-          {finding.figures?.map((figure) => (
+          {figures.map((figure) => (
             <Figure key={figure.title.metric} figure={figure} />
           ))}
-          {round.drawing && <Template roundId={round.id} />}
+          {drawing && <Template roundId={round.id} drawing={drawing} />}
         </Box>
         <Box sx={{ gridColumn: { md: 2 }, gridRow: { md: "1 / span 2" } }}>
           {round.move && <Made round={round} write={check.can_write} />}
@@ -135,6 +137,7 @@ export function Settle({ check, round, readMore }: Props) {
             <Moves
               machineId={check.machine_id}
               round={round}
+              advice={advice_id}
               moves={advice.moves}
               isTrue={isTrue}
               main={!wayOut?.passes}
@@ -182,12 +185,14 @@ export function Settle({ check, round, readMore }: Props) {
 function Moves({
   machineId,
   round,
+  advice,
   moves,
   isTrue,
   main,
 }: {
   machineId: string;
   round: RoundState;
+  advice: string;
   moves: Schemas["Move"][];
   isTrue: boolean;
   main: boolean;
@@ -199,7 +204,14 @@ function Moves({
   if (isTrue) return <Typography>{say(first.title)}</Typography>;
   return (
     <>
-      <MoveCard key={first.key} machineId={machineId} round={round} move={first} main={main} />
+      <MoveCard
+        key={first.key}
+        machineId={machineId}
+        round={round}
+        advice={advice}
+        move={first}
+        main={main}
+      />
       {moves
         .filter((m) => m !== first)
         .map((m) => (
@@ -213,167 +225,5 @@ function Moves({
           </Box>
         ))}
     </>
-  );
-}
-
-/** Something to be cut out, to print at full size. */
-function Template({ roundId }: { roundId: string }) {
-  const file = (format: string) => `/api/v1/rounds/${roundId}/drawing/${format}`;
-  return (
-    <Box sx={{ my: 2 }}>
-      <Typography variant="h3">Cutting template, 1:1</Typography>
-      <Box
-        component="img"
-        src={file("svg")}
-        alt="The template: outline, tabs, relief for the screw, oil holes, and a bar to check the printer"
-        sx={{ width: "100%", maxWidth: 560, bgcolor: "#fff", border: 1, borderColor: "divider" }}
-      />
-      <Box sx={{ display: "flex", gap: 1, flexWrap: "wrap" }}>
-        {["pdf", "svg", "dxf"].map((format) => (
-          <Button key={format} variant="outlined" href={file(format)} download>
-            {format.toUpperCase()}
-          </Button>
-        ))}
-      </Box>
-      <Typography sx={{ color: "text.secondary" }}>
-        Its measures are under More in Set up. Print at 100 % and measure the bar before you cut.
-      </Typography>
-    </Box>
-  );
-}
-
-function Figures({ round }: { round: RoundState }) {
-  const { say } = useSettings();
-  const { finding, judgement } = round.outcome;
-  const expected = new Map(round.predicted.map((p) => [p.quantity, p.words]));
-  if (!finding?.quantities.length) return null;
-  const cell = { py: 0.75, pr: 2, textAlign: "left", verticalAlign: "top" } as const;
-  return (
-    <Box component="table" sx={{ borderCollapse: "collapse", width: "100%" }}>
-      <thead>
-        <tr>
-          {["", "measured", "limit", ""].map((head, i) => (
-            <Box
-              // biome-ignore lint/suspicious/noArrayIndexKey: fixed columns
-              key={i}
-              component={head ? "th" : "td"}
-              scope={head ? "col" : undefined}
-              sx={{ ...cell, fontWeight: 400, color: "text.secondary" }}
-            >
-              {head}
-            </Box>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {finding?.quantities.map((q) => {
-          const judged = judgement?.judged.find((j) => j.quantity === q.key);
-          return (
-            <Box
-              component="tr"
-              key={q.key}
-              sx={(t) => ({ borderTop: `1px solid ${t.palette.rule}` })}
-            >
-              <Box component="th" scope="row" sx={{ ...cell, fontWeight: 600 }}>
-                {q.label}
-              </Box>
-              <Box component="td" sx={{ ...cell, fontFamily: mono }}>
-                {say(q.words)}
-                {expected.has(q.key) && (
-                  <Box sx={{ fontSize: ".8rem", color: "text.secondary" }}>
-                    predicted: {say(expected.get(q.key))}
-                  </Box>
-                )}
-              </Box>
-              <Box component="td" sx={{ ...cell, fontFamily: mono }}>
-                {say(judged?.tolerance_words)}
-              </Box>
-              <Box component="td" sx={{ ...cell, pr: 0 }}>
-                {judged && <Square status={judged.verdict} size={24} />}
-                <Box component="span" sx={visuallyHidden}>
-                  {judged && STATUS_WORDS[judged.verdict]}
-                </Box>
-              </Box>
-            </Box>
-          );
-        })}
-      </tbody>
-    </Box>
-  );
-}
-
-function Made({ round, write }: { round: RoundState; write: boolean }) {
-  const { say } = useSettings();
-  const when = useWhen();
-  const move = round.move;
-  if (!move) return null;
-  return (
-    <Remark>
-      <b>{move.taken_back ? "Taken back" : "Done after this round"}:</b>{" "}
-      <span style={{ textDecoration: move.taken_back ? "line-through" : "none" }}>
-        {say(move.said)}
-      </span>
-      {move.nipped && ` · needle nipped ${move.nipped}, tight ${move.tight}`}
-      {move.note && ` · ${move.note}`}
-      <Box sx={{ color: "text.secondary" }}>
-        {when(move.made_at)}, {move.by}
-        {write && (
-          <TakeBack type="moves" id={move.id} taken={move.taken_back} what={say(move.said)} />
-        )}
-      </Box>
-    </Remark>
-  );
-}
-
-function Notes({ check, round }: { check: CheckState; round: RoundState }) {
-  const when = useWhen();
-  const add = useCheckChange((text: string) =>
-    told(
-      api.POST("/api/v1/rounds/{round_id}/notes", {
-        params: { path: { round_id: round.id } },
-        body: { id: uuid(), text, written_at: new Date().toISOString() },
-      }),
-    ),
-  );
-  const submit = (event: FormEvent<HTMLFormElement>) => {
-    event.preventDefault();
-    const form = event.currentTarget;
-    const text = String(new FormData(form).get("note") ?? "");
-    add.mutate(text, { onSuccess: () => form.reset() });
-  };
-  return (
-    <Box sx={{ mt: 3 }}>
-      {round.notes.map((note: Schemas["NoteOut"]) => (
-        <Remark key={note.id}>
-          <span style={{ textDecoration: note.taken_back ? "line-through" : "none" }}>
-            {note.text}
-          </span>
-          <Box sx={{ color: "text.secondary" }}>
-            {note.by}, {when(note.written_at)}
-          </Box>
-        </Remark>
-      ))}
-      <PhotoRow photos={round.photos} write={check.can_write} />
-      {check.can_write && (
-        <Box
-          component="form"
-          onSubmit={submit}
-          sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "flex-start" }}
-        >
-          <TextField
-            name="note"
-            id={`note-${round.id}`}
-            label="Note for the logbook"
-            size="small"
-            error={add.error !== null}
-            helperText={add.error?.message}
-          />
-          <Button type="submit" disabled={add.isPending}>
-            Add
-          </Button>
-          <PhotoButton machineId={check.machine_id} roundId={round.id} />
-        </Box>
-      )}
-    </Box>
   );
 }

@@ -11,17 +11,17 @@ from django.db.models import CharField, F, Model, Prefetch, Q, QuerySet, Value
 
 from calmsquare.logbook import compute
 from calmsquare.logbook.models import Acceptance, Check, Decision, Event, Photo, Round
-from calmsquare.logbook.schemas import (
+from calmsquare.logbook.schemas import LogValue
+from calmsquare.problems import FieldError, Invalid
+from calmsquare.screens.people import move_out, name_of, note_out, photo_out
+from calmsquare.screens.schemas import (
     LogEntry,
     LogItem,
     LogLine,
     LogPage,
     LogRecord,
     LogRound,
-    LogValue,
 )
-from calmsquare.logbook.state import move_out, name_of, note_out, photo_out
-from calmsquare.problems import FieldError, Invalid
 from calmsquare.workshop.models import Machine
 from calmsquare.workshop.scope import Scope
 from truing.course import course_kind

@@ -1,4 +1,4 @@
-"""What the workshop and machine screens show."""
+"""What the workshop and machine screens show, and a machine while it is described."""
 
 from __future__ import annotations
 
@@ -10,12 +10,13 @@ from uuid import UUID
 from pydantic import BaseModel
 
 from calmsquare.logbook.course import MachineLog, log_of, logs_of, zone_of
-from calmsquare.logbook.log import latest_lines
 from calmsquare.logbook.models import Acceptance
-from calmsquare.logbook.schemas import LogLine, LogValue, Outcome
-from calmsquare.logbook.state import name_of
+from calmsquare.logbook.schemas import LogValue
 from calmsquare.planning.models import Evening
 from calmsquare.problems import FieldError, Invalid, validated
+from calmsquare.screens.logbook import latest_lines
+from calmsquare.screens.people import name_of
+from calmsquare.screens.schemas import LogLine
 from calmsquare.workshop.models import Machine, Membership, Role, Workshop
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import machine_spec, tolerances
@@ -272,18 +273,14 @@ def _machine(
     checks = [_check_status(s, log, found) for s in found if s.built]
     limits = {c.kind: tolerances(machine, c.kind) for c in checks}
     step = next_step(found)
-    tram = next((s for s in found if s.kind == "spindle_tram"), None)
+    leans, stale = _leans(found, log)
     return MachineOut(
         id=machine.pk,
         workshop_id=machine.workshop_id,
         name=machine.name,
         spec=spec,
         spec_shown=shown_lengths(spec),
-        ghost=ghost(
-            spec,
-            _leans(log.outcome("spindle_tram")),
-            stale=tram is not None and tram.status == "stale",
-        ),
+        ghost=ghost(spec, leans, stale=stale),
         letters=spec.letters(),
         suits=[s.kind for s in found],
         checks=checks,
@@ -384,17 +381,20 @@ def _acceptance(acceptance: Acceptance, log: MachineLog) -> AcceptanceOut:
     )
 
 
-def _leans(outcome: Outcome | None) -> dict[str, float | None]:
-    leans: dict[str, float | None] = {"lean_x": None, "nod": None}
-    for key in leans:
-        found = [
-            q.estimate.value
-            for q in (outcome.finding.quantities if outcome and outcome.finding else [])
-            if q.tolerance_key == key
-        ]
-        if found:
-            leans[key] = max(found, key=abs)
-    return leans
+def _leans(found: Sequence[Standing], log: MachineLog) -> tuple[dict[str, float], set[str]]:
+    """What the drawing of a machine shows of its errors: the worst of each sort that a kind says it
+    draws, and which of them have gone stale."""
+    leans: dict[str, float] = {}
+    stale: set[str] = set()
+    for standing in found:
+        draws = registry()[standing.kind].draws if standing.built else ()
+        outcome = log.outcome(standing.kind) if draws else None
+        for q in outcome.finding.quantities if outcome and outcome.finding else ():
+            if q.sort in draws:
+                leans[q.sort] = max(leans.get(q.sort, 0.0), q.estimate.value, key=abs)
+                if standing.status == "stale":
+                    stale.add(q.sort)
+    return leans, stale
 
 
 # --- describing a machine, and members ------------------------------------------------------------

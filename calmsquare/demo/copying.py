@@ -1,0 +1,137 @@
+"""A workshop with everything in it, copied by the database: one statement for each table.
+
+Every id of the copy is made from the old one and the copy's own salt, so that what refers to what
+needs no table to look it up in; times are moved on together.
+"""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Sequence
+from datetime import timedelta
+from typing import Any
+
+from django.db import connection, models
+
+from calmsquare.logbook.models import (
+    Acceptance,
+    Check,
+    Decision,
+    Event,
+    Move,
+    Note,
+    Photo,
+    PhotoFile,
+    Reading,
+    Round,
+)
+from calmsquare.planning.models import Evening
+from calmsquare.workshop.models import (
+    Instrument,
+    Machine,
+    Membership,
+    Piece,
+    ShimStock,
+    Workshop,
+)
+
+COPIED: tuple[type[models.Model], ...] = (
+    Workshop,
+    Membership,
+    Instrument,
+    Piece,
+    ShimStock,
+    Machine,
+    Check,
+    Round,
+    Reading,
+    Move,
+    Note,
+    Event,
+    Decision,
+    Acceptance,
+    Photo,
+    PhotoFile,
+    Evening,
+)
+"""Everything that belongs to a workshop, each after what it refers to."""
+
+
+def copy(pattern: Workshop, shift: timedelta) -> Workshop:
+    """A workshop like this one with everything in it, all its times later by `shift`."""
+    salt = uuid.uuid4().hex
+    # ids of instruments also stand inside of what is kept as JSON
+    named = [str(i) for i in pattern.instruments.values_list("pk", flat=True)]
+    with connection.cursor() as cursor:
+        for model in COPIED:
+            _copy_table(cursor, model, pattern, salt, shift, named)
+        cursor.execute("SELECT md5(%s || %s)::uuid", [str(pattern.pk), salt])
+        (id,) = cursor.fetchone()
+    return Workshop.objects.get(pk=id)
+
+
+def _copy_table(
+    cursor: Any,
+    model: type[models.Model],
+    pattern: Workshop,
+    salt: str,
+    shift: timedelta,
+    named: Sequence[str],
+) -> None:
+    names, values, params = [], [], []
+    for field in model._meta.concrete_fields:
+        if isinstance(field, models.AutoField):
+            continue
+        column = f'"{field.column}"'
+        value, given = _value(field, f"t.{column}", salt, shift, named)
+        names.append(column)
+        values.append(value)
+        params += given
+    found = model._default_manager.filter(**{_path(model): pattern.pk}).order_by()
+    ids, id_params = found.values("pk").query.sql_with_params()
+    pk = f'"{model._meta.pk.column}"'
+    cursor.execute(
+        f'INSERT INTO "{model._meta.db_table}" ({", ".join(names)}) '
+        f'SELECT {", ".join(values)} FROM "{model._meta.db_table}" t WHERE t.{pk} IN ({ids})',
+        [*params, *id_params],
+    )
+
+
+def _path(model: type[models.Model]) -> str:
+    if model is PhotoFile:
+        return "photo__machine__workshop"
+    return str(getattr(model, "WORKSHOP_PATH", "")) or "pk"
+
+
+def _value(
+    field: models.Field[Any, Any], column: str, salt: str, shift: timedelta, named: Sequence[str]
+) -> tuple[str, list[Any]]:
+    """(SQL, parameters) of a column's value in the copy."""
+    to = field.related_model
+    refers = isinstance(field, models.ForeignKey) and to in COPIED
+    if refers or isinstance(field, models.UUIDField):
+        return f"md5({column}::text || %s)::uuid", [salt]
+    if isinstance(field, models.DateTimeField):
+        return f"{column} + %s", [shift]
+    if isinstance(field, models.JSONField) and field.name in _NAMES_INSTRUMENTS:
+        text, params = f"{column}::text", []
+        for id in named:
+            text = f"replace({text}, %s, md5(%s || %s)::uuid::text)"
+            params.append([id, id, salt])
+        return f"({text})::jsonb", [p for three in params for p in three]
+    if field.name in ("is_pattern", "calendar_key"):
+        return ("false" if field.name == "is_pattern" else "NULL"), []
+    return column, []
+
+
+_NAMES_INSTRUMENTS = frozenset({"lesson", "snapshot", "others", "outcome", "advice"})
+
+
+def delete(workshops: Sequence[Workshop]) -> None:
+    """These workshops and everything in them, table by table."""
+    ids = [w.pk for w in workshops]
+    if not ids:
+        return
+    for model in reversed(COPIED):
+        found = model._default_manager.filter(**{f"{_path(model)}__in": ids})
+        found._raw_delete(found.db)

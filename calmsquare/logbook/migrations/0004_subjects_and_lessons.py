@@ -1,0 +1,82 @@
+"""Rounds are about a subject and keep what later ones lean on; readings bring their own place and
+instrument; a needle read during a move is part of it."""
+
+from django.db import migrations, models
+from django.db.models import F, Value
+from django.db.models.functions import Concat
+
+
+def subjects(apps, schema_editor):
+    Round = apps.get_model("logbook", "Round")
+    Round.objects.filter(subject="").update(subject="machine")
+    rest = Round.objects.exclude(subject="machine")
+    rest.update(subject=Concat(Value("part:"), F("subject")))
+
+
+def lessons(apps, schema_editor):
+    """As format 1 would have kept them: the record's own ladder reads them on."""
+    Round = apps.get_model("logbook", "Round")
+    judged = Round.objects.exclude(outcome=None).only("outcome", "setup", "instrument_id")
+    for round in judged.iterator(chunk_size=200):
+        finding = (round.outcome or {}).get("finding")
+        if not finding:
+            continue
+        round.lesson = {
+            "way": (round.setup or {}).get("way", ""),
+            "quantities": [
+                {"key": q["key"], "estimate": q["estimate"]} for q in finding["quantities"]
+            ],
+            "instrument": str(round.instrument_id or ""),
+            "spread": finding["spread"],
+        }
+        round.save(update_fields=["lesson"])
+
+
+def places(apps, schema_editor):
+    """The place of an answer stood where a length stands."""
+    Reading = apps.get_model("logbook", "Reading")
+    answers = Reading.objects.exclude(reads="length").exclude(shown_mm=None)
+    answers.update(x_mm=F("shown_mm"), shown_mm=None)
+
+
+def needles(apps, schema_editor):
+    Move = apps.get_model("logbook", "Move")
+    for move in Move.objects.exclude(nipped="", tight="").iterator():
+        told = (("nipped", move.nipped), ("tight", move.tight))
+        targets = (move.advised or {}).get("targets") or [{"station": ""}]
+        station = targets[0]["station"]
+        move.needle = [{"state": s, "station": station, "text": t} for s, t in told if t]
+        move.save(update_fields=["needle"])
+
+
+class Migration(migrations.Migration):
+    dependencies = [("logbook", "0003_parts_and_grades"), ("workshop", "0002_course")]
+
+    operations = [
+        migrations.RenameField("round", "part", "subject"),
+        migrations.AlterField(
+            "round", "subject", models.CharField(default="machine", max_length=200)
+        ),
+        migrations.AddField("round", "others", models.JSONField(default=dict)),
+        migrations.AddField("round", "lesson", models.JSONField(null=True)),
+        migrations.AddField("round", "advice", models.JSONField(null=True)),
+        migrations.AddField("reading", "x_mm", models.FloatField(null=True)),
+        migrations.AddField("reading", "y_mm", models.FloatField(null=True)),
+        migrations.AddField(
+            "reading", "instrument_key", models.CharField(blank=True, max_length=40)
+        ),
+        migrations.AddField("reading", "columns", models.JSONField(null=True)),
+        migrations.AddField("move", "needle", models.JSONField(default=list)),
+        migrations.RunPython(subjects, migrations.RunPython.noop),
+        migrations.RunPython(lessons, migrations.RunPython.noop),
+        migrations.RunPython(places, migrations.RunPython.noop),
+        migrations.RunPython(needles, migrations.RunPython.noop),
+        migrations.RemoveField("move", "nipped"),
+        migrations.RemoveField("move", "tight"),
+        migrations.AddIndex(
+            "round",
+            models.Index(
+                fields=["check_run", "subject", "-number"], name="logbook_rou_check_r_subject"
+            ),
+        ),
+    ]

@@ -1,0 +1,1 @@
+"""What screens show: one call for each, joined from the apps below."""

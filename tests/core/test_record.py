@@ -1,0 +1,204 @@
+"""Old records stay readable: every stored shape of every format is read by the core of today."""
+
+from __future__ import annotations
+
+import copy
+import json
+from collections import Counter
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from pydantic import TypeAdapter, ValidationError
+
+from truing import VERSION
+from truing.contract.readings import Reading
+from truing.contract.upgrade import FORMAT
+from truing.machine import Machine, starting_point
+from truing.measure.problem import Problem
+from truing.moves.changes import done, undone
+from truing.record import Unreadable, dump, judged_anew, load, load_list
+from truing.registry import registry
+
+GOLDEN = Path(__file__).parents[1] / "golden"
+FILES = sorted(GOLDEN.glob("records_*/*.json"))
+CHECKS = [f for f in FILES if f.stem not in ("machines", "instruments", "pieces")]
+READINGS: TypeAdapter[list[Reading]] = TypeAdapter(list[Reading])
+
+NOT_KEPT = {"figures", "advice", "spread", "tightening_mm_per_m", "place_mm", "aimed_mm_per_m"}
+"""What later formats have elsewhere, or compute when it is asked for."""
+
+
+def format_of(path: Path) -> int:
+    return int(path.parent.name.removeprefix("records_"))
+
+
+def name(path: Path) -> str:
+    return f"{format_of(path)}: {path.stem}"
+
+
+def golden(path: Path) -> Any:
+    return json.loads(path.read_text("utf-8"))
+
+
+def readings(kept: list[dict[str, Any]]) -> list[Reading]:
+    """Readings stand in columns of the record; the place of an answer was one of them."""
+    for r in kept:
+        where = r.pop("where_mm", None)
+        if where is not None:
+            r["place"] = {"x_mm": where}
+    return READINGS.validate_python(kept)
+
+
+def figures_in(data: Any) -> Iterator[float]:
+    """Every number of a stored object that was measured or computed."""
+    if isinstance(data, dict):
+        for key, value in data.items():
+            if key not in NOT_KEPT:
+                yield from figures_in(value)
+    elif isinstance(data, list):
+        for value in data:
+            yield from figures_in(value)
+    elif isinstance(data, float) and data not in (0.0, 1.0):
+        yield round(data, 9)
+
+
+def lost(before: Any, now: Any) -> Counter[float]:
+    """Figures of the stored object that the loaded one no longer has."""
+    there = set(figures_in(now.model_dump(mode="json")))
+    return Counter(v for v in figures_in(before) if v not in there)
+
+
+def test_every_format_and_kind_has_its_golden_records() -> None:
+    assert {format_of(f) for f in FILES} == set(range(1, FORMAT + 1))
+    for number in range(1, FORMAT + 1):
+        kinds = {golden(f)["kind"] for f in CHECKS if format_of(f) == number}
+        # kinds that came later have none in formats that were before them
+        assert kinds <= set(registry())
+        if number == FORMAT:
+            assert kinds == set(registry())
+
+
+@pytest.mark.parametrize("path", CHECKS, ids=name)
+def test_a_round_of_any_format_is_read_whole(path: Path) -> None:
+    kept = golden(path)
+    kind = kept["kind"]
+    for r in kept["rounds"]:
+        assert load("setup", r["setup"], kind).kind == kind
+        outcome = load("outcome", r["outcome"], kind)
+        assert outcome.judgement.verdict == r["verdict"]
+        assert outcome.finding.kind == kind
+        assert not lost(r["outcome"], outcome)
+        for q, old in zip(
+            outcome.finding.quantities, r["outcome"]["finding"]["quantities"], strict=True
+        ):
+            assert (
+                q.measure
+                == q.estimate.measure
+                == old.get("measure", old["estimate"].get("measure"))
+            )
+        assert len(load_list("prediction", r["predicted"], kind)) == len(
+            r["predicted"] if isinstance(r["predicted"], list) else r["predicted"]["items"]
+        )
+        stored_move = r.get("move") or r.get("advised")
+        if stored_move:
+            move = load("move", stored_move, kind)
+            assert not lost(stored_move, move)
+            assert load("made", r["made"], kind).aimed
+
+
+@pytest.mark.parametrize("path", CHECKS, ids=name)
+def test_a_settled_round_is_judged_anew_from_what_went_in(path: Path) -> None:
+    kept = golden(path)
+    for r in kept["rounds"]:
+        snapshot = load("snapshot", r["snapshot"], kept["kind"])
+        read = readings(r["readings"])
+        anew = judged_anew(snapshot, read)
+        then = load("outcome", r["outcome"], kept["kind"]).finding.quantities
+        now = anew.finding.quantities
+        assert [q.key for q in now] == [q.key for q in then]
+        if kept.get("core") == VERSION:
+            # the same version promises the same figures: a rule that changes wants a new one
+            assert anew.judgement.verdict == r["verdict"]
+            for q, was in zip(now, then, strict=True):
+                assert q.estimate == was.estimate
+        else:
+            for q, was in zip(now, then, strict=True):
+                assert q.estimate.value == pytest.approx(was.estimate.value, rel=1e-6, abs=1e-9)
+        wide = dict.fromkeys(snapshot.tolerances, 1000000000.0)
+        easy = judged_anew(snapshot, read, wide).judgement
+        assert all(j.verdict == "true" for j in easy.judged)
+
+
+@pytest.mark.parametrize("path", [f for f in CHECKS if format_of(f) == FORMAT], ids=name)
+def test_the_format_of_today_is_what_is_written_today(path: Path) -> None:
+    """A shape that changes wants a new format and a step of the ladder."""
+    kept = golden(path)
+    for r in kept["rounds"]:
+        for shape in ("setup", "outcome", "lesson", "snapshot", "advice", "move", "made"):
+            if r[shape] is not None:
+                assert dump(shape, load(shape, r[shape], kept["kind"])) == r[shape], shape
+
+
+@pytest.mark.parametrize("shape", ["machine", "instrument", "piece"])
+@pytest.mark.parametrize("number", range(1, FORMAT + 1))
+def test_descriptions_of_any_format_are_read(shape: str, number: int) -> None:
+    for key, kept in golden(GOLDEN / f"records_{number}" / f"{shape}s.json").items():
+        found = load(shape, kept)
+        assert not lost(kept, found), key
+        again = dump(shape, found)
+        assert dump(shape, load(shape, again)) == again
+
+
+@pytest.mark.parametrize("path", CHECKS, ids=name)
+def test_a_move_of_any_format_is_done_and_undone(path: Path) -> None:
+    """Its changes to the machine's description, and back to where it was."""
+    kept = golden(path)
+    for r, after in zip(kept["rounds"], kept["rounds"][1:], strict=False):
+        stored = r.get("move") or r.get("advised")
+        move = load("move", stored, kept["kind"])
+        machine = load("snapshot", r["snapshot"], kept["kind"]).machine
+        moved = done(move, machine)
+        # the machine of the next round's snapshot was kept by the program of that time
+        then = load("snapshot", after["snapshot"], kept["kind"]).machine
+        assert stacks_of(moved) == stacks_of(then)
+        assert stacks_of(undone(move, moved)) == stacks_of(machine)
+        if move.changes:
+            with pytest.raises(Problem, match="has been changed there since"):
+                done(move, moved)
+
+
+def stacks_of(machine: Machine) -> Any:
+    """All that moves change of a description, in no particular order."""
+    data = machine.model_dump(mode="json")
+    packs = data["rails"]["packs"] if data["rails"] else []
+    places = {(round(p["x_mm"]), round(p["y_mm"])): sorted(p["shims_mm"]) for p in packs}
+    base = {p["name"]: sorted(p["shims_mm"]) for p in data["base"]["pads"]} if data["base"] else {}
+    slides = {s["direction"]: round(s["compensation_mm"], 9) for s in data["slides"]}
+    return places, base, data["bracket"], slides
+
+
+def test_what_was_accepted_once_is_read_though_it_would_be_refused_today() -> None:
+    """Bounds belong to input: one that is tightened later leaves every record readable."""
+    kept = dump("machine", starting_point("gantry_router"))
+    kept |= {"table_x_mm": 2.0, "cutter_mm": 900.0}
+    kept["board"] |= {"thickness_mm": 1.0, "least_mm": 5.0}
+    kept["slides"] += [copy.deepcopy(kept["slides"][0])]
+    kept["of_another_time"] = 1
+    with pytest.raises(ValidationError):
+        Machine.model_validate(kept)
+    found = load("machine", kept)
+    assert type(found) is Machine
+    assert (found.table_x_mm, found.board.thickness_mm, len(found.slides)) == (2.0, 1.0, 4)
+    tram = {"kind": "spindle_tram", "radius_mm": 2.0, "positions": [12, 12]}
+    assert load("setup", tram, "spindle_tram").radius_mm == 2.0
+
+
+@pytest.mark.parametrize(
+    ("shape", "kept"),
+    [("machine", None), ("machine", []), ("outcome", {"finding": {}}), ("move", {"key": "x"})],
+)
+def test_what_cannot_be_made_out_says_so(shape: str, kept: Any) -> None:
+    with pytest.raises(Unreadable):
+        load(shape, kept, "spindle_tram")

@@ -1,0 +1,17 @@
+"""How stored findings of this kind came to later formats."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from truing.contract.upgrade import Steps
+
+Data = dict[str, Any]
+
+
+def _finding_to_2(data: Data) -> Data:
+    return {**data, "twist": {**data["twist"], "measure": "length"}}
+
+
+UPGRADES: Mapping[int, Steps] = {2: {"finding": _finding_to_2}}

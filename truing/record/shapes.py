@@ -1,0 +1,94 @@
+"""What is kept of a round beside its readings."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from pydantic import BaseModel, Field
+
+from truing.contract.case import Case
+from truing.contract.history import History
+from truing.contract.judgement import Judgement, Tolerances
+from truing.contract.readings import Reading
+from truing.contract.trends import Trend
+from truing.kit.instruments import Instrument
+from truing.kit.shims import Shim
+from truing.machine import Machine
+from truing.measure.estimate import Estimate
+from truing.measure.spread import Spread
+from truing.registry import AnyFinding, AnySetup, kind
+
+
+class Outcome(BaseModel):
+    """What a round's readings come to; `problem` says why there is no finding yet."""
+
+    finding: AnyFinding | None = None
+    judgement: Judgement | None = None
+    trends: list[Trend] = Field(default_factory=list)
+    problem: str | None = None
+    ready: bool = False
+    """Every station has been read: before that a verdict is only a look ahead."""
+    complete: bool = False
+    """Whether every station has been read as often as planned."""
+
+
+class Lesson(BaseModel):
+    """What later rounds about the same subject lean on, without the whole finding."""
+
+    way: str = ""
+    values: dict[str, Estimate]
+    spreads: dict[str, Spread] = Field(default_factory=dict)
+    """Scatter of its repeats, by instrument."""
+
+
+class Snapshot(BaseModel):
+    """Everything that went into a verdict beside the readings, as it was then."""
+
+    setup: AnySetup
+    instrument: Instrument
+    instrument_key: str = ""
+    others: dict[str, Instrument] = Field(default_factory=dict)
+    tolerances: Tolerances
+    machine: Machine
+    stock: list[Shim]
+    history: History
+
+    @classmethod
+    def of(cls, case: Case[Any, Any]) -> Snapshot:
+        """What went into this case."""
+        return cls.model_construct(
+            setup=case.setup,
+            instrument=case.instrument,
+            instrument_key=case.instrument_key,
+            others=dict(case.others),
+            tolerances=case.tolerances,
+            machine=case.machine,
+            stock=list(case.stock),
+            history=case.history,
+        )
+
+    def case(self, readings: Sequence[Reading]) -> Case[Any, Any]:
+        """The case as it was, with these readings."""
+        return Case(
+            setup=self.setup,
+            instrument=self.instrument,
+            instrument_key=self.instrument_key,
+            others=self.others,
+            tolerances=self.tolerances,
+            machine=self.machine,
+            stock=self.stock,
+            history=self.history,
+            readings=readings,
+        )
+
+
+def judged_anew(
+    snapshot: Snapshot, readings: Sequence[Reading], tolerances: Tolerances | None = None
+) -> Case[Any, Any]:
+    """A settled round judged again by this core from what went into it; with other limits where
+    some are given. Problem as in `Check.evaluate`."""
+    case = snapshot.case(readings)
+    if tolerances is not None:
+        case = case.but(tolerances=tolerances)
+    return kind(snapshot.setup.kind).weigh(case)

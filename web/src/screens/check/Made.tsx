@@ -1,0 +1,91 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import type { FormEvent } from "react";
+import { v4 as uuid } from "uuid";
+import { api, type CheckState, type RoundState, type Schemas, told } from "../../api/client";
+import { useCheckChange } from "../../api/queries";
+import { PhotoButton, PhotoRow } from "../../parts/Photos";
+import { TakeBack } from "../../parts/TakeBack";
+import { useWhen } from "../../parts/useWhen";
+import { Remark } from "../../parts/Waiting";
+import { useSettings } from "../../settings";
+
+/** What was done after a round. */
+export function Made({ round, write }: { round: RoundState; write: boolean }) {
+  const { say } = useSettings();
+  const when = useWhen();
+  const move = round.move;
+  if (!move) return null;
+  return (
+    <Remark>
+      <b>{move.taken_back ? "Taken back" : "Done after this round"}:</b>{" "}
+      <span style={{ textDecoration: move.taken_back ? "line-through" : "none" }}>
+        {say(move.said)}
+      </span>
+      {move.needle.length > 0 &&
+        ` · needle ${move.needle.map((n) => `${n.state} ${n.text}`).join(", ")}`}
+      {move.note && ` · ${move.note}`}
+      <Box sx={{ color: "text.secondary" }}>
+        {when(move.made_at)}, {move.by}
+        {write && (
+          <TakeBack type="moves" id={move.id} taken={move.taken_back} what={say(move.said)} />
+        )}
+      </Box>
+    </Remark>
+  );
+}
+
+/** Remarks and photos beside a round. */
+export function Notes({ check, round }: { check: CheckState; round: RoundState }) {
+  const when = useWhen();
+  const add = useCheckChange((text: string) =>
+    told(
+      api.POST("/api/v1/rounds/{round_id}/notes", {
+        params: { path: { round_id: round.id } },
+        body: { id: uuid(), text, written_at: new Date().toISOString() },
+      }),
+    ),
+  );
+  const submit = (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault();
+    const form = event.currentTarget;
+    const text = String(new FormData(form).get("note") ?? "");
+    add.mutate(text, { onSuccess: () => form.reset() });
+  };
+  return (
+    <Box sx={{ mt: 3 }}>
+      {round.notes.map((note: Schemas["NoteOut"]) => (
+        <Remark key={note.id}>
+          <span style={{ textDecoration: note.taken_back ? "line-through" : "none" }}>
+            {note.text}
+          </span>
+          <Box sx={{ color: "text.secondary" }}>
+            {note.by}, {when(note.written_at)}
+          </Box>
+        </Remark>
+      ))}
+      <PhotoRow photos={round.photos} write={check.can_write} />
+      {check.can_write && (
+        <Box
+          component="form"
+          onSubmit={submit}
+          sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "flex-start" }}
+        >
+          <TextField
+            name="note"
+            id={`note-${round.id}`}
+            label="Note for the logbook"
+            size="small"
+            error={add.error !== null}
+            helperText={add.error?.message}
+          />
+          <Button type="submit" disabled={add.isPending}>
+            Add
+          </Button>
+          <PhotoButton machineId={check.machine_id} roundId={round.id} />
+        </Box>
+      )}
+    </Box>
+  );
+}
