@@ -38,7 +38,8 @@ class Quantity(BaseModel):
     deduced: bool = False
     """Got by subtraction, not measured."""
     words: Words
-    sentence: Words
+    sentence: Words | None
+    """What it says; None for one that is only told in figures."""
 
     @property
     def measure(self) -> Measure:
@@ -50,7 +51,7 @@ def quantity(
     key: str,
     label: str,
     estimate: Estimate,
-    sentence: Words,
+    sentence: Words | None,
     *,
     gain: float,
     tolerance_key: str | None,

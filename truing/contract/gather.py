@@ -216,14 +216,15 @@ def gather(
     Problem when nothing has been read, when a zero refers to a reading that is not there, or when
     one station was read with two instruments.
     """
-    among = case.readings if readings is None else readings
-    lengths = [r for r in among if isinstance(r, LengthReading)]
+    lengths = [r for r in case.readings if isinstance(r, LengthReading)]
+    # a zero may refer to a reading that does not count among these
+    raw = unzeroed(lengths)
+    among = {r.id for r in (case.readings if readings is None else readings)}
     groups: dict[str, list[float]] = {s.key: [] for s in plan}
     tool_at: dict[str, str] = {}
     instruments: dict[str, Instrument] = {}
-    raw = unzeroed(lengths)
     for reading, shown in zip(lengths, raw, strict=True):
-        if reading.station not in groups:
+        if reading.station not in groups or reading.id not in among:
             continue
         key, instrument = case.tool(reading)
         if tool_at.setdefault(reading.station, key) != key:

@@ -85,7 +85,7 @@ def judge(finding: Finding, tolerances: Tolerances, *, planned_passes: int) -> J
                 verdict=found,
                 text=say(
                     "{said} Limit {limit}. {verdict}.",
-                    said=q.sentence,
+                    said=q.sentence or q.words,
                     limit=limit_words,
                     verdict=VERDICT_WORDS[found],
                 ),

@@ -23,7 +23,8 @@ class Choice(BaseModel):
     enough: bool
     share: float
     """U to be expected as a share of the limit; a quarter or less decides."""
-    words: Words
+    words: Words | None
+    """U against the limit; None where nothing is measured."""
 
 
 class Suggestion(BaseModel):
@@ -86,9 +87,9 @@ def suggest(
     return Suggestion(choices=[c for *_, c in found], none=none)
 
 
-def _against(told: Expectation | None) -> Words:
+def _against(told: Expectation | None) -> Words | None:
     if told is None:
-        return plain("")
+        return None
     return say(
         "±{u} of {t}",
         u=show(told.expanded, told.expanded / 10, told.measure),

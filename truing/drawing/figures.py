@@ -125,7 +125,8 @@ class Rung(BaseModel):
     label: Words
     value: float
     result: Literal["clean", "rattles", "stalls", "ahead", "not_reached"]
-    words: Words
+    words: Words | None
+    """What was missed; None for one that was not run."""
 
 
 class LadderFigure(BaseModel):

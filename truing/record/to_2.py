@@ -84,6 +84,7 @@ def _finding(finding: Data, kind: str) -> Data:
         quantities.append(
             {
                 **q,
+                "sentence": q["sentence"] if q["sentence"]["metric"] else None,
                 "sort": q["tolerance_key"] or key,
                 "at_mm": _at(key),
                 "estimate": measured(q["estimate"], measure),

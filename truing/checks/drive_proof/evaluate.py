@@ -157,7 +157,7 @@ def _quantities(
                 key,
                 label,
                 exact,
-                plain(""),
+                None,
                 gain=0.0,
                 tolerance_key=None,
                 signed=False,
@@ -228,7 +228,7 @@ def ladder(setup: DriveProofSetup, finding: DriveProofFinding) -> LadderFigure:
         missed = (
             say("{d} off zero", d=show(abs(r.missed_mm), 0.001))
             if r and r.missed_mm is not None
-            else plain("")
+            else None
         )
         found.append(
             Rung(

@@ -11,7 +11,7 @@ from truing.contract.finding import Finding, Quantity, quantity
 from truing.contract.gather import Gathered, gather
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
-from truing.measure.words import Words, plain, say, show, show_estimate, span
+from truing.measure.words import Words, say, show, show_estimate, span
 
 
 class GibShimFinding(Finding):
@@ -156,7 +156,7 @@ def _quantities(
             "shim",
             "Shim",
             shim,
-            plain(""),
+            None,
             gain=0.0,
             tolerance_key=None,
             signed=False,

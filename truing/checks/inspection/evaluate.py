@@ -80,7 +80,7 @@ def evaluate(case: Case[InspectionSetup, InspectionFinding]) -> InspectionFindin
                 key,
                 f"Travel {DIRECTIONS[d]}",
                 travel,
-                plain(""),
+                None,
                 gain=1.0,
                 tolerance_key=None,
                 signed=False,

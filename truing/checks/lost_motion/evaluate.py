@@ -14,7 +14,7 @@ from truing.contract.finding import Finding, Quantity, quantity
 from truing.contract.gather import Gathered, gather
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
-from truing.measure.words import Words, capital, plain, say, show, show_estimate
+from truing.measure.words import Words, capital, say, show, show_estimate
 
 TOLERANCE_KEYS = {"both": "both_sides", "one": "one_side"}
 
@@ -71,7 +71,7 @@ def evaluate(case: Case[LostMotionSetup, LostMotionFinding]) -> LostMotionFindin
                 "mean",
                 "Mean along the travel",
                 mean,
-                plain(""),
+                None,
                 gain=gain,
                 tolerance_key=None,
                 signed=False,
@@ -131,7 +131,7 @@ def _share_quantities(shares: dict[str, Estimate]) -> list[Quantity]:
             f"share:{link}",
             capital(title_of(link)),
             estimate,
-            plain(""),
+            None,
             gain=1.0,
             tolerance_key=None,
             deduced=link == "rest",

@@ -100,7 +100,7 @@ def evaluate(case: Case[RailStraightSetup, RailStraightFinding]) -> RailStraight
                 "slope",
                 "Slope to the edge",
                 slope,
-                plain(""),
+                None,
                 gain=1000 / (max(xs) - min(xs)),
                 tolerance_key=None,
             ),

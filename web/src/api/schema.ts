@@ -2116,7 +2116,7 @@ export interface components {
             enough: boolean;
             /** Share */
             share: number;
-            words: components["schemas"]["Words"];
+            words: components["schemas"]["Words"] | null;
         };
         /**
          * Suggestion
@@ -5122,7 +5122,7 @@ export interface components {
              */
             deduced: boolean;
             words: components["schemas"]["Words"];
-            sentence: components["schemas"]["Words"];
+            sentence: components["schemas"]["Words"] | null;
         };
         /**
          * RailParallelFinding
@@ -5240,7 +5240,7 @@ export interface components {
              * @enum {string}
              */
             result: "clean" | "rattles" | "stalls" | "ahead" | "not_reached";
-            words: components["schemas"]["Words"];
+            words: components["schemas"]["Words"] | null;
         };
         /**
          * RungResult
