@@ -139,6 +139,8 @@ def install(api: NinjaAPI) -> None:
         # the answer is no exception any more, so that nothing else would undo what was written
         if connection.in_atomic_block and not getattr(request, "keeps_what_it_wrote", False):
             transaction.set_rollback(True)
+            # nor is a session kept that was begun on the way
+            request.session.modified = False
         response = api.create_response(request, problem.model_dump(), status=problem.status)
         response["Content-Type"] = "application/problem+json"
         return response

@@ -30,11 +30,20 @@ from truing.contract.trends import trends
 from truing.kit.instruments import Instrument as InstrumentSpec
 from truing.measure.problem import Problem
 from truing.measure.words import plain
-from truing.record import Lesson, Outcome, Snapshot, Unreadable, dump, load, load_list
+from truing.record import (
+    Lesson,
+    Outcome,
+    Snapshot,
+    Summary,
+    Unreadable,
+    dump,
+    load,
+    load_list,
+)
 from truing.registry import kind
 
-MOST_PAST = 40
-"""Earlier rounds about a subject that later ones lean on: about a year of evenings."""
+MOST_PAST = 24
+"""Earlier rounds about a subject that later ones lean on: half a year of evenings."""
 
 log = logging.getLogger(__name__)
 
@@ -66,16 +75,21 @@ def move_of(round: Round) -> Move | None:
     return move if move and move.taken_back_at is None else None
 
 
-def values_of(outcome: Outcome) -> list[LogValue]:
-    """Each quantity of a finding with its own verdict."""
-    if outcome.finding is None or outcome.judgement is None:
-        return []
-    verdicts = {j.quantity: j.verdict for j in outcome.judgement.judged}
-    return [
-        LogValue(label=q.label, words=q.words, status=verdicts[q.key])
-        for q in outcome.finding.quantities
-        if q.key in verdicts
-    ]
+def summary_of(round: Round) -> Summary:
+    """What lists and the course show of a round."""
+    if round.summary is None:
+        return Summary(sentence=None, values=[])
+    try:
+        found: Summary = load("summary", round.summary, round.check_run.kind)
+    except Unreadable:
+        log.exception("round %s", round.pk)
+        return Summary(sentence=None, values=[])
+    return found
+
+
+def values_of(summary: Summary) -> list[LogValue]:
+    """Each judged quantity with its own verdict."""
+    return [LogValue(label=v.label, words=v.words, status=v.verdict) for v in summary.values]
 
 
 def said_of(move: Move) -> str:
@@ -261,7 +275,7 @@ def recompute(
 ) -> tuple[Outcome, Case[Any, Any] | None]:
     """Judge an open round anew and keep the result with it. No advice is made here: that is for
     whoever looks at the finding."""
-    readings = core_readings(list(round.readings.all())) if live is None else live
+    readings = core_readings(list(round.readings.defer("sent"))) if live is None else live
     case: Case[Any, Any] | None = None
     try:
         case = case_of(check, round, readings, advising=advising)
@@ -274,7 +288,9 @@ def recompute(
     # half a reading judges nothing: the machine stands as it did
     round.verdict = outcome.judgement.verdict if outcome.judgement and outcome.ready else ""
     round.core_version = VERSION
-    round.save(update_fields=["outcome", "lesson", "verdict", "core_version"])
+    round.summary = dump("summary", Summary.of(outcome))
+    round.read_at = min((r.read_at for r in readings), default=None)
+    round.save(update_fields=["outcome", "summary", "read_at", "lesson", "verdict", "core_version"])
     return outcome, case
 
 

@@ -14,7 +14,7 @@ from django.db.models.fields.json import KT
 from django.utils import timezone
 
 from calmsquare.logbook import compute
-from calmsquare.logbook.models import Acceptance, Check, Decision, Event, Move, Reading, Round
+from calmsquare.logbook.models import Acceptance, Check, Decision, Event, Move, Round
 from calmsquare.logbook.schemas import LogValue
 from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import machine_spec
@@ -26,7 +26,7 @@ from truing.course.standing import Log, Ran, Result, Standing, Touch, standings
 from truing.machine.mechanisms import ALL, touched
 from truing.machine.subject import THE_MACHINE
 from truing.measure.words import capital
-from truing.record import Outcome
+from truing.record import Summary
 from truing.registry import registry
 
 
@@ -40,27 +40,25 @@ class MachineLog:
     ran: list[Ran] = field(default_factory=list)
     latest: dict[tuple[str, str], Round] = field(default_factory=dict)
     """By kind of check and subject."""
-    outcomes: dict[tuple[str, str], Outcome] = field(default_factory=dict)
+    summaries: dict[tuple[str, str], Summary] = field(default_factory=dict)
     open_checks: dict[str, UUID] = field(default_factory=dict)
     acceptance: Acceptance | None = None
     first_read: dict[str, datetime] = field(default_factory=dict)
     """When each kind was first judged."""
     first_move: datetime | None = None
 
-    def outcome(self, kind: str, subject: str = THE_MACHINE.text) -> Outcome | None:
-        """What the latest round of a kind about a subject came to."""
-        return self.outcomes.get((kind, subject))
+    def summary(self, kind: str, subject: str = THE_MACHINE.text) -> Summary:
+        """What the latest round of a kind about a subject came to; empty where there is none."""
+        return self.summaries.get((kind, subject)) or Summary(sentence=None, values=[])
 
     def values(self, standing: Standing) -> list[LogValue]:
         """The figures of a kind's latest round; of each part's, where there are several."""
         if not standing.parts:
-            outcome = self.outcome(standing.kind)
-            return compute.values_of(outcome) if outcome else []
+            return compute.values_of(self.summary(standing.kind))
         found = []
         for part in standing.parts:
-            outcome = self.outcome(standing.kind, part.key)
             title = capital(part.title)
-            for value in compute.values_of(outcome) if outcome else []:
+            for value in compute.values_of(self.summary(standing.kind, part.key)):
                 label = f"{title}: {value.label[:1].lower()}{value.label[1:]}"
                 found.append(value.model_copy(update={"label": label}))
         return found
@@ -129,24 +127,22 @@ def _rounds(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
     latest = judged.order_by(
         "check_run__machine_id", "check_run__kind", "subject", "-check_run__opened_at", "-number"
     ).distinct("check_run__machine_id", "check_run__kind", "subject")
-    # by id first: findings are large, and only one of each kind is wanted
-    wanted = list(latest.values_list("pk", flat=True))
-    read = Reading.objects.filter(round__in=wanted).order_by("round_id").values_list("round_id")
-    first_read = dict(read.annotate(first=Min("read_at")))
-    for round in Round.objects.filter(pk__in=wanted).select_related("check_run"):
+    # findings are large, and nothing here looks into them
+    light = Round.objects.filter(pk__in=latest.values("pk")).select_related("check_run")
+    for round in light.defer("outcome", "snapshot", "lesson", "advice", "setup"):
         log = logs[round.check_run.machine_id]
         key = (round.check_run.kind, round.subject)
-        outcome = compute.stored(round)
+        summary = compute.summary_of(round)
         verdict: Any = round.verdict
-        log.latest[key], log.outcomes[key] = round, outcome
+        log.latest[key], log.summaries[key] = round, summary
         log.results.append(
             Result(
                 kind=round.check_run.kind,
                 subject=round.subject,
-                at=first_read.get(round.pk, round.opened_at),
+                at=round.read_at or round.opened_at,
                 verdict=verdict,
-                sentence=outcome.judgement.sentence if outcome.judgement else None,
-                times_limit=_times_limit(outcome),
+                sentence=summary.sentence,
+                times_limit=summary.times_limit,
             )
         )
     firsts = judged.order_by("check_run__machine_id", "check_run__kind")
@@ -154,20 +150,6 @@ def _rounds(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
         "check_run__machine_id", "check_run__kind"
     ).annotate(first=Min("opened_at")):
         logs[machine_id].first_read[kind] = at
-
-
-def _times_limit(outcome: Outcome) -> float | None:
-    if outcome.finding is None or outcome.judgement is None:
-        return None
-    limits = {j.quantity: j.tolerance for j in outcome.judgement.judged}
-    return max(
-        (
-            abs(q.estimate.value) / limits[q.key]
-            for q in outcome.finding.quantities
-            if q.key in limits
-        ),
-        default=None,
-    )
 
 
 def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:

@@ -72,6 +72,10 @@ class Round(_Written):
     """Further instruments that readings of it name, by id, as they were then."""
     outcome = models.JSONField(null=True)
     """truing.record.Outcome as last computed: finding, judgement, trends."""
+    summary = models.JSONField(null=True)
+    """truing.record.Summary of the outcome, for lists and the course."""
+    read_at = models.DateTimeField(null=True)
+    """When its first reading was taken."""
     lesson = models.JSONField(null=True)
     """truing.record.Lesson: what later rounds about the same subject lean on."""
     advice = models.JSONField(null=True)

@@ -76,11 +76,11 @@ def put_reading(scope: Scope, round_id: UUID, reading_id: UUID, form: ReadingIn)
         mine = scope.all(Reading).filter(pk=reading_id, round_id=round_id).exists()
         _the_same(there, form, mine)
         check, round = there.round.check_run, there.round
-        known = list(round.readings.select_related("by"))
+        known = _known(round)
         plan = _Plan(check, round)
         return Kept(check, round, known, there, plan.stations(known), compute.stored(round))
     check, round = open_round(scope, round_id)
-    known = list(round.readings.select_related("by"))
+    known = _known(round)
     plan = _Plan(check, round)
     before = plan.stations(known)
     reading = _made(scope, plan, known, reading_id, form)
@@ -96,11 +96,11 @@ def put_log(scope: Scope, round_id: UUID, reading_id: UUID, form: LogIn) -> Kept
         if not (mine and there.sent == sent):
             raise _other_id()
         check, round = there.round.check_run, there.round
-        known = list(round.readings.select_related("by"))
+        known = _known(round)
         stations = _Plan(check, round).stations(known)
         return Kept(check, round, known, there, stations, compute.stored(round))
     check, round = open_round(scope, round_id)
-    known = list(round.readings.select_related("by"))
+    known = _known(round)
     plan = _Plan(check, round)
     before = plan.stations(known)
     station = plan.station(form.station, known)
@@ -133,6 +133,11 @@ def put_log(scope: Scope, round_id: UUID, reading_id: UUID, form: LogIn) -> Kept
     return _kept(check, round, known, reading, before)
 
 
+def _known(round: Round) -> list[Reading]:
+    """The readings of a round, without what was sent word by word."""
+    return list(round.readings.defer("sent"))
+
+
 def _kept(
     check: Check, round: Round, known: list[Reading], reading: Reading, before: Sequence[Station]
 ) -> Kept:
@@ -148,7 +153,7 @@ def put_batch(
     """Keep several readings in their order, each by itself: one that is refused is told about, and
     the others stay. Those that are there already are passed over."""
     check, round = open_round(scope, round_id)
-    known = list(round.readings.select_related("by"))
+    known = _known(round)
     mine = {r.pk for r in known}
     there = Reading.objects.in_bulk([item.id for item in form.readings])
     plan, made = _Plan(check, round), []

@@ -63,10 +63,13 @@ def logbook(
 def latest_lines(scope: Scope, machine: Machine) -> list[LogLine]:
     """The newest lines of one machine's logbook, without the findings that sittings carry."""
     page = _page(scope, machine.workshop_id, machine, Q(), LATEST)
-    light = Round.objects.select_related("move").only("number", "verdict", "check_run", "move")
-    sittings = Check.objects.filter(pk__in=[id for _, id, what in page if what == "checks"])
-    lines = {c.pk: _sitting_line(c) for c in sittings.prefetch_related(Prefetch("rounds", light))}
-    for record in _records(scope, page).values():
+    sittings = [id for _, id, what in page if what == "checks"]
+    light = Round.objects.filter(check_run__in=sittings).select_related("check_run", "move")
+    rounds: dict[UUID, list[Round]] = {}
+    for r in light.only("number", "verdict", "check_run", "move__taken_back_at", "move__round"):
+        rounds.setdefault(r.check_run_id, []).append(r)
+    lines = {id: _sitting_line(rs) for id, rs in rounds.items()}
+    for record in _records(page).values():
         lines[record.id] = LogLine(
             id=record.id,
             at=record.at,
@@ -80,8 +83,8 @@ def latest_lines(scope: Scope, machine: Machine) -> list[LogLine]:
     return [lines[id] for _, id, _ in page]
 
 
-def _sitting_line(check: Check) -> LogLine:
-    rounds = list(check.rounds.all())
+def _sitting_line(rounds: Sequence[Round]) -> LogLine:
+    check = rounds[0].check_run
     judged = [r for r in rounds if r.verdict]
     return LogLine(
         id=check.pk,
@@ -101,9 +104,13 @@ def _page(
     """(time, id, what) of the newest lines."""
 
     def rows(model: type[Model], name: str, at: str, **only: Any) -> QuerySet[Any, Any]:
-        found = scope.all(model).filter(machine__workshop_id=workshop_id, **only)
-        if machine:
-            found = found.filter(machine=machine)
+        # a machine that was come by through the scope needs no second look
+        mine = (
+            model._default_manager.filter(machine=machine)
+            if machine
+            else scope.all(model).filter(machine__workshop_id=workshop_id)
+        )
+        found = mine.filter(**only)
         told = found.annotate(when=F(at), what=Value(name, output_field=CharField()))
         lines: QuerySet[Any, Any] = told.filter(older).order_by().values_list("when", "pk", "what")
         return lines
@@ -133,11 +140,11 @@ def _older_than(cursor: str) -> Q:
 def _items(scope: Scope, page: Sequence[tuple[datetime, UUID, str]]) -> list[LogItem]:
     ids = [id for _, id, what in page if what == "checks"]
     sittings = {c.pk: _sitting(c) for c in _checks(scope, ids)}
-    records = _records(scope, page)
+    records = _records(page)
     return [LogItem(at=at, sitting=sittings.get(id), record=records.get(id)) for at, id, _ in page]
 
 
-def _records(scope: Scope, page: Sequence[tuple[datetime, UUID, str]]) -> dict[UUID, LogRecord]:
+def _records(page: Sequence[tuple[datetime, UUID, str]]) -> dict[UUID, LogRecord]:
     found: dict[UUID, LogRecord] = {}
     for name, model in (
         ("events", Event),
@@ -148,7 +155,8 @@ def _records(scope: Scope, page: Sequence[tuple[datetime, UUID, str]]) -> dict[U
         ids = [id for _, id, what in page if what == name]
         if not ids:
             continue
-        records: QuerySet[Any] = scope.all(model).filter(pk__in=ids).select_related("machine", "by")
+        records: QuerySet[Any] = model._default_manager.filter(pk__in=ids)
+        records = records.select_related("machine", "by")
         if model is Event:
             records = records.prefetch_related("photos__by")
         found |= {r.pk: _record(r) for r in records}
@@ -156,7 +164,8 @@ def _records(scope: Scope, page: Sequence[tuple[datetime, UUID, str]]) -> dict[U
 
 
 def _checks(scope: Scope, ids: list[UUID]) -> QuerySet[Check]:
-    rounds = Round.objects.select_related("move__by", "by").prefetch_related(
+    light = Round.objects.defer("outcome", "snapshot", "lesson", "advice", "setup")
+    rounds = light.select_related("move__by", "by", "check_run").prefetch_related(
         "notes__by", "photos__by"
     )
     found = scope.all(Check).filter(pk__in=ids)
@@ -184,15 +193,15 @@ def _sitting(check: Check) -> LogEntry:
 
 
 def _round(r: Round) -> LogRound:
-    outcome = compute.stored(r)
+    summary = compute.summary_of(r)
     move = getattr(r, "move", None)
     return LogRound(
         id=r.pk,
         number=r.number,
         opened_at=r.opened_at,
         status=r.verdict or "unmeasured",
-        sentence=outcome.judgement.sentence if outcome.judgement else None,
-        values=compute.values_of(outcome),
+        sentence=summary.sentence,
+        values=compute.values_of(summary),
         move=move_out(move) if move else None,
         notes=[note_out(n) for n in r.notes.all()],
         photos=[photo_out(p) for p in r.photos.all()],

@@ -19,7 +19,7 @@ from calmsquare.screens.people import name_of
 from calmsquare.screens.schemas import LogLine
 from calmsquare.workshop.models import Machine, Membership, Role, Workshop
 from calmsquare.workshop.scope import Scope
-from calmsquare.workshop.services import machine_spec, tolerances
+from calmsquare.workshop.services import described, machine_spec, tolerances
 from truing.contract.judgement import Limit
 from truing.course import KINDS, STAGES, StageKey, course_kind
 from truing.course.events import EVENTS, EventKind, PartChoice, parts_of
@@ -30,7 +30,7 @@ from truing.course.step import Step, detour, next_step
 from truing.machine import FORM_TITLES, Form, starting_point
 from truing.machine import Machine as MachineSpec
 from truing.machine.ghost import Ghost, ghost
-from truing.measure.fields import shown_lengths
+from truing.measure.fields import form_schema, shown_lengths
 from truing.measure.words import Words, plain
 from truing.registry import registry
 
@@ -64,7 +64,8 @@ class CheckStatus(BaseModel):
     parts: list[PartStatus]
     """How it stands for each of the parts it is made for; empty where there is only one."""
     detour: Words | None
-    """What it costs to read this before something that it rests on."""
+    """What it costs to read this before something that it rests on; told on the machine's own
+    screens."""
     open_check: UUID | None
 
 
@@ -105,28 +106,35 @@ class AcceptanceOut(BaseModel):
     """False once something has been touched since."""
 
 
-class MachineOut(BaseModel):
-    """A machine as the screens show it."""
+class MachineBrief(BaseModel):
+    """A machine among others: how it stands, and what is next."""
 
     id: UUID
     workshop_id: UUID
     name: str
+    ghost: Ghost
+    checks: list[CheckStatus]
+    next_step: NextStep | None
+    evening: UUID | None
+    """The evening under way."""
+    archived: bool
+    can_write: bool
+
+
+class MachineOut(MachineBrief):
+    """A machine as its own screens show it."""
+
     spec: MachineSpec
     spec_shown: dict[str, Words]
-    ghost: Ghost
     letters: str
     """What it calls its directions; empty when nobody said."""
     suits: list[str]
     """Every kind of check it has the parts for, built or not."""
-    checks: list[CheckStatus]
     stages: list[StageStatus]
-    next_step: NextStep | None
     as_found: AsFound
     acceptance: AcceptanceOut | None
     gates: list[Gate]
     parts: list[PartChoice]
-    evening: UUID | None
-    """The evening under way."""
     recent: list[LogLine]
     """The newest lines of its logbook; only with one machine."""
     limits: dict[str, list[Limit]]
@@ -134,8 +142,6 @@ class MachineOut(BaseModel):
     intervals: dict[str, int]
     """Days between looks, by kind: the owner's own, or usual."""
     has_standin: bool
-    archived: bool
-    can_write: bool
 
 
 class ArchivedMachine(BaseModel):
@@ -153,7 +159,7 @@ class WorkshopOut(BaseModel):
     time_zone: str
     is_demo: bool
     role: Literal["owner", "maker", "viewer"]
-    machines: list[MachineOut]
+    machines: list[MachineBrief]
     archived: list[ArchivedMachine]
 
 
@@ -243,7 +249,7 @@ def workshop_out(scope: Scope, workshop_id: UUID) -> WorkshopOut:
         time_zone=workshop.time_zone,
         is_demo=workshop.is_demo,
         role=role.value,
-        machines=[_machine(m, logs[m.pk], evenings.get(m.pk), role, []) for m in machines],
+        machines=[_brief(m, logs[m.pk], evenings.get(m.pk), role) for m in machines],
         archived=[ArchivedMachine(id=m.pk, name=m.name) for m in everything if m.archived],
     )
 
@@ -264,45 +270,65 @@ def _evenings(machines: Sequence[Machine]) -> dict[UUID, UUID]:
     return dict(under_way.values_list("machine_id", "pk"))
 
 
+def _brief(machine: Machine, log: MachineLog, evening: UUID | None, role: Role) -> MachineBrief:
+    found = log.standings(machine, zone_of(machine))
+    return MachineBrief(
+        **_common(machine, log, evening, role, found),
+        checks=[_check_status(s, log, None) for s in found if s.built],
+    )
+
+
+def _common(
+    machine: Machine,
+    log: MachineLog,
+    evening: UUID | None,
+    role: Role,
+    found: Sequence[Standing],
+) -> dict[str, Any]:
+    leans, stale = _leans(found, log)
+    step = next_step(found)
+    return {
+        "id": machine.pk,
+        "workshop_id": machine.workshop_id,
+        "name": machine.name,
+        "ghost": described(machine).drawn(leans, stale),
+        "next_step": _next(step, found, log) if step else None,
+        "evening": evening,
+        "archived": machine.archived,
+        "can_write": role != Role.VIEWER,
+    }
+
+
 def _machine(
     machine: Machine, log: MachineLog, evening: UUID | None, role: Role, recent: list[LogLine]
 ) -> MachineOut:
     spec = machine_spec(machine)
     zone = zone_of(machine)
     found = log.standings(machine, zone)
-    checks = [_check_status(s, log, found) for s in found if s.built]
+    checks = [_check_status(s, log, detour(s.kind, found)) for s in found if s.built]
     limits = {c.kind: tolerances(machine, c.kind) for c in checks}
-    step = next_step(found)
-    leans, stale = _leans(found, log)
     return MachineOut(
-        id=machine.pk,
-        workshop_id=machine.workshop_id,
-        name=machine.name,
+        **_common(machine, log, evening, role, found),
         spec=spec,
-        spec_shown=shown_lengths(spec),
-        ghost=ghost(spec, leans, stale=stale),
+        spec_shown=described(machine).shown,
         letters=spec.letters(),
         suits=[s.kind for s in found],
         checks=checks,
         stages=_stages(found),
-        next_step=_next(step, found, log) if step else None,
         as_found=_as_found(log, found, zone),
         acceptance=_acceptance(log.acceptance, log) if log.acceptance else None,
         gates=gates(spec, found),
         parts=parts_of(spec),
-        evening=evening,
         recent=recent,
         limits={key: registry()[key].limits(own) for key, own in limits.items()},
         intervals={
             c.kind: machine.intervals.get(c.kind, guide(c.kind).recheck_days) for c in checks
         },
         has_standin=machine.truth is not None,
-        archived=machine.archived,
-        can_write=role != Role.VIEWER,
     )
 
 
-def _check_status(standing: Standing, log: MachineLog, found: Sequence[Standing]) -> CheckStatus:
+def _check_status(standing: Standing, log: MachineLog, around: Words | None) -> CheckStatus:
     k = course_kind(standing.kind)
     return CheckStatus(
         kind=k.key,
@@ -319,7 +345,7 @@ def _check_status(standing: Standing, log: MachineLog, found: Sequence[Standing]
         left=standing.left,
         lapsed=standing.lapsed,
         parts=[PartStatus(title=p.title, status=p.status, needed=p.needed) for p in standing.parts],
-        detour=detour(k.key, found),
+        detour=around,
         open_check=log.open_checks.get(k.key),
     )
 
@@ -388,10 +414,9 @@ def _leans(found: Sequence[Standing], log: MachineLog) -> tuple[dict[str, float]
     stale: set[str] = set()
     for standing in found:
         draws = registry()[standing.kind].draws if standing.built else ()
-        outcome = log.outcome(standing.kind) if draws else None
-        for q in outcome.finding.quantities if outcome and outcome.finding else ():
+        for q in log.summary(standing.kind).values if draws else ():
             if q.sort in draws:
-                leans[q.sort] = max(leans.get(q.sort, 0.0), q.estimate.value, key=abs)
+                leans[q.sort] = max(leans.get(q.sort, 0.0), q.value, key=abs)
                 if standing.status == "stale":
                     stale.add(q.sort)
     return leans, stale
@@ -414,7 +439,7 @@ def machine_forms() -> MachineForms:
                 ghost=ghost(spec, {}),
             )
         )
-    return MachineForms(starts=starts, form_schema=MachineSpec.model_json_schema(mode="validation"))
+    return MachineForms(starts=starts, form_schema=form_schema(MachineSpec))
 
 
 def drawing(spec: dict[str, Any]) -> Drawing:

@@ -11,7 +11,7 @@ from uuid import UUID
 
 from django.contrib.auth.models import AbstractBaseUser, AnonymousUser, User
 from django.core.exceptions import PermissionDenied
-from django.db.models import Model, QuerySet
+from django.db.models import F, Model, QuerySet
 from django.http import Http404
 
 from calmsquare.workshop.models import Membership, Role
@@ -26,6 +26,7 @@ class Scope:
 
     def __init__(self, user: AbstractBaseUser | AnonymousUser) -> None:
         self.user = cast(User, user)  # AnonymousUser matches no membership
+        self._roles: dict[UUID, Role] = {}
 
     def all(self, model: type[M]) -> QuerySet[M]:
         """Every record of this model in the person's workshops."""
@@ -45,24 +46,36 @@ class Scope:
 
         Http404 when it is not theirs to see; PermissionDenied when it is, but not to change.
         """
-        found = self.all(model)
-        if related:
-            found = found.select_related(*related)
+        mine = F(_joined(model, "memberships__role"))
+        found = (
+            self.all(model).annotate(role_of_mine=mine)
+            if model is not Membership
+            else self.all(model)
+        )
+        # on the way to its workshop, whatever is asked about it next
+        way = [*related, *filter(None, [model.WORKSHOP_PATH])]  # type: ignore[attr-defined]
+        found = found.select_related(*way) if way else found
         if for_update:
             found = found.select_for_update(of=("self",))
         record = found.filter(pk=id).first()
         if record is None:
             raise Http404
+        role = getattr(record, "role_of_mine", None)
+        if role is not None:
+            self._roles[self.workshop_id(record)] = Role(role)
         if need != Role.VIEWER:
             self.require(self.workshop_id(record), need)
         return record
 
     def role(self, workshop_id: UUID) -> Role:
         """The person's role there; Http404 without one."""
-        found = Membership.objects.filter(workshop_id=workshop_id, user=self.user).first()
-        if found is None:
-            raise Http404
-        return Role(found.role)
+        if workshop_id not in self._roles:
+            mine = Membership.objects.filter(workshop_id=workshop_id, user=self.user)
+            role = mine.values_list("role", flat=True).first()
+            if role is None:
+                raise Http404
+            self._roles[workshop_id] = Role(role)
+        return self._roles[workshop_id]
 
     def require(self, workshop_id: UUID, need: Role) -> None:
         """PermissionDenied unless the person's role is at least `need`."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+from functools import cached_property, lru_cache
 from typing import Any, TypeVar
 from uuid import UUID
 from zoneinfo import available_timezones
@@ -27,8 +29,9 @@ from truing.kit.instruments import Instrument as InstrumentSpec
 from truing.kit.shims import Shim
 from truing.kit.tooling import Piece as PieceSpec
 from truing.machine import Machine as MachineSpec
-from truing.measure.fields import Mm, length
-from truing.measure.words import UNITS
+from truing.machine.ghost import Ghost, ghost
+from truing.measure.fields import Mm, length, shown_lengths
+from truing.measure.words import UNITS, Words
 from truing.record import dump, load
 from truing.registry import kind, registry
 
@@ -122,12 +125,42 @@ def leave(scope: Scope, workshop_id: UUID) -> None:
 
 
 def machine_spec(machine: Machine) -> MachineSpec:
-    """The machine as the core knows it; made out once for each description that a record has."""
-    known: tuple[Any, MachineSpec] | None = getattr(machine, "_core", None)
+    """The machine as the core knows it; not to be written to."""
+    return described(machine).spec
+
+
+class Described:
+    """A description made out, and how its lengths are shown."""
+
+    def __init__(self, kept: dict[str, Any]) -> None:
+        self.spec: MachineSpec = load("machine", kept)
+        self._drawn: tuple[Any, Ghost] | None = None
+
+    def drawn(self, leans: dict[str, float], stale: set[str]) -> Ghost:
+        """The machine as line work; drawn anew when its errors are others than the last time."""
+        key = (tuple(sorted(leans.items())), frozenset(stale))
+        if self._drawn is None or self._drawn[0] != key:
+            self._drawn = (key, ghost(self.spec, leans, stale=stale))
+        return self._drawn[1]
+
+    @cached_property
+    def shown(self) -> dict[str, Words]:
+        """Every length of it as text in both systems, by dotted path."""
+        return shown_lengths(self.spec)
+
+
+def described(machine: Machine) -> Described:
+    """A machine's description: made out once for each text that stands in the record."""
+    known: tuple[Any, Described] | None = getattr(machine, "_core", None)
     if known is None or known[0] is not machine.spec:
-        known = (machine.spec, load("machine", machine.spec))
+        known = (machine.spec, _described(json.dumps(machine.spec, sort_keys=True)))
         machine._core = known  # type: ignore[attr-defined]
     return known[1]
+
+
+@lru_cache(maxsize=512)
+def _described(text: str) -> Described:
+    return Described(json.loads(text))
 
 
 def describe(machine: Machine, spec: MachineSpec) -> None:

@@ -14,7 +14,7 @@ from truing.kit.instruments import INSTRUMENT_TITLES
 from truing.kit.instruments import Instrument as InstrumentSpec
 from truing.kit.tooling import PIECE_TITLES
 from truing.kit.tooling import Piece as PieceSpec
-from truing.measure.fields import shown_lengths
+from truing.measure.fields import form_schema, shown_lengths
 from truing.measure.words import Words, show
 
 
@@ -131,7 +131,7 @@ def kit(scope: Scope, workshop_id: UUID) -> KitOut:
             _form(instrument_spec({"type": t}), INSTRUMENT_TITLES[t]) for t in INSTRUMENT_TITLES
         ],
         piece_forms=[_form(piece_spec({"type": t}), PIECE_TITLES[t]) for t in PIECE_TITLES],
-        shim_schema=ShimForm.model_json_schema(mode="validation"),
+        shim_schema=form_schema(ShimForm),
         can_write=role != Role.VIEWER,
     )
 
@@ -140,6 +140,6 @@ def _form(usual: InstrumentSpec | PieceSpec, title: str) -> KitForm:
     return KitForm(
         type=usual.type,
         title=title,
-        form_schema=type(usual).model_json_schema(mode="validation"),
+        form_schema=form_schema(type(usual)),
         shown=shown_lengths(usual),
     )

@@ -71,6 +71,12 @@ def somebody(name: str, workshop: Workshop | None = None, role: Role = Role.OWNE
     return Person(user, workshop=workshop)
 
 
+@pytest.fixture(autouse=True)
+def quick_passwords(settings: Any) -> None:
+    """Slow on purpose is for people's passwords, not for tests'."""
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+
 @pytest.fixture
 def owner(db: None) -> Person:
     return somebody("merrin")

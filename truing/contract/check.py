@@ -5,6 +5,7 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from collections import Counter
 from collections.abc import Mapping, Sequence
+from copy import deepcopy
 from typing import Any, ClassVar, Generic, Literal
 
 from truing.contract import judgement
@@ -20,6 +21,7 @@ from truing.drawing.shapes import Drawing
 from truing.kit.instruments import Instrument
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
+from truing.measure.fields import form_schema
 from truing.measure.problem import Problem
 from truing.measure.words import UNITS, Measure, Words, show
 
@@ -107,12 +109,13 @@ class Check(ABC, Generic[S, F]):
 
     def form(self, machine: Machine) -> dict[str, Any]:
         """JSON schema of the set-up, asking only for parts that this machine has."""
-        schema: dict[str, Any] = self.setup_type.model_json_schema(mode="validation")
-        if self.part_field is not None:
-            field = schema["properties"][self.part_field]
-            field["x-form"]["labels"] = {
-                Subject.read(text).key: title for text, title in self.course.subjects_of(machine)
-            }
+        schema = form_schema(self.setup_type)
+        if self.part_field is None:
+            return schema
+        schema = deepcopy(schema)
+        schema["properties"][self.part_field]["x-form"]["labels"] = {
+            Subject.read(text).key: title for text, title in self.course.subjects_of(machine)
+        }
         return schema
 
     @abstractmethod

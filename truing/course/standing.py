@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime, timedelta, tzinfo
+from functools import cached_property
 from typing import Literal
 
 from pydantic import BaseModel
@@ -33,12 +35,13 @@ class Result(BaseModel):
     """The worst quantity as a multiple of its limit."""
 
 
-class Touch(BaseModel):
+@dataclass(frozen=True)
+class Touch:
     """Something was moved, or happened: a move or an event that has not been taken back."""
 
     id: str
     at: datetime
-    mechanisms: list[Mechanism]
+    mechanisms: Sequence[Mechanism]
     said: str
     """As in “the column was shimmed”."""
 
@@ -69,6 +72,29 @@ class Log:
     ran: Sequence[Ran] = ()
     intervals: dict[str, int] = field(default_factory=dict)
     """Days between looks that the owner set, by kind; 0 for never."""
+
+    @cached_property
+    def by_mechanism(self) -> dict[Mechanism, list[Touch]]:
+        """Touches of each mechanism, oldest first."""
+        found: dict[Mechanism, list[Touch]] = {}
+        for touch in sorted(self.touches, key=_when):
+            for mechanism in touch.mechanisms:
+                found.setdefault(mechanism, []).append(touch)
+        return found
+
+    def first_touch(self, kind: str, after: datetime) -> Touch | None:
+        """The first touch after a time on anything the kind rests on."""
+        first: Touch | None = None
+        for mechanism in foundation(kind):
+            touches = self.by_mechanism.get(mechanism, [])
+            at = bisect_right(touches, after, key=_when)
+            if at < len(touches) and (first is None or touches[at].at < first.at):
+                first = touches[at]
+        return first
+
+
+def _when(touch: Touch) -> datetime:
+    return touch.at
 
 
 class PartStanding(BaseModel):
@@ -119,13 +145,6 @@ def day(at: datetime, zone: tzinfo = UTC) -> str:
     return f"{local.day} {local:%B %Y}"
 
 
-def first_touch(kind: str, after: datetime, touches: Sequence[Touch]) -> Touch | None:
-    """The first touch after a time on anything the kind rests on."""
-    under = foundation(kind)
-    later = [t for t in touches if t.at > after and under.intersection(t.mechanisms)]
-    return min(later, key=lambda t: t.at, default=None)
-
-
 def standings(
     machine: Machine, log: Log, *, built: Sequence[str], now: datetime, zone: tzinfo = UTC
 ) -> list[Standing]:
@@ -149,7 +168,7 @@ def _latest(kind: str, subject: str, log: Log) -> Result | None:
 
 def _part(k: CourseKind, key: str, title: str, log: Log) -> PartStanding:
     result = _latest(k.key, key, log)
-    touch = first_touch(k.key, result.at, log.touches) if result else None
+    touch = log.first_touch(k.key, result.at) if result else None
     status: Status = "unmeasured" if result is None else "stale" if touch else result.verdict
     return PartStanding(
         key=key,
@@ -212,7 +231,7 @@ def _decided(kind: str, log: Log, zone: tzinfo) -> tuple[Decision | None, Words 
     latest = max((d for d in log.decisions if d.kind == kind), key=lambda d: d.at, default=None)
     if latest is None:
         return None, None
-    touch = first_touch(kind, latest.at, log.touches)
+    touch = log.first_touch(kind, latest.at)
     if touch is None:
         return latest, None
     return None, plain(

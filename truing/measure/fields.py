@@ -96,6 +96,16 @@ Day = Annotated[date | None, BeforeValidator(_no_day)]
 """A date; an empty text is none."""
 
 
+_SCHEMAS: dict[type[BaseModel], dict[str, Any]] = {}
+
+
+def form_schema(model: type[BaseModel]) -> dict[str, Any]:
+    """JSON schema of a model's form: worked out once, so not to be written to."""
+    if model not in _SCHEMAS:
+        _SCHEMAS[model] = model.model_json_schema(mode="validation")
+    return _SCHEMAS[model]
+
+
 def hint(prompt: str = "", **more: Any) -> dict[str, Any]:
     """What the form needs beyond the JSON schema, under one key."""
     return {"x-form": {"prompt": prompt, **more}}

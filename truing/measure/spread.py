@@ -27,6 +27,10 @@ class Spread(BaseModel):
     def __add__(self, other: Spread) -> Spread:
         return Spread(ss_mm2=self.ss_mm2 + other.ss_mm2, dof=self.dof + other.dof)
 
+    def __sub__(self, part: Spread) -> Spread:
+        """What is left without a part that was pooled into it."""
+        return Spread(ss_mm2=max(0.0, self.ss_mm2 - part.ss_mm2), dof=self.dof - part.dof)
+
     @property
     def s_mm(self) -> float:
         """Pooled standard deviation in mm; 0 without repeats."""
@@ -80,11 +84,12 @@ def outliers(
     stated repeatability stands in for a smaller s, as it does in verdicts.
     """
     found: list[tuple[int, int]] = []
+    everything = prior + spread_of(groups)
     for g, group in enumerate(groups):
         n = len(group)
         if n < 2:
             continue
-        others = prior + spread_of([o for i, o in enumerate(groups) if i != g])
+        others = everything - spread_of([group])
         s = others.k_s(repeatability_mm)[1]
         limit = 3 * max(s, step_mm / math.sqrt(12)) * math.sqrt(1 + 1 / (n - 1))
         far = [

@@ -42,11 +42,9 @@ def capital(text: str) -> str:
 
 def say(template: str, **parts: Words | str | float) -> Words:
     """Fill a `str.format` template once for each system."""
-    filled = {k: v if isinstance(v, Words) else plain(str(v)) for k, v in parts.items()}
-    return Words(
-        metric=template.format(**{k: w.metric for k, w in filled.items()}),
-        inch=template.format(**{k: w.inch for k, w in filled.items()}),
-    )
+    metric = {k: v.metric if isinstance(v, Words) else str(v) for k, v in parts.items()}
+    inch = {k: v.inch if isinstance(v, Words) else str(v) for k, v in parts.items()}
+    return Words(metric=template.format(**metric), inch=template.format(**inch))
 
 
 def join(parts: list[Words], separator: str = " ") -> Words:

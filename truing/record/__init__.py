@@ -6,12 +6,13 @@ came in.
 """
 
 from truing.record.ladder import Unreadable, dump, dump_list, load, load_list
-from truing.record.shapes import Lesson, Outcome, Snapshot, judged_anew
+from truing.record.shapes import Lesson, Outcome, Snapshot, Summary, judged_anew
 
 __all__ = [
     "Lesson",
     "Outcome",
     "Snapshot",
+    "Summary",
     "Unreadable",
     "dump",
     "dump_list",

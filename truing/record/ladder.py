@@ -15,7 +15,7 @@ from truing.kit.tooling import Piece
 from truing.machine import Machine
 from truing.measure.lenient import read_back
 from truing.record import to_2
-from truing.record.shapes import Lesson, Outcome, Snapshot
+from truing.record.shapes import Lesson, Outcome, Snapshot, Summary
 from truing.registry import registry
 
 _TYPES: dict[str, Any] = {
@@ -24,6 +24,7 @@ _TYPES: dict[str, Any] = {
     "piece": Piece,
     "outcome": Outcome,
     "lesson": Lesson,
+    "summary": Summary,
     "snapshot": Snapshot,
     "advice": Advice,
     "move": Move,

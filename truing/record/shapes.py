@@ -17,6 +17,8 @@ from truing.kit.shims import Shim
 from truing.machine import Machine
 from truing.measure.estimate import Estimate
 from truing.measure.spread import Spread
+from truing.measure.verdict import Verdict
+from truing.measure.words import Words
 from truing.registry import AnyFinding, AnySetup, kind
 
 
@@ -31,6 +33,53 @@ class Outcome(BaseModel):
     """Every station has been read: before that a verdict is only a look ahead."""
     complete: bool = False
     """Whether every station has been read as often as planned."""
+
+
+class Told(BaseModel):
+    """One judged quantity of a round, as lists and drawings show it."""
+
+    key: str
+    sort: str
+    label: str
+    words: Words
+    verdict: Verdict
+    value: float
+    limit: float
+
+
+class Summary(BaseModel):
+    """What a machine's course and its screens need of a round, without the whole finding."""
+
+    sentence: Words | None
+    values: list[Told]
+
+    @property
+    def times_limit(self) -> float | None:
+        """The worst quantity as a multiple of its limit."""
+        return max((abs(v.value) / v.limit for v in self.values), default=None)
+
+    @classmethod
+    def of(cls, outcome: Outcome) -> Summary:
+        """Of an outcome; empty while there is no finding."""
+        if outcome.finding is None or outcome.judgement is None:
+            return cls(sentence=None, values=[])
+        judged = {j.quantity: j for j in outcome.judgement.judged}
+        return cls(
+            sentence=outcome.judgement.sentence,
+            values=[
+                Told(
+                    key=q.key,
+                    sort=q.sort,
+                    label=q.label,
+                    words=q.words,
+                    verdict=judged[q.key].verdict,
+                    value=q.estimate.value,
+                    limit=judged[q.key].tolerance,
+                )
+                for q in outcome.finding.quantities
+                if q.key in judged
+            ],
+        )
 
 
 class Lesson(BaseModel):

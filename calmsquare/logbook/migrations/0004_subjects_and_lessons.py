@@ -29,7 +29,29 @@ def lessons(apps, schema_editor):
             "instrument": str(round.instrument_id or ""),
             "spread": finding["spread"],
         }
-        round.save(update_fields=["lesson"])
+        round.summary = summary_of(finding, round.outcome.get("judgement") or {"judged": []})
+        round.read_at = round.readings.aggregate(first=models.Min("read_at"))["first"]
+        round.save(update_fields=["lesson", "summary", "read_at"])
+
+
+def summary_of(finding, judgement):
+    """In the shape of format 2, which is the first that has it."""
+    judged = {j["quantity"]: j for j in judgement["judged"]}
+    values = [
+        {
+            "key": q["key"],
+            "sort": q["tolerance_key"],
+            "label": q["label"],
+            "words": q["words"],
+            "verdict": judged[q["key"]]["verdict"],
+            "value": q["estimate"]["value"],
+            "limit": judged[q["key"]]["tolerance"],
+        }
+        for q in finding["quantities"]
+        if q["key"] in judged
+    ]
+    sentence = judgement.get("sentence")
+    return {"shape": "summary", "format": 2, "sentence": sentence, "values": values}
 
 
 def places(apps, schema_editor):
@@ -58,6 +80,8 @@ class Migration(migrations.Migration):
             "round", "subject", models.CharField(default="machine", max_length=200)
         ),
         migrations.AddField("round", "others", models.JSONField(default=dict)),
+        migrations.AddField("round", "summary", models.JSONField(null=True)),
+        migrations.AddField("round", "read_at", models.DateTimeField(null=True)),
         migrations.AddField("round", "lesson", models.JSONField(null=True)),
         migrations.AddField("round", "advice", models.JSONField(null=True)),
         migrations.AddField("reading", "x_mm", models.FloatField(null=True)),

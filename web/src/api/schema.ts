@@ -2286,30 +2286,6 @@ export interface components {
             station: string;
         };
         /**
-         * AcceptanceOut
-         * @description The machine as accepted, with what was open then.
-         */
-        AcceptanceOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** By */
-            by: string;
-            /** Note */
-            note: string;
-            /** Open Items */
-            open_items: components["schemas"]["OpenItem"][];
-            /** Still */
-            still: boolean;
-        };
-        /**
          * ArchivedMachine
          * @description A machine that was put away.
          */
@@ -2321,84 +2297,6 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-        };
-        /**
-         * AsFound
-         * @description Whether there is a before: what was read before the first move.
-         */
-        AsFound: {
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "offered" | "kept" | "missed";
-            text: components["schemas"]["Words"];
-        };
-        /**
-         * Board
-         * @description A sacrificial board on the bed.
-         */
-        Board: {
-            /**
-             * Thickness now
-             * @default 18
-             */
-            thickness_mm: number;
-            /**
-             * Thinnest that still holds
-             * @default 8
-             */
-            least_mm: number;
-        };
-        /**
-         * BoltedBase
-         * @description A column bolted to its base; shims under its pads lean it.
-         */
-        BoltedBase: {
-            /** Foot of the column, left to right */
-            width_mm?: number | null;
-            /** Foot of the column, front to rear */
-            depth_mm?: number | null;
-            /** Bolt pads */
-            pads?: components["schemas"]["Pad"][];
-            /**
-             * Most shims in one stack
-             * @default 3
-             */
-            most_pieces: number;
-        };
-        /**
-         * Bracket
-         * @description A spindle bracket screwed to a plate with an upper and a lower row of screws.
-         */
-        Bracket: {
-            /** Upper to lower screws */
-            spacing_mm: number;
-            /**
-             * The bracket sits
-             * @default front
-             * @enum {string}
-             */
-            side: "front" | "rear";
-            /** Shims behind the upper screws */
-            top_shims_mm?: number[];
-            /** Shims behind the lower screws */
-            bottom_shims_mm?: number[];
-            /**
-             * Can be turned on the plate
-             * @default true
-             */
-            turns: boolean;
-            /**
-             * Screw it turns about, right of the spindle line
-             * @default 0
-             */
-            pivot_x_mm: number;
-            /**
-             * Most shims in one stack
-             * @default 3
-             */
-            most_pieces: number;
         };
         /**
          * CheckStatus
@@ -2441,23 +2339,6 @@ export interface components {
             open_check: string | null;
         };
         /**
-         * Column
-         * @description The column: what its ways are, and whether it turns on its foot.
-         */
-        Column: {
-            /**
-             * Its ways are
-             * @default dovetail
-             * @enum {string}
-             */
-            shape: "dovetail" | "round" | "box";
-            /**
-             * Turns on its foot
-             * @default false
-             */
-            turns: boolean;
-        };
-        /**
          * Decision
          * @description Somebody decided to leave a check as it is, with the figures of that moment.
          */
@@ -2473,131 +2354,6 @@ export interface components {
             at: string;
             /** Reason */
             reason: string;
-        };
-        /**
-         * Feet
-         * @description Feet that screw up and down.
-         */
-        Feet: {
-            /**
-             * Thread pitch of a foot
-             * @default 1.75
-             */
-            pitch_mm: number;
-            /**
-             * Flats on the nut
-             * @default 6
-             */
-            flats: number;
-            /** Feet */
-            places?: components["schemas"]["Foot"][];
-        };
-        /**
-         * Foot
-         * @description One levelling foot, from the middle of the stand.
-         */
-        Foot: {
-            /** Foot */
-            name: string;
-            /** To the right */
-            x_mm: number;
-            /** To the rear */
-            y_mm: number;
-        };
-        /**
-         * Gantry
-         * @description A beam between two end plates; twisting one end plate nods the spindle there.
-         */
-        Gantry: {
-            /**
-             * Left end plate
-             * @default -400
-             */
-            left_plate_x_mm: number;
-            /**
-             * Right end plate
-             * @default 400
-             */
-            right_plate_x_mm: number;
-            /**
-             * Bolt the plate twists about, behind the spindle line
-             * @default 80
-             */
-            fixed_bolt_y_mm: number;
-        };
-        /**
-         * GantryDrive
-         * @description Two motors that drive the gantry along the bed.
-         */
-        GantryDrive: {
-            /**
-             * Left motor
-             * @default -450
-             */
-            left_x_mm: number;
-            /**
-             * Right motor
-             * @default 450
-             */
-            right_x_mm: number;
-            /**
-             * Left backs off its switch by
-             * @default 2
-             */
-            left_offset_mm: number;
-            /**
-             * Right backs off its switch by
-             * @default 2
-             */
-            right_offset_mm: number;
-            /**
-             * Least that can be set
-             * @default 0.5
-             */
-            least_offset_mm: number;
-            /**
-             * Homes at
-             * @default front
-             * @enum {string}
-             */
-            homes: "front" | "rear";
-        };
-        /**
-         * Gate
-         * @description A step that cannot be undone, as it stands for one machine.
-         */
-        Gate: {
-            /**
-             * Key
-             * @enum {string}
-             */
-            key: "cast" | "surface" | "pin" | "cut_shim" | "old_shims" | "machine_face";
-            /** Title */
-            title: string;
-            /** Keep */
-            keep: string;
-            /** Caution */
-            caution: string;
-            /** Fresh */
-            fresh: string[];
-            /** Open */
-            open: components["schemas"]["GateItem"][];
-        };
-        /**
-         * GateItem
-         * @description A check whose reading the step freezes, and why it is not fit to be frozen.
-         */
-        GateItem: {
-            /** Kind */
-            kind: string;
-            /** Title */
-            title: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
-            text: components["schemas"]["Words"];
         };
         /**
          * Ghost
@@ -2638,112 +2394,6 @@ export interface components {
             lean_mm_per_m: number;
         };
         /**
-         * Head
-         * @description A head that can be turned on its column when its bolts are loose.
-         */
-        Head: {
-            /**
-             * Turns side to side
-             * @default true
-             */
-            turns: boolean;
-            /**
-             * Nods front to back
-             * @default false
-             */
-            nods: boolean;
-            /**
-             * Pivot, right of the spindle line
-             * @default 0
-             */
-            pivot_x_mm: number;
-            /**
-             * Pivot, behind the spindle line
-             * @default 0
-             */
-            pivot_y_mm: number;
-        };
-        /**
-         * Lift
-         * @description Two motors that lift the gantry.
-         */
-        Lift: {
-            /**
-             * Left motor
-             * @default -450
-             */
-            left_x_mm: number;
-            /**
-             * Right motor
-             * @default 450
-             */
-            right_x_mm: number;
-            /**
-             * Left backs off its switch by
-             * @default 2
-             */
-            left_offset_mm: number;
-            /**
-             * Right backs off its switch by
-             * @default 2
-             */
-            right_offset_mm: number;
-            /**
-             * Least that can be set
-             * @default 0.5
-             */
-            least_offset_mm: number;
-            /**
-             * Homes at
-             * @default top
-             * @enum {string}
-             */
-            homes: "top" | "bottom";
-        };
-        /**
-         * Limit
-         * @description What one sort of quantity may be, for showing and changing.
-         */
-        Limit: {
-            /** Key */
-            key: string;
-            /** Title */
-            title: string;
-            /** Unit */
-            unit: string;
-            /** Value */
-            value: number;
-            words: components["schemas"]["Words"];
-        };
-        /**
-         * LogLine
-         * @description The newest of a machine's logbook, one line each.
-         */
-        LogLine: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Title */
-            title: string;
-            /** Text */
-            text: string;
-            /** Status */
-            status: ("true" | "out" | "too_close" | "stale" | "unmeasured") | null;
-            /** Rounds */
-            rounds: number;
-            /** Taken Back */
-            taken_back: boolean;
-            /** Photos */
-            photos: components["schemas"]["PhotoOut"][];
-        };
-        /**
          * LogValue
          * @description One quantity of a round.
          */
@@ -2758,76 +2408,10 @@ export interface components {
             status: "true" | "out" | "too_close" | "stale" | "unmeasured";
         };
         /**
-         * Machine
-         * @description A machine described by the parts that can be moved on it; a part it lacks is None.
+         * MachineBrief
+         * @description A machine among others: how it stands, and what is next.
          */
-        Machine: {
-            /**
-             * Form
-             * @default column_mill
-             * @enum {string}
-             */
-            form: "column_mill" | "round_column" | "knee_mill" | "micro_mill" | "gantry_router" | "fixed_gantry" | "frame";
-            /**
-             * Mostly cuts
-             * @default metal
-             * @enum {string}
-             */
-            work: "metal" | "board";
-            /**
-             * Moved by
-             * @default handwheels
-             * @enum {string}
-             */
-            control: "handwheels" | "readout" | "controller";
-            /**
-             * A spindle is fitted
-             * @default true
-             */
-            spindle: boolean;
-            /**
-             * Table or bed, left to right
-             * @default 500
-             */
-            table_x_mm: number;
-            /**
-             * Table or bed, front to rear
-             * @default 160
-             */
-            table_y_mm: number;
-            /**
-             * Widest cutter you surface with
-             * @default 50
-             */
-            cutter_mm: number;
-            /** Slides */
-            slides?: components["schemas"]["Slide"][];
-            /** Levelling feet */
-            feet?: components["schemas"]["Feet"] | null;
-            /** Column */
-            column?: components["schemas"]["Column"] | null;
-            /** Column on a bolted base */
-            base?: components["schemas"]["BoltedBase"] | null;
-            /** Tilting head */
-            head?: components["schemas"]["Head"] | null;
-            /** Rails screwed down by their bolts */
-            rails?: components["schemas"]["Rails"] | null;
-            /** Gantry with end plates */
-            gantry?: components["schemas"]["Gantry"] | null;
-            /** Two motors lift the gantry */
-            lift?: components["schemas"]["Lift"] | null;
-            /** Two motors drive the gantry */
-            gantry_drive?: components["schemas"]["GantryDrive"] | null;
-            /** Spindle bracket */
-            bracket?: components["schemas"]["Bracket"] | null;
-            /** Sacrificial board */
-            board?: components["schemas"]["Board"] | null;
-        };
-        /**
-         * MachineOut
-         * @description A machine as the screens show it.
-         */
-        MachineOut: {
+        MachineBrief: {
             /**
              * Id
              * Format: uuid
@@ -2840,41 +2424,12 @@ export interface components {
             workshop_id: string;
             /** Name */
             name: string;
-            spec: components["schemas"]["Machine"];
-            /** Spec Shown */
-            spec_shown: {
-                [key: string]: components["schemas"]["Words"];
-            };
             ghost: components["schemas"]["Ghost"];
-            /** Letters */
-            letters: string;
-            /** Suits */
-            suits: string[];
             /** Checks */
             checks: components["schemas"]["CheckStatus"][];
-            /** Stages */
-            stages: components["schemas"]["StageStatus"][];
             next_step: components["schemas"]["NextStep"] | null;
-            as_found: components["schemas"]["AsFound"];
-            acceptance: components["schemas"]["AcceptanceOut"] | null;
-            /** Gates */
-            gates: components["schemas"]["Gate"][];
-            /** Parts */
-            parts: components["schemas"]["PartChoice"][];
             /** Evening */
             evening: string | null;
-            /** Recent */
-            recent: components["schemas"]["LogLine"][];
-            /** Limits */
-            limits: {
-                [key: string]: components["schemas"]["Limit"][];
-            };
-            /** Intervals */
-            intervals: {
-                [key: string]: number;
-            };
-            /** Has Standin */
-            has_standin: boolean;
             /** Archived */
             archived: boolean;
             /** Can Write */
@@ -2903,49 +2458,6 @@ export interface components {
             open_check: string | null;
         };
         /**
-         * OpenItem
-         * @description Something that was not true when the machine was accepted.
-         */
-        OpenItem: {
-            /** Kind */
-            kind: string;
-            /** Title */
-            title: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
-            text: components["schemas"]["Words"];
-        };
-        /**
-         * Pad
-         * @description One bolt pad of a base, from the base's own centre, with the shims that lie there now.
-         */
-        Pad: {
-            /** Pad */
-            name: string;
-            /** To the right */
-            x_mm: number;
-            /** To the rear */
-            y_mm: number;
-            /** Shims there now */
-            shims_mm?: number[];
-        };
-        /**
-         * PartChoice
-         * @description A mechanism that this machine has, for choosing what was touched.
-         */
-        PartChoice: {
-            /**
-             * Key
-             * @enum {string}
-             */
-            key: "feet" | "gibs" | "rail_first" | "rail_second" | "rail_packs" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool";
-            /** Title */
-            title: string;
-        };
-        /**
          * PartStatus
          * @description How a check stands for one of several parts.
          */
@@ -2961,37 +2473,6 @@ export interface components {
             needed: boolean;
         };
         /**
-         * PhotoOut
-         * @description A photo; its picture is fetched by its id, large or small.
-         */
-        PhotoOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * Machine Id
-             * Format: uuid
-             */
-            machine_id: string;
-            /** Caption */
-            caption: string;
-            /** Width */
-            width: number;
-            /** Height */
-            height: number;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** By */
-            by: string;
-            /** Taken Back */
-            taken_back: boolean;
-        };
-        /**
          * Point
          * @description A place in a view, mm: u across it, v up it.
          */
@@ -3000,113 +2481,6 @@ export interface components {
             u: number;
             /** V */
             v: number;
-        };
-        /**
-         * Rails
-         * @description Two linear rails screwed down side by side.
-         */
-        Rails: {
-            /**
-             * Length of a rail
-             * @default 1000
-             */
-            length_mm: number;
-            /**
-             * Between the rails
-             * @default 600
-             */
-            apart_mm: number;
-            /**
-             * From bolt to bolt
-             * @default 60
-             */
-            bolt_pitch_mm: number;
-            /**
-             * The rails run
-             * @default front_back
-             * @enum {string}
-             */
-            runs: "front_back" | "left_right";
-            /** Shims under the rails now */
-            packs?: components["schemas"]["Pad"][];
-            /**
-             * Most shims in one stack
-             * @default 3
-             */
-            most_pieces: number;
-        };
-        /**
-         * Slide
-         * @description One direction of travel: how far, how it is guided, and what drives it.
-         */
-        Slide: {
-            /**
-             * Moves
-             * @default left_right
-             * @enum {string}
-             */
-            direction: "left_right" | "front_back" | "up_down";
-            /**
-             * Letter on the machine
-             * @default
-             */
-            letter: string;
-            /**
-             * Travel
-             * @default 300
-             */
-            travel_mm: number;
-            /**
-             * Guided by
-             * @default strip
-             * @enum {string}
-             */
-            gib: "strip" | "tapered" | "rollers" | "carriages" | "none";
-            /**
-             * Gib screws
-             * @default 3
-             */
-            gib_screws: number;
-            /**
-             * Pitch of a gib screw
-             * @default 0.8
-             */
-            gib_pitch_mm: number;
-            /**
-             * Driven by
-             * @default screw
-             * @enum {string}
-             */
-            drive: "screw" | "ball_screw" | "rack" | "belt" | "lever";
-            /**
-             * Travel of one turn
-             * @default 2
-             */
-            lead_mm: number;
-            /**
-             * Backlash set in the controller
-             * @default 0
-             */
-            compensation_mm: number;
-        };
-        /**
-         * StageStatus
-         * @description A knot of the plumb line: its worst check, or None while none can be read there.
-         */
-        StageStatus: {
-            /**
-             * Key
-             * @enum {string}
-             */
-            key: "found" | "stand" | "slides" | "rails" | "drive" | "frame" | "tram" | "bed" | "holding" | "spindle" | "tooling" | "proof";
-            /** Title */
-            title: string;
-            /** Settles */
-            settles: string;
-            /** Status */
-            status: ("true" | "out" | "too_close" | "stale" | "unmeasured") | null;
-            /** Left */
-            left: boolean;
         };
         /**
          * WorkshopOut
@@ -3130,7 +2504,7 @@ export interface components {
              */
             role: "owner" | "maker" | "viewer";
             /** Machines */
-            machines: components["schemas"]["MachineOut"][];
+            machines: components["schemas"]["MachineBrief"][];
             /** Archived */
             archived: components["schemas"]["ArchivedMachine"][];
         };
@@ -3270,6 +2644,306 @@ export interface components {
             costs: string;
         };
         /**
+         * Board
+         * @description A sacrificial board on the bed.
+         */
+        Board: {
+            /**
+             * Thickness now
+             * @default 18
+             */
+            thickness_mm: number;
+            /**
+             * Thinnest that still holds
+             * @default 8
+             */
+            least_mm: number;
+        };
+        /**
+         * BoltedBase
+         * @description A column bolted to its base; shims under its pads lean it.
+         */
+        BoltedBase: {
+            /** Foot of the column, left to right */
+            width_mm?: number | null;
+            /** Foot of the column, front to rear */
+            depth_mm?: number | null;
+            /** Bolt pads */
+            pads?: components["schemas"]["Pad"][];
+            /**
+             * Most shims in one stack
+             * @default 3
+             */
+            most_pieces: number;
+        };
+        /**
+         * Bracket
+         * @description A spindle bracket screwed to a plate with an upper and a lower row of screws.
+         */
+        Bracket: {
+            /** Upper to lower screws */
+            spacing_mm: number;
+            /**
+             * The bracket sits
+             * @default front
+             * @enum {string}
+             */
+            side: "front" | "rear";
+            /** Shims behind the upper screws */
+            top_shims_mm?: number[];
+            /** Shims behind the lower screws */
+            bottom_shims_mm?: number[];
+            /**
+             * Can be turned on the plate
+             * @default true
+             */
+            turns: boolean;
+            /**
+             * Screw it turns about, right of the spindle line
+             * @default 0
+             */
+            pivot_x_mm: number;
+            /**
+             * Most shims in one stack
+             * @default 3
+             */
+            most_pieces: number;
+        };
+        /**
+         * Column
+         * @description The column: what its ways are, and whether it turns on its foot.
+         */
+        Column: {
+            /**
+             * Its ways are
+             * @default dovetail
+             * @enum {string}
+             */
+            shape: "dovetail" | "round" | "box";
+            /**
+             * Turns on its foot
+             * @default false
+             */
+            turns: boolean;
+        };
+        /**
+         * Feet
+         * @description Feet that screw up and down.
+         */
+        Feet: {
+            /**
+             * Thread pitch of a foot
+             * @default 1.75
+             */
+            pitch_mm: number;
+            /**
+             * Flats on the nut
+             * @default 6
+             */
+            flats: number;
+            /** Feet */
+            places?: components["schemas"]["Foot"][];
+        };
+        /**
+         * Foot
+         * @description One levelling foot, from the middle of the stand.
+         */
+        Foot: {
+            /** Foot */
+            name: string;
+            /** To the right */
+            x_mm: number;
+            /** To the rear */
+            y_mm: number;
+        };
+        /**
+         * Gantry
+         * @description A beam between two end plates; twisting one end plate nods the spindle there.
+         */
+        Gantry: {
+            /**
+             * Left end plate
+             * @default -400
+             */
+            left_plate_x_mm: number;
+            /**
+             * Right end plate
+             * @default 400
+             */
+            right_plate_x_mm: number;
+            /**
+             * Bolt the plate twists about, behind the spindle line
+             * @default 80
+             */
+            fixed_bolt_y_mm: number;
+        };
+        /**
+         * GantryDrive
+         * @description Two motors that drive the gantry along the bed.
+         */
+        GantryDrive: {
+            /**
+             * Left motor
+             * @default -450
+             */
+            left_x_mm: number;
+            /**
+             * Right motor
+             * @default 450
+             */
+            right_x_mm: number;
+            /**
+             * Left backs off its switch by
+             * @default 2
+             */
+            left_offset_mm: number;
+            /**
+             * Right backs off its switch by
+             * @default 2
+             */
+            right_offset_mm: number;
+            /**
+             * Least that can be set
+             * @default 0.5
+             */
+            least_offset_mm: number;
+            /**
+             * Homes at
+             * @default front
+             * @enum {string}
+             */
+            homes: "front" | "rear";
+        };
+        /**
+         * Head
+         * @description A head that can be turned on its column when its bolts are loose.
+         */
+        Head: {
+            /**
+             * Turns side to side
+             * @default true
+             */
+            turns: boolean;
+            /**
+             * Nods front to back
+             * @default false
+             */
+            nods: boolean;
+            /**
+             * Pivot, right of the spindle line
+             * @default 0
+             */
+            pivot_x_mm: number;
+            /**
+             * Pivot, behind the spindle line
+             * @default 0
+             */
+            pivot_y_mm: number;
+        };
+        /**
+         * Lift
+         * @description Two motors that lift the gantry.
+         */
+        Lift: {
+            /**
+             * Left motor
+             * @default -450
+             */
+            left_x_mm: number;
+            /**
+             * Right motor
+             * @default 450
+             */
+            right_x_mm: number;
+            /**
+             * Left backs off its switch by
+             * @default 2
+             */
+            left_offset_mm: number;
+            /**
+             * Right backs off its switch by
+             * @default 2
+             */
+            right_offset_mm: number;
+            /**
+             * Least that can be set
+             * @default 0.5
+             */
+            least_offset_mm: number;
+            /**
+             * Homes at
+             * @default top
+             * @enum {string}
+             */
+            homes: "top" | "bottom";
+        };
+        /**
+         * Machine
+         * @description A machine described by the parts that can be moved on it; a part it lacks is None.
+         */
+        Machine: {
+            /**
+             * Form
+             * @default column_mill
+             * @enum {string}
+             */
+            form: "column_mill" | "round_column" | "knee_mill" | "micro_mill" | "gantry_router" | "fixed_gantry" | "frame";
+            /**
+             * Mostly cuts
+             * @default metal
+             * @enum {string}
+             */
+            work: "metal" | "board";
+            /**
+             * Moved by
+             * @default handwheels
+             * @enum {string}
+             */
+            control: "handwheels" | "readout" | "controller";
+            /**
+             * A spindle is fitted
+             * @default true
+             */
+            spindle: boolean;
+            /**
+             * Table or bed, left to right
+             * @default 500
+             */
+            table_x_mm: number;
+            /**
+             * Table or bed, front to rear
+             * @default 160
+             */
+            table_y_mm: number;
+            /**
+             * Widest cutter you surface with
+             * @default 50
+             */
+            cutter_mm: number;
+            /** Slides */
+            slides?: components["schemas"]["Slide"][];
+            /** Levelling feet */
+            feet?: components["schemas"]["Feet"] | null;
+            /** Column */
+            column?: components["schemas"]["Column"] | null;
+            /** Column on a bolted base */
+            base?: components["schemas"]["BoltedBase"] | null;
+            /** Tilting head */
+            head?: components["schemas"]["Head"] | null;
+            /** Rails screwed down by their bolts */
+            rails?: components["schemas"]["Rails"] | null;
+            /** Gantry with end plates */
+            gantry?: components["schemas"]["Gantry"] | null;
+            /** Two motors lift the gantry */
+            lift?: components["schemas"]["Lift"] | null;
+            /** Two motors drive the gantry */
+            gantry_drive?: components["schemas"]["GantryDrive"] | null;
+            /** Spindle bracket */
+            bracket?: components["schemas"]["Bracket"] | null;
+            /** Sacrificial board */
+            board?: components["schemas"]["Board"] | null;
+        };
+        /**
          * MachineForms
          * @description Starting points by form, and the schema of the form that corrects them.
          */
@@ -3280,6 +2954,108 @@ export interface components {
             form_schema: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Pad
+         * @description One bolt pad of a base, from the base's own centre, with the shims that lie there now.
+         */
+        Pad: {
+            /** Pad */
+            name: string;
+            /** To the right */
+            x_mm: number;
+            /** To the rear */
+            y_mm: number;
+            /** Shims there now */
+            shims_mm?: number[];
+        };
+        /**
+         * Rails
+         * @description Two linear rails screwed down side by side.
+         */
+        Rails: {
+            /**
+             * Length of a rail
+             * @default 1000
+             */
+            length_mm: number;
+            /**
+             * Between the rails
+             * @default 600
+             */
+            apart_mm: number;
+            /**
+             * From bolt to bolt
+             * @default 60
+             */
+            bolt_pitch_mm: number;
+            /**
+             * The rails run
+             * @default front_back
+             * @enum {string}
+             */
+            runs: "front_back" | "left_right";
+            /** Shims under the rails now */
+            packs?: components["schemas"]["Pad"][];
+            /**
+             * Most shims in one stack
+             * @default 3
+             */
+            most_pieces: number;
+        };
+        /**
+         * Slide
+         * @description One direction of travel: how far, how it is guided, and what drives it.
+         */
+        Slide: {
+            /**
+             * Moves
+             * @default left_right
+             * @enum {string}
+             */
+            direction: "left_right" | "front_back" | "up_down";
+            /**
+             * Letter on the machine
+             * @default
+             */
+            letter: string;
+            /**
+             * Travel
+             * @default 300
+             */
+            travel_mm: number;
+            /**
+             * Guided by
+             * @default strip
+             * @enum {string}
+             */
+            gib: "strip" | "tapered" | "rollers" | "carriages" | "none";
+            /**
+             * Gib screws
+             * @default 3
+             */
+            gib_screws: number;
+            /**
+             * Pitch of a gib screw
+             * @default 0.8
+             */
+            gib_pitch_mm: number;
+            /**
+             * Driven by
+             * @default screw
+             * @enum {string}
+             */
+            drive: "screw" | "ball_screw" | "rack" | "belt" | "lever";
+            /**
+             * Travel of one turn
+             * @default 2
+             */
+            lead_mm: number;
+            /**
+             * Backlash set in the controller
+             * @default 0
+             */
+            compensation_mm: number;
         };
         /**
          * StartingPoint
@@ -3318,6 +3094,258 @@ export interface components {
             spec: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * AcceptanceOut
+         * @description The machine as accepted, with what was open then.
+         */
+        AcceptanceOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Note */
+            note: string;
+            /** Open Items */
+            open_items: components["schemas"]["OpenItem"][];
+            /** Still */
+            still: boolean;
+        };
+        /**
+         * AsFound
+         * @description Whether there is a before: what was read before the first move.
+         */
+        AsFound: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "offered" | "kept" | "missed";
+            text: components["schemas"]["Words"];
+        };
+        /**
+         * Gate
+         * @description A step that cannot be undone, as it stands for one machine.
+         */
+        Gate: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "cast" | "surface" | "pin" | "cut_shim" | "old_shims" | "machine_face";
+            /** Title */
+            title: string;
+            /** Keep */
+            keep: string;
+            /** Caution */
+            caution: string;
+            /** Fresh */
+            fresh: string[];
+            /** Open */
+            open: components["schemas"]["GateItem"][];
+        };
+        /**
+         * GateItem
+         * @description A check whose reading the step freezes, and why it is not fit to be frozen.
+         */
+        GateItem: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
+            text: components["schemas"]["Words"];
+        };
+        /**
+         * Limit
+         * @description What one sort of quantity may be, for showing and changing.
+         */
+        Limit: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+            words: components["schemas"]["Words"];
+        };
+        /**
+         * LogLine
+         * @description The newest of a machine's logbook, one line each.
+         */
+        LogLine: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+            /** Status */
+            status: ("true" | "out" | "too_close" | "stale" | "unmeasured") | null;
+            /** Rounds */
+            rounds: number;
+            /** Taken Back */
+            taken_back: boolean;
+            /** Photos */
+            photos: components["schemas"]["PhotoOut"][];
+        };
+        /**
+         * MachineOut
+         * @description A machine as its own screens show it.
+         */
+        MachineOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Workshop Id
+             * Format: uuid
+             */
+            workshop_id: string;
+            /** Name */
+            name: string;
+            ghost: components["schemas"]["Ghost"];
+            /** Checks */
+            checks: components["schemas"]["CheckStatus"][];
+            next_step: components["schemas"]["NextStep"] | null;
+            /** Evening */
+            evening: string | null;
+            /** Archived */
+            archived: boolean;
+            /** Can Write */
+            can_write: boolean;
+            spec: components["schemas"]["Machine"];
+            /** Spec Shown */
+            spec_shown: {
+                [key: string]: components["schemas"]["Words"];
+            };
+            /** Letters */
+            letters: string;
+            /** Suits */
+            suits: string[];
+            /** Stages */
+            stages: components["schemas"]["StageStatus"][];
+            as_found: components["schemas"]["AsFound"];
+            acceptance: components["schemas"]["AcceptanceOut"] | null;
+            /** Gates */
+            gates: components["schemas"]["Gate"][];
+            /** Parts */
+            parts: components["schemas"]["PartChoice"][];
+            /** Recent */
+            recent: components["schemas"]["LogLine"][];
+            /** Limits */
+            limits: {
+                [key: string]: components["schemas"]["Limit"][];
+            };
+            /** Intervals */
+            intervals: {
+                [key: string]: number;
+            };
+            /** Has Standin */
+            has_standin: boolean;
+        };
+        /**
+         * OpenItem
+         * @description Something that was not true when the machine was accepted.
+         */
+        OpenItem: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
+            text: components["schemas"]["Words"];
+        };
+        /**
+         * PartChoice
+         * @description A mechanism that this machine has, for choosing what was touched.
+         */
+        PartChoice: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "feet" | "gibs" | "rail_first" | "rail_second" | "rail_packs" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool";
+            /** Title */
+            title: string;
+        };
+        /**
+         * PhotoOut
+         * @description A photo; its picture is fetched by its id, large or small.
+         */
+        PhotoOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Machine Id
+             * Format: uuid
+             */
+            machine_id: string;
+            /** Caption */
+            caption: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Taken Back */
+            taken_back: boolean;
+        };
+        /**
+         * StageStatus
+         * @description A knot of the plumb line: its worst check, or None while none can be read there.
+         */
+        StageStatus: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "found" | "stand" | "slides" | "rails" | "drive" | "frame" | "tram" | "bed" | "holding" | "spindle" | "tooling" | "proof";
+            /** Title */
+            title: string;
+            /** Settles */
+            settles: string;
+            /** Status */
+            status: ("true" | "out" | "too_close" | "stale" | "unmeasured") | null;
+            /** Left */
+            left: boolean;
         };
         /**
          * MachineIn

@@ -5,7 +5,11 @@ import Slider from "@mui/material/Slider";
 import Typography from "@mui/material/Typography";
 import { useState } from "react";
 import { Link as RouterLink, useParams } from "react-router";
-import { type Machine, useWorkshop } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useWorkshop } from "../../api/queries";
+
+type Machine = Schemas["MachineBrief"];
+
 import { GhostFigure } from "../../figures/GhostFigure";
 import { OpenCheck } from "../../parts/OpenCheck";
 import { VerdictMark } from "../../parts/VerdictMark";
