@@ -12,7 +12,7 @@ from django.db import connection, transaction
 from django.http import HttpRequest
 from django.utils import timezone
 
-from calmsquare.demo.copying import copy, delete
+from calmsquare.demo.copying import COPIED, copy, delete
 from calmsquare.demo.seed import seed
 from calmsquare.workshop.models import Membership, Role, Workshop
 from truing import VERSION
@@ -61,6 +61,10 @@ def load() -> Workshop:
     for person, role in zip(people, PEOPLE.values(), strict=True):
         Membership.objects.create(workshop=workshop, user=person, role=role)
     seed(workshop, people)
+    # a database that was empty a moment ago plans its queries as if it still were
+    tables = ", ".join(f'"{model._meta.db_table}"' for model in COPIED)
+    with connection.cursor() as cursor:
+        cursor.execute(f"ANALYZE {tables}")
     return workshop
 
 

@@ -34,8 +34,8 @@ from truing.contract.paste import Pasted, read_pasted
 from truing.contract.readings import LengthReading, LogReading
 from truing.contract.readings import Reading as CoreReading
 from truing.contract.setup import Station
+from truing.kit.instruments import INSTRUMENT_TITLES, dial_reading, needle_at
 from truing.kit.instruments import Instrument as InstrumentSpec
-from truing.kit.instruments import dial_reading, needle_at
 from truing.measure.lengths import Length, parse_length
 from truing.measure.problem import Problem
 from truing.measure.words import say
@@ -285,16 +285,16 @@ def _instrument(
         record = scope.get(Instrument, id)
         if record.workshop_id != round.check_run.machine.workshop_id:
             raise Http404
-        spec = instrument_spec(record.spec)
-        if spec.type not in station.takes:
-            raise Problem(
-                f"{record.name} does not suit {station.label}.",
-                expected="Take the instrument of the round.",
-                field="instrument_id",
-            )
-        round.others = {**round.others, key: dump("instrument", spec)}
+        round.others = {**round.others, key: dump("instrument", instrument_spec(record.spec))}
         round.save(update_fields=["others"])
-    return key, instrument_spec(round.others[key])
+    spec = instrument_spec(round.others[key])
+    if spec.type not in station.takes:
+        raise Problem(
+            f"{INSTRUMENT_TITLES[spec.type]} does not suit {station.label}.",
+            expected="Take the instrument of the round.",
+            field="instrument_id",
+        )
+    return key, spec
 
 
 def _withdrawn(old: Reading) -> dict[str, Any]:

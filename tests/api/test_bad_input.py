@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from typing import Any
-from urllib.parse import quote
 from uuid import uuid4
 
 import pytest
@@ -204,36 +203,3 @@ def test_writing_needs_the_csrf_token(owner: Person) -> None:
         headers={"X-CSRFToken": token},
     )
     assert got.status_code == 200
-
-
-def test_the_demo_is_put_back_only_by_who_is_in_it(owner: Person, settings: Any) -> None:
-    settings.DEMO = False
-    owner.post("/demo/open", expect=404)
-    settings.DEMO = True
-    owner.post("/demo/reset", expect=403)
-    me = Person(owner.user)
-    told = me.post("/demo/open")
-    shed = told["workshops"][0]["id"]
-    machines = {m["name"]: m for m in me.get(f"/workshops/{shed}")["machines"]}
-    stands = {(name, c["kind"]): c["status"] for name, m in machines.items() for c in m["checks"]}
-    assert stands["Avocet", "spindle_tram"] == "out"
-    assert stands["Avocet", "lost_motion"] == "too_close"
-    assert stands["Curlew", "rail_straight"] == stands["Curlew", "rail_parallel"] == "true"
-    assert stands["Curlew", "rail_twist"] == "out"
-    assert {s for (name, _), s in stands.items() if name == "Dunlin"} == {"unmeasured"}
-    twist = next(c for c in machines["Curlew"]["checks"] if c["kind"] == "rail_twist")
-    assert [(p["title"], p["status"]) for p in twist["parts"]] == [
-        ("coarse", "true"),
-        ("fine", "out"),
-    ]
-    assert twist["open_check"] == machines["Curlew"]["next_step"]["open_check"]
-    log, after = [], ""
-    while after is not None:
-        page = me.get(f"/workshops/{shed}/logbook{'?after=' + quote(after) if after else ''}")
-        log, after = log + page["entries"], page["next"]
-    assert sum(e["sitting"] is not None for e in log) == 19
-    assert sum(e["record"] is not None for e in log) == 8
-    again = me.post("/demo/reset")["workshops"][0]["id"]
-    assert again != shed
-    me.get(f"/workshops/{shed}", expect=404)
-    assert len(me.get(f"/workshops/{again}")["machines"]) == 3

@@ -16,6 +16,7 @@ from truing.contract.move import Move
 from truing.contract.readings import (
     GradeReading,
     LengthReading,
+    LogReading,
     ObservationReading,
     Place,
     Reading,
@@ -69,6 +70,8 @@ def _one(
     seen = read(truth, setup, station, instrument, rng, before)
     n = len(before)
     at = {"id": f"r{n}", "station": station.key, "read_at": START + timedelta(seconds=20 * n)}
+    if seen.columns:
+        return LogReading.model_validate({**at, "columns": seen.columns})
     if seen.shown_mm is not None and not seen.grade:
         return LengthReading.model_validate({**at, "shown_mm": seen.shown_mm})
     if seen.note:

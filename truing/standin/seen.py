@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from truing.kit.instruments import FeelerBlades, Instrument
 
@@ -16,6 +16,8 @@ class Seen(BaseModel):
     shown_mm: float | None = None
     grade: str = ""
     note: str = ""
+    columns: dict[str, list[float]] = Field(default_factory=dict)
+    """The points of a log."""
 
 
 def quantised(shown_mm: float, instrument: Instrument) -> float:

@@ -1,0 +1,175 @@
+"""The demo: a shed of one's own for every visitor, copied at once, swept up after a day."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from datetime import timedelta
+from typing import Any
+from urllib.parse import quote
+from uuid import uuid4
+
+import pytest
+from django.apps import apps
+from django.contrib.auth.models import User
+from django.db import connections
+from django.test import Client
+from django.utils import timezone
+
+from calmsquare.demo.copying import COPIED
+from calmsquare.demo.services import KEPT, fresh_shed, load, sweep
+from calmsquare.logbook.models import Reading, Round
+from calmsquare.workshop.models import Machine, Membership, Workshop
+from tests.api.conftest import API, Person
+
+pytestmark = pytest.mark.django_db
+
+
+def test_the_demo_tells_its_story_and_is_put_back_only_by_who_is_in_it(
+    owner: Person, settings: Any
+) -> None:
+    settings.DEMO = False
+    owner.post("/demo/open", expect=404)
+    settings.DEMO = True
+    owner.post("/demo/reset", expect=403)
+    me = Person(owner.user)
+    told = me.post("/demo/open")
+    shed = told["workshops"][0]["id"]
+    machines = {m["name"]: m for m in me.get(f"/workshops/{shed}")["machines"]}
+    stands = {(name, c["kind"]): c["status"] for name, m in machines.items() for c in m["checks"]}
+    assert stands["Avocet", "spindle_tram"] == "out"
+    assert stands["Avocet", "lost_motion"] == "too_close"
+    assert stands["Curlew", "rail_straight"] == stands["Curlew", "rail_parallel"] == "true"
+    assert stands["Curlew", "rail_twist"] == "out"
+    assert {s for (name, _), s in stands.items() if name == "Dunlin"} == {"unmeasured"}
+    twist = next(c for c in machines["Curlew"]["checks"] if c["kind"] == "rail_twist")
+    assert [(p["title"], p["status"]) for p in twist["parts"]] == [
+        ("coarse", "true"),
+        ("fine", "out"),
+    ]
+    assert twist["open_check"] == machines["Curlew"]["next_step"]["open_check"]
+    log, after = [], ""
+    while after is not None:
+        page = me.get(f"/workshops/{shed}/logbook{'?after=' + quote(after) if after else ''}")
+        log, after = log + page["entries"], page["next"]
+    assert sum(e["sitting"] is not None for e in log) == 19
+    assert sum(e["record"] is not None for e in log) == 8
+    again = me.post("/demo/reset")["workshops"][0]["id"]
+    assert again != shed
+    me.get(f"/workshops/{shed}", expect=404)
+    assert len(me.get(f"/workshops/{again}")["machines"]) == 3
+
+
+def visitor(settings: Any) -> tuple[Client, str]:
+    """Somebody who has pressed the button, and their shed."""
+    settings.DEMO = True
+    client = Client()
+    told = client.post(f"{API}/demo/open", content_type="application/json").json()
+    return client, told["workshops"][0]["id"]
+
+
+def test_nobody_can_deface_the_shed_of_another(settings: Any) -> None:
+    one, mine = visitor(settings)
+    other, theirs = visitor(settings)
+    assert mine != theirs
+    before = other.get(f"{API}/workshops/{theirs}").json()
+    machine = before["machines"][0]["id"]
+    assert one.get(f"{API}/workshops/{theirs}").status_code == 404
+    assert one.get(f"{API}/machines/{machine}").status_code == 404
+    for m in one.get(f"{API}/workshops/{mine}").json()["machines"]:
+        got = one.put(
+            f"{API}/machines/{m['id']}/archived",
+            {"archived": True},
+            content_type="application/json",
+        )
+        assert got.status_code == 200
+    one.post(f"{API}/demo/reset", content_type="application/json")
+    assert other.get(f"{API}/workshops/{theirs}").json() == before
+    # pressed again, it is the same shed
+    again = other.post(f"{API}/demo/open", content_type="application/json").json()
+    assert again["workshops"][0]["id"] == theirs
+
+
+def test_a_copy_has_all_of_the_pattern_and_its_times_are_of_now(settings: Any) -> None:
+    pattern = load()
+    Workshop.objects.filter(pk=pattern.pk).update(created_at=timezone.now() - timedelta(days=30))
+    _, shed = visitor(settings)
+    owned = [m for m in apps.get_models() if getattr(m, "WORKSHOP_PATH", None)]
+    assert set(owned) <= set(COPIED), "what a workshop owns is copied with it"
+    for model in owned:
+        path = model.WORKSHOP_PATH  # type: ignore[attr-defined]
+        pair = [model._default_manager.filter(**{path: w}).count() for w in (pattern.pk, shed)]
+        assert pair[0] == pair[1] - (model is Membership), model
+    days = timedelta(days=30)
+    for old, new in zip(
+        Reading.objects.filter(round__check_run__machine__workshop=pattern).order_by("read_at"),
+        Reading.objects.filter(round__check_run__machine__workshop=shed).order_by("read_at"),
+        strict=True,
+    ):
+        assert (old.station, old.text, old.shown_mm) == (new.station, new.text, new.shown_mm)
+        assert abs(new.read_at - old.read_at - days) < timedelta(seconds=60)
+        assert new.round.check_run.machine.workshop_id != pattern.pk
+    # what rounds have learnt is told by the copy's own instruments
+    known = {str(i.pk) for i in Workshop.objects.get(pk=shed).instruments.all()}
+    learnt = Round.objects.filter(check_run__machine__workshop=shed).exclude(lesson=None)
+    for lesson in learnt.values_list("lesson", flat=True):
+        assert set(lesson["spreads"]) <= {*known, ""}
+
+
+def test_sheds_of_yesterday_are_swept_up_and_others_are_not(settings: Any) -> None:
+    _, old = visitor(settings)
+    _, fresh = visitor(settings)
+    mine = Workshop.objects.create(name="A real shed")
+    User.objects.filter(memberships__workshop=old, username__startswith="visitor-").update(
+        date_joined=timezone.now() - KEPT - timedelta(minutes=1)
+    )
+    assert sweep() == 1
+    assert set(Workshop.objects.values_list("pk", flat=True)) == {
+        load().pk,
+        mine.pk,
+        *Workshop.objects.filter(pk=fresh).values_list("pk", flat=True),
+    }
+    assert not Machine.objects.filter(workshop=old).exists()
+
+
+@pytest.mark.django_db(transaction=True)
+def test_many_open_and_reset_it_at_once(settings: Any) -> None:
+    """Six visitors arrive before anything is there, and two of them press reset twice at once."""
+
+    def arrive(_: int) -> tuple[int, str]:
+        try:
+            client, shed = visitor(settings)
+            status = client.get(f"{API}/workshops/{shed}").status_code
+            return status, shed
+        finally:
+            connections.close_all()
+
+    with ThreadPoolExecutor(6) as pool:
+        arrived = list(pool.map(arrive, range(6)))
+    assert [status for status, _ in arrived] == [200] * 6
+    assert len({shed for _, shed in arrived}) == 6
+    assert Workshop.objects.filter(is_pattern=True).count() == 1
+    client, _ = visitor(settings)
+
+    def reset(_: int) -> int:
+        try:
+            again = Client()
+            again.cookies = client.cookies
+            return again.post(f"{API}/demo/reset", content_type="application/json").status_code
+        finally:
+            connections.close_all()
+
+    with ThreadPoolExecutor(4) as pool:
+        assert list(pool.map(reset, range(4))) == [200] * 4
+    sheds = client.get(f"{API}/auth/me").json()["workshops"]
+    assert len(sheds) == 1
+    told = client.get(f"{API}/workshops/{sheds[0]['id']}").json()
+    assert len(told["machines"]) == 3
+
+
+def test_a_person_who_is_no_visitor_keeps_their_own(owner: Person, settings: Any) -> None:
+    settings.DEMO = True
+    guest = User.objects.create_user(f"visitor-{uuid4().hex}@example.org")
+    shed = fresh_shed(guest)
+    assert sweep() == 0
+    assert Workshop.objects.filter(pk=shed.pk).exists()
+    owner.post("/demo/reset", expect=403)
