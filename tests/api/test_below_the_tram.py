@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import io
+import xml.etree.ElementTree as ET
 from datetime import UTC, datetime
 from typing import Any
 from uuid import uuid4
 
+import ezdxf
 import pytest
 
 from calmsquare.logbook.models import Reading, Round
 from calmsquare.workshop.models import Machine
 from tests.api.conftest import API, Person
+from tests.core.printed import sheets
 from truing.kit.instruments import Caliper, Level, PlungerDial
 from truing.machine import starting_point
 from truing.standin.truth import RailsTruth, SlideTruth, Truth
@@ -176,7 +180,9 @@ def test_coarse_rails_let_a_casting_be_made_and_fine_ones_stay_open(owner: Perso
     assert move["needs"] is None
     got = owner.client.get(f"{API}/rounds/{sitting.round['id']}/sheet?move={move['key']}")
     assert got.status_code == 200
-    assert got.content.startswith(b"%PDF")
+    (sheet,) = sheets(got.content)
+    assert any(move["title"]["metric"] in t for t in sheet.texts)
+    assert all(any(s["pad"] in t for t in sheet.texts) for s in move["stacks"])
     sitting.check = owner.post(
         f"/rounds/{sitting.round['id']}/move",
         {
@@ -280,10 +286,16 @@ def test_a_template_comes_in_three_formats_and_follows_the_set_up(owner: Person)
     sitting.put("thin", "4", supersedes=sitting.round["readings"][-1]["id"])
     assert "1:1" in sitting.found["drawing"]["title"]
     assert "oil holes" in sitting.found["drawing"]["shows"]
-    for format, begins in (("svg", b"<svg"), ("dxf", b"  0\n"), ("pdf", b"%PDF")):
-        got = owner.client.get(f"{at}/{format}")
-        assert got.content.startswith(begins), format
-        assert format in got["Content-Disposition"]
+    got = {format: owner.client.get(f"{at}/{format}") for format in ("svg", "dxf", "pdf")}
+    for format, answer in got.items():
+        assert format in answer["Content-Disposition"]
+    # seven inches long in every one of them
+    assert max(sheets(got["pdf"].content)[0].lengths) == pytest.approx(177.8, abs=0.01)
+    drawn = ezdxf.read(io.StringIO(got["dxf"].content.decode()))
+    outline = next(e for e in drawn.modelspace().query("LWPOLYLINE") if e.closed)
+    xs = [p[0] for p in outline.get_points()]
+    assert 177.8 <= max(xs) - min(xs) < 200
+    assert ET.fromstring(got["svg"].content).get("width", "").endswith("mm")
     assert owner.client.get(f"{at}/step").status_code == 422
 
 

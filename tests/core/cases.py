@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
+from scipy.optimize import linprog
 
 from tests.core.helpers import case_of
 from truing.contract.case import Case as Stated
@@ -49,6 +50,8 @@ class Case:
     stated: dict[str, Any] = field(default_factory=dict)
     part: str = ""
     stock: Any = field(default_factory=lambda: STOCK)
+    sound: Callable[[Truth, Any, Any], None] | None = None
+    """What has to hold of truth, set-up and finding beyond that."""
     mends: bool = True
     """Whether advice that is followed ends true."""
 
@@ -187,9 +190,19 @@ def parallel_known(truth: Truth, setup: Any) -> dict[str, float]:
 
 
 def twist_known(truth: Truth, setup: Any) -> dict[str, float]:
-    if setup.way == "stations":
-        return {}
     rails = truth.rails
+    if setup.way == "stations":
+        # between which two parallel planes, as near each other as can be, do all places lie?
+        at = [(x, y) for y in (0.0, setup.apart_mm) for x in setup.places_mm]
+        z = [
+            rails.along(values, x)
+            for values in (rails.first_up_mm, rails.second_up_mm)
+            for x in setup.places_mm
+        ]
+        rows = [[sign * v for v in (x, y, 1.0)] + [-1.0] for sign in (1, -1) for x, y in at]
+        bounds = [(None, None)] * 4
+        best = linprog([0, 0, 0, 1], rows, [*z, *(-v for v in z)], bounds=bounds)
+        return {"twist": 2 * best.fun}
     margin = (rails.at_mm[-1] - setup.length_mm) / 2
     low, high = margin, rails.at_mm[-1] - margin
     one, two = rails.first_up_mm, rails.second_up_mm
@@ -242,8 +255,28 @@ def faults(rng: Rng, machine: Machine, setup: Any) -> Truth:
     return Truth(faults={str(k): str(rng.choice(["list", "danger", "mended"])) for k in picked})
 
 
-def nothing(truth: Truth, setup: Any) -> dict[str, float]:
-    return {}
+def travels(truth: Truth, setup: Any) -> dict[str, float]:
+    return {f"travel:{d}": truth.slide(d).travel_mm for d in setup.directions}
+
+
+def all_told(truth: Truth, setup: Any, finding: Any) -> None:
+    assert {s.station: s.grade for s in [*finding.open, *finding.mended]} == truth.faults
+    assert all(s.grade != "mended" for s in finding.open)
+
+
+def no_returns(truth: Truth, setup: Any) -> dict[str, float]:
+    return {"return": 0.0}
+
+
+def not_too_much(truth: Truth, setup: Any, finding: Any) -> None:
+    slide = truth.slide(setup.slide)
+    holds = slide.stalls_above_mm_per_min * (1.0 if slide.tight_at_mm is None else 0.6)
+    if finding.recommended is not None:
+        assert finding.recommended <= finding.proven <= holds
+        assert finding.recommended <= 0.5 * max(holds + setup.step, setup.top)
+    if finding.fails is not None:
+        assert finding.fails > holds * 0.95
+        assert finding.fails - (finding.proven or 0.0) <= 2 * setup.step
 
 
 MILL, ROUTER = "column_mill", "gantry_router"
@@ -421,7 +454,26 @@ CASES: list[Case] = [
         {"slide": "front_back", "places_mm": [-100, 0, 100], "read_bearing": True},
     ),
     Case("screw_centre", "both ends", MILL, FINE, block_truth, block_known),
-    Case("drive_proof", "feeds", ROUTER, FINE, motor_truth, nothing, MOTORS, mends=False),
-    Case("inspection", "a walk", MILL, Rule(), faults, nothing, mends=False),
+    Case(
+        "drive_proof",
+        "feeds",
+        ROUTER,
+        FINE,
+        motor_truth,
+        no_returns,
+        MOTORS,
+        sound=not_too_much,
+        mends=False,
+    ),
+    Case(
+        "inspection",
+        "a walk",
+        MILL,
+        Rule(),
+        faults,
+        travels,
+        sound=all_told,
+        mends=False,
+    ),
 ]
 IDS = [f"{c.kind}: {c.name}" for c in CASES]

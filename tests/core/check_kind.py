@@ -19,6 +19,7 @@ from truing.contract.check import Check
 from truing.contract.move import Advice, Move
 from truing.contract.readings import LengthReading
 from truing.drawing.figures import PlanFigure
+from truing.drawing.pdf import printable
 from truing.drawing.shapes import Drawing, Text
 from truing.kit.instruments import Instrument, Level, PlungerDial
 from truing.kit.shims import Shim
@@ -319,7 +320,12 @@ def check_move(core: Check_, case: Case_, move: Move) -> None:
     there = {s.thickness_mm: s.count for s in case.stock}
     assert {t: n + back.get(t, 0) for t, n in tin.items() if n + back.get(t, 0)} == there
     for system in ("metric", "inch"):
-        inside(move_sheet(move, "Avocet", system))  # type: ignore[arg-type]
+        sheet = move_sheet(move, "Avocet", system)  # type: ignore[arg-type]
+        inside(sheet)
+        for shape in sheet.shapes:
+            if isinstance(shape, Text):
+                # no amount turns into a question mark on paper
+                assert printable(shape.text).count("?") == shape.text.count("?"), shape.text
     for figure in move.figures:
         on_sheet(figure)
     following = core.following(case.setup, move)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import io
 import math
+import re
 from collections.abc import Sequence
+from unicodedata import normalize, numeric
 
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
@@ -16,6 +18,27 @@ MARGIN_MM = 10.0
 OVERLAP_MM = 10.0
 """By how much neighbouring sheets repeat each other, to be glued."""
 _WIDTH_MM = {"cut": 0.25, "mark": 0.18, "paper": 0.15}
+
+
+_SPELT = {"−": "-", "≤": "<=", "≥": ">=", "→": "to", "″": " in", "′": " ft"}
+_EIGHTHS = re.compile("(\\d?)([⅛⅜⅝⅞])")
+
+
+def printable(text: str) -> str:
+    """A text in the characters that the built-in fonts have: an eighth of a turn is spelt out, as
+    a question mark in its place would be a wrong instruction; letters lose marks they cannot show.
+    """
+    text = _EIGHTHS.sub(lambda m: f"{m[1]}{m[1] and ' '}{numeric(m[2]) * 8:g}/8", text)
+    text = "".join(_SPELT.get(c, c) for c in text)
+    return "".join(_shown(c) for c in text)
+
+
+def _shown(character: str) -> str:
+    for form in (character, normalize("NFKD", character)):
+        shown = form.encode("cp1252", "ignore").decode("cp1252")
+        if shown:
+            return shown
+    return "?"
 
 
 def to_pdf(drawing: Drawing) -> bytes:
@@ -43,7 +66,9 @@ def to_pdf(drawing: Drawing) -> bytes:
                 canvas.setFont("Helvetica", 7)
                 sheet = row * columns + column + 1
                 canvas.drawString(
-                    MARGIN_MM * mm, 4 * mm, f"{drawing.title} – sheet {sheet} of {columns * rows}"
+                    MARGIN_MM * mm,
+                    4 * mm,
+                    f"{printable(drawing.title)} – sheet {sheet} of {columns * rows}",
                 )
             canvas.showPage()
     canvas.save()
@@ -70,6 +95,5 @@ def _draw(canvas: Canvas, shapes: Sequence[Shape], dx: float, dy: float) -> None
             canvas.circle((shape.x_mm + dx) * mm, (shape.y_mm + dy) * mm, shape.radius_mm * mm)
         else:
             canvas.setFont("Helvetica", shape.size_mm * mm)
-            # the built-in fonts know Latin-1 only
-            text = shape.text.replace("−", "-").encode("latin-1", "replace").decode("latin-1")
-            canvas.drawString((shape.x_mm + dx) * mm, (shape.y_mm + dy) * mm, text)
+            at = (shape.x_mm + dx) * mm, (shape.y_mm + dy) * mm
+            canvas.drawString(*at, printable(shape.text))

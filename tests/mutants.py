@@ -1,0 +1,238 @@
+"""Mutants: changes one thing in a copy of the code, runs the tests that go through it, and counts
+how many such changes some test refuses. `bin/mutants` runs it.
+
+The operators are a mutation tester's own, but for those that nearly always end in a crash (an
+argument or a value that becomes None) and for texts, which are edited, not tested: what is left are
+numbers, signs, comparisons, conditions and branches, so the share flatters nobody.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import random
+import shutil
+import subprocess
+import sys
+import tempfile
+import xml.etree.ElementTree as ET
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from queue import Queue
+from urllib.parse import urlsplit, urlunsplit
+
+import libcst as cst
+from coverage import CoverageData
+from libcst.metadata import MetadataWrapper, PositionProvider
+from mutmut.mutation.mutators import mutation_operators
+
+ROOT = Path(__file__).parents[1]
+CODE = ("truing/**/*.py", "calmsquare/**/services.py", "calmsquare/logbook/*.py",
+        "calmsquare/screens/*.py", "calmsquare/planning/calendar.py")  # fmt: off
+NOT = ("/migrations/", "calmsquare/demo/", "/models.py", "/schemas.py", "/api.py")
+SKIPPED = {"operator_string", "operator_arg_removal", "operator_assignment", "operator_lambda",
+           "operator_dict_arguments"}  # fmt: off
+SECONDS = 25.0
+"""Of tests, as long as they take unhindered, that a mutant is tried against."""
+WORKERS = 2
+
+
+@dataclass(frozen=True)
+class Mutant:
+    """One change."""
+
+    path: str
+    line: int
+    was: str
+    code: str
+    """The whole file with the change."""
+    now: str
+
+
+class _Finder(cst.CSTVisitor):
+    METADATA_DEPENDENCIES = (PositionProvider,)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.found: list[tuple[int, cst.CSTNode, cst.CSTNode]] = []
+
+    def visit_Annotation(self, node: cst.Annotation) -> bool:
+        return False
+
+    def visit_Decorator(self, node: cst.Decorator) -> bool:
+        return False
+
+    def visit_If(self, node: cst.If) -> bool:
+        # TYPE_CHECKING is nothing that runs
+        return not (isinstance(node.test, cst.Name) and node.test.value == "TYPE_CHECKING")
+
+    def on_visit(self, node: cst.CSTNode) -> bool:
+        for kind, operator in mutation_operators:
+            if isinstance(node, kind) and operator.__name__ not in SKIPPED:
+                line = self.get_metadata(PositionProvider, node).start.line
+                self.found += [(line, node, new) for new in operator(node)]
+        return super().on_visit(node)
+
+
+def sites(path: Path) -> list[tuple[int, int]]:
+    """(index, line) of every change that can be made to a file."""
+    return [(i, line) for i, (line, _, _) in enumerate(_found(path)[1])]
+
+
+@cache
+def _found(path: Path) -> tuple[cst.Module, list[tuple[int, cst.CSTNode, cst.CSTNode]]]:
+    wrapper = MetadataWrapper(cst.parse_module(path.read_text("utf-8")))
+    finder = _Finder()
+    wrapper.visit(finder)
+    return wrapper.module, finder.found
+
+
+def mutant(path: Path, index: int) -> Mutant:
+    """The change of that number."""
+    module, found = _found(path)
+    line, old, new = found[index]
+    changed = module.deep_replace(old, new)
+    code = changed.code
+    before, after = module.code.splitlines(), code.splitlines()
+    differ = next(i for i, (a, b) in enumerate(zip(before, after, strict=False)) if a != b)
+    return Mutant(
+        str(path.relative_to(ROOT)), line, before[differ].strip(), code, after[differ].strip()
+    )
+
+
+def files(only: str) -> list[Path]:
+    """What is mutated."""
+    found = {p for pattern in CODE for p in ROOT.glob(pattern)}
+    told = {p: p.relative_to(ROOT).as_posix() for p in found}
+    return sorted(p for p, t in told.items() if not any(n in t for n in NOT) and t.startswith(only))
+
+
+def copied(to: Path) -> Path:
+    """The code and its tests, to be changed at will."""
+    for name in ("truing", "calmsquare", "tests"):
+        shutil.copytree(ROOT / name, to / name, ignore=shutil.ignore_patterns("__pycache__"))
+    for name in ("pyproject.toml", "manage.py"):
+        shutil.copy(ROOT / name, to)
+    (to / "web").symlink_to(ROOT / "web")
+    (to / "bench").symlink_to(ROOT / "bench")
+    return to
+
+
+def pytest(folder: Path, database: str, *args: str, limit: float | None = None) -> int:
+    """Its exit status; a run that takes longer than `limit` s counts as refused."""
+    url = urlsplit(os.environ["DATABASE_URL"])
+    env = {
+        **os.environ,
+        "DATABASE_URL": urlunsplit(url._replace(path=f"/{database}")),
+        "PYTHONDONTWRITEBYTECODE": "1",
+        "PYTHONPATH": str(folder),
+    }
+    command = [sys.executable, "-m", "pytest", "-q", "-p", "no:cacheprovider", *args]
+    with open(folder / "pytest.log", "w") as log:
+        try:
+            return subprocess.run(
+                command, cwd=folder, env=env, stdout=log, stderr=log, timeout=limit, check=False
+            ).returncode
+        except subprocess.TimeoutExpired:
+            return 1
+
+
+class Covering:
+    """Which tests go through a line, shortest first."""
+
+    def __init__(self, folder: Path) -> None:
+        ran = pytest(
+            folder, "mutants", "-n", str(WORKERS), "--cov=truing", "--cov=calmsquare",
+            "--cov-context=test", "--cov-report=", "--junitxml=times.xml", "tests/core",
+            "tests/api",
+        )  # fmt: off
+        if ran != 0:
+            sys.exit("The tests fail without any change:\n" + (folder / "pytest.log").read_text())
+        self.took = dict(self._times(folder / "times.xml"))
+        self.data = CoverageData(str(folder / ".coverage"))
+        self.data.read()
+        self.folder = folder
+        self._lines: dict[str, dict[int, list[str]]] = {}
+
+    def _times(self, report: Path) -> Iterator[tuple[str, float]]:
+        for case in ET.parse(report).iter("testcase"):
+            module = case.attrib["classname"].replace(".", "/") + ".py"
+            yield f"{module}::{case.attrib['name']}", float(case.attrib["time"])
+
+    def lines(self, path: str) -> dict[int, list[str]]:
+        if path not in self._lines:
+            self._lines[path] = self.data.contexts_by_lineno(str(self.folder / path))
+        return self._lines[path]
+
+    def tests(self, path: str, line: int) -> list[str]:
+        through = self.lines(path).get(line, [])
+        names = {c.partition("|")[0] for c in through if c}
+        if not names:
+            # what runs when a module is imported shows in all that uses the module
+            if not through:
+                return []
+            names = {c.partition("|")[0] for cs in self.lines(path).values() for c in cs if c}
+        known = sorted((self.took.get(n, 1.0), n) for n in names)
+        chosen, spent = [], 0.0
+        for seconds, name in known:
+            spent += seconds
+            if chosen and spent > SECONDS:
+                break
+            chosen.append(name)
+        return chosen
+
+
+def main() -> None:
+    """Print each change that no test refused, and the share that were."""
+    options = argparse.ArgumentParser(description=__doc__)
+    options.add_argument("--seed", type=int, default=1)
+    options.add_argument("--sample", type=int, default=200)
+    options.add_argument("--only", default="", help="paths that begin with this")
+    options.add_argument("--list", action="store_true", help="only say what would be changed")
+    given = options.parse_args()
+    all_sites = [(p, i) for p in files(given.only) for i, _ in sites(p)]
+    chosen = random.Random(given.seed).sample(all_sites, min(given.sample, len(all_sites)))
+    mutants = [mutant(p, i) for p, i in chosen]
+    print(f"{len(mutants)} of {len(all_sites)} changes, seed {given.seed}", flush=True)
+    if given.list:
+        for m in mutants:
+            print(f"{m.path}:{m.line}: {m.was}  →  {m.now}")
+        return
+    with tempfile.TemporaryDirectory() as temporary:
+        here = Path(temporary)
+        covering = Covering(copied(here / "whole"))
+        free: Queue[tuple[str, Path]] = Queue()
+        for n in range(WORKERS):
+            free.put((f"mutants_{n}", copied(here / f"copy{n}")))
+
+        def killed(m: Mutant) -> str:
+            tests = covering.tests(m.path, m.line)
+            if not tests:
+                return "reached by no test"
+            database, folder = free.get()
+            target = folder / m.path
+            kept = target.read_text("utf-8")
+            try:
+                target.write_text(m.code, "utf-8")
+                status = pytest(
+                    folder, database, "-x", "--reuse-db", *tests, limit=60 + 4 * SECONDS
+                )
+            finally:
+                target.write_text(kept, "utf-8")
+                free.put((database, folder))
+            return "" if status else f"passes {len(tests)} tests"
+
+        with ThreadPoolExecutor(WORKERS) as pool:
+            count = 0
+            for m, told in zip(mutants, pool.map(killed, mutants), strict=True):
+                count += not told
+                if told:
+                    print(f"{m.path}:{m.line}: {m.was}  →  {m.now}  ({told})", flush=True)
+    print(f"{count} of {len(mutants)} refused: {count / len(mutants):.0%}")
+
+
+if __name__ == "__main__":
+    main()
