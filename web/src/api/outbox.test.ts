@@ -1,24 +1,15 @@
-import "fake-indexeddb/auto";
 import { beforeEach, describe, expect, it, vi } from "vitest";
+import { answerBy } from "../testing/address";
 
 const answers: (() => Response | Promise<Response>)[] = [];
 const sent: string[] = [];
 
-vi.stubGlobal("fetch", async (request: Request) => {
+answerBy(async (request) => {
   sent.push(request.url.split("/").pop() ?? "");
   const next = answers.shift();
   if (!next) throw new TypeError("no network");
   return next();
 });
-vi.stubGlobal(
-  "Request",
-  class extends Request {
-    constructor(input: RequestInfo | URL, init?: RequestInit) {
-      super(new URL(String(input), "http://shed.test"), init);
-    }
-  },
-);
-
 const json = (status: number, body: unknown) => () =>
   new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
 

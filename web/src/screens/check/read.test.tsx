@@ -1,0 +1,238 @@
+import { cleanup, fireEvent, renderHook, screen, waitFor } from "@testing-library/react";
+import { afterEach, beforeAll, beforeEach, describe, expect, it, vi } from "vitest";
+import type { RoundState } from "../../api/client";
+import { flush, startOutbox } from "../../api/outbox";
+import {
+  aCheck,
+  aRound,
+  draw,
+  preview,
+  Refusal,
+  reading,
+  Server,
+  SILENCE,
+  station,
+  tram,
+  words,
+} from "../../testing/shed";
+import { Read } from "./Read";
+import { nextStation, useStations } from "./useStations";
+
+let server: Server;
+
+const kept = (sent: { path: string; body: Record<string, unknown> }) => ({
+  check_id: "c1",
+  round_id: "r1",
+  readings: [
+    reading(sent.path.split("/").pop() ?? "", String(sent.body.station), String(sent.body.text)),
+  ],
+  after: null,
+  stations: [],
+  order: null,
+  next_station: "3",
+  brief: { ready: false, complete: false },
+});
+
+beforeAll(() => startOutbox(() => {}));
+
+beforeEach(() => {
+  sessionStorage.setItem("calm-square.isolated", "yes");
+  window.scrollTo = vi.fn();
+  server = new Server()
+    .on("POST /rounds/r1/preview", (s: { body: { text: string } }) => preview(s.body.text))
+    .on("PUT /rounds/r1/readings/", kept);
+});
+
+afterEach(async () => {
+  // the outbox outlives a screen: let it run empty
+  server.on("PUT /rounds/r1/readings/", kept);
+  await flush();
+  cleanup();
+  sessionStorage.clear();
+  localStorage.clear();
+});
+
+function show(round: RoundState = aRound(), more = {}, passes = round.passes) {
+  const done = vi.fn();
+  const props = { check: aCheck(round, more), kind: tram, round, passes, done };
+  return { ...draw(<Read {...props} />), done, props };
+}
+
+const field = () => screen.getByRole("textbox", { name: /^Reading/ }) as HTMLInputElement;
+
+function type(text: string) {
+  fireEvent.change(field(), { target: { value: text } });
+  fireEvent.keyDown(field(), { key: "Enter" });
+}
+
+const sentReadings = () => server.to("PUT /rounds/r1/readings/").map((s) => s.body);
+
+describe("reading at the machine", () => {
+  it("asks for the machine to be isolated before hands go near it, once a sitting", () => {
+    sessionStorage.clear();
+    const { container } = show();
+    expect(container.textContent).toContain("isolate the machine");
+    expect(screen.queryByRole("textbox")).toBeNull();
+    fireEvent.click(screen.getByRole("button", { name: "It is isolated" }));
+    expect(field().value).toBe("");
+    expect(sessionStorage.getItem("calm-square.isolated")).toBe("yes");
+  });
+
+  it("warns otherwise of what has to move by itself", () => {
+    sessionStorage.clear();
+    const { container } = show(aRound(), { powered: true });
+    expect(container.textContent).toContain("hands clear of what moves");
+    expect(container.textContent).not.toContain("isolate");
+  });
+
+  it("sends what was typed, as typed, to the station in hand", async () => {
+    show();
+    expect(screen.getByText("Go to 12.")).toBeTruthy();
+    type(" +1.5 ");
+    await waitFor(() => expect(sentReadings()).toHaveLength(1));
+    expect(sentReadings()[0]).toMatchObject({
+      station: "12",
+      text: "+1.5",
+      unit: "div",
+      accepted: false,
+      withdrawn: false,
+      supersedes: null,
+    });
+    expect(field().value).toBe("");
+  });
+
+  it("sends nothing for an empty field", async () => {
+    show();
+    type("  ");
+    await new Promise((r) => setTimeout(r, 30));
+    expect(server.sent).toHaveLength(0);
+  });
+
+  it("keeps what cannot be read in the field and says what to do", async () => {
+    server.on(
+      "POST /rounds/r1/preview",
+      new Refusal(422, [{ field: "text", message: "That is no length.", expected: "Type 1.5." }]),
+    );
+    show();
+    type("abc");
+    await screen.findByText("That is no length. Type 1.5.");
+    expect(field().value).toBe("abc");
+    expect(field().getAttribute("aria-invalid")).toBe("true");
+    expect(sentReadings()).toHaveLength(0);
+  });
+
+  it("asks about a doubtful reading and sends it only when it is meant", async () => {
+    const question = {
+      about: "turns" as const,
+      text: words("More than a quarter turn?"),
+      choices: [-0.4, 1.6],
+      choice_words: [words("−0.4 mm"), words("1.6 mm")],
+    };
+    server.on("POST /rounds/r1/preview", preview("60", { question }));
+    show();
+    type("60");
+    await screen.findByText("More than a quarter turn?");
+    expect(sentReadings()).toHaveLength(0);
+    fireEvent.keyDown(field(), { key: "Enter" });
+    await waitFor(() => expect(sentReadings()).toHaveLength(1));
+    expect(sentReadings()[0]).toMatchObject({ text: "60", accepted: true });
+  });
+
+  it("goes on without a connection: the reading waits and the next station comes", async () => {
+    server.on("POST /rounds/r1/preview", SILENCE).on("PUT /rounds/r1/readings/", SILENCE);
+    show();
+    type("+2");
+    await screen.findByText("1 kept here, not sent yet.");
+    expect(screen.getByText("Go to 3.")).toBeTruthy();
+    server.on("PUT /rounds/r1/readings/", kept);
+    window.dispatchEvent(new Event("online"));
+    await waitFor(() => expect(screen.queryByText("1 kept here, not sent yet.")).toBeNull());
+  });
+
+  it("corrects and withdraws by a new reading that replaces the old one", async () => {
+    const readings = [reading("a", "12", "+1"), reading("b", "3", "+4")];
+    show(aRound({ readings, next_station: "6" }));
+    fireEvent.click(screen.getByRole("button", { name: "Back one" }));
+    expect(field().value).toBe("+4");
+    expect(screen.getByText(/^Correct at 3: it says/)).toBeTruthy();
+    type("+5");
+    await waitFor(() => expect(sentReadings()).toHaveLength(1));
+    expect(sentReadings()[0]).toMatchObject({ station: "3", text: "+5", supersedes: "b" });
+    fireEvent.click(screen.getByRole("button", { name: /^Correct at 12/ }));
+    fireEvent.click(screen.getByRole("button", { name: "It should not count" }));
+    await waitFor(() => expect(sentReadings()).toHaveLength(2));
+    expect(sentReadings()[1]).toMatchObject({ station: "12", withdrawn: true, supersedes: "a" });
+  });
+
+  it("remembers that the dial was zeroed, and on what", async () => {
+    show(aRound({ readings: [reading("a", "12", "+1")], next_station: "3" }));
+    fireEvent.click(screen.getByRole("button", { name: "Zero at at 12" }));
+    expect(screen.getByText("The dial was set to zero at at 12.")).toBeTruthy();
+    type("-3");
+    await waitFor(() => expect(sentReadings()).toHaveLength(1));
+    expect(sentReadings()[0]).toMatchObject({ station: "3", zeroed_on: "a" });
+  });
+
+  it("is locked for those who may only look, and once it is settled", () => {
+    sessionStorage.clear();
+    show(aRound(), { can_write: false });
+    expect(field().disabled).toBe(true);
+    cleanup();
+    show(aRound({ settled_at: "2026-03-01T20:00:00Z" }));
+    expect(field().disabled).toBe(true);
+    expect(screen.queryByRole("button", { name: "Paste readings" })).toBeNull();
+  });
+
+  it("leads to the finding once, when the last planned reading is in the record", () => {
+    const readings = ["12", "3", "6", "9"].map((s) => reading(s, s, "+1"));
+    const open = aRound({ readings: readings.slice(0, 3), next_station: "9" });
+    const { done, again, props } = show(open);
+    expect(done).not.toHaveBeenCalled();
+    const full = aRound({ readings, next_station: null });
+    again(<Read {...props} round={full} />);
+    expect(done).toHaveBeenCalledTimes(1);
+    again(<Read {...props} round={{ ...full, version: 2 }} />);
+    expect(done).toHaveBeenCalledTimes(1);
+  });
+});
+
+describe("the plan of a round", () => {
+  it("shows texts as typed, the unit only where it is not the instrument's own", () => {
+    const round = aRound({
+      readings: [
+        reading("a", "12", "+1 div"),
+        reading("b", "12", "2", { unit: "mm" }),
+        reading("c", "3", "9", { live: false }),
+      ],
+    });
+    const { result } = renderHook(() => useStations(round, 1));
+    expect(result.current.values["12"]?.texts).toEqual(["+1", "2 mm"]);
+    expect(result.current.values["3"]).toBeUndefined();
+    expect(result.current.live.map((r) => r.id)).toEqual(["a", "b"]);
+    expect(result.current.next?.key).toBe("12");
+  });
+
+  it("goes by what the server says, and by itself only where the server cannot know", () => {
+    const stations = [
+      station("seen", { reads: "grade", grades: [{ key: "ok", label: "fine", tone: "good" }] }),
+      station("12"),
+      station("3"),
+    ];
+    const round = aRound({ stations, next_station: "3" });
+    const value = (n: number) => ({ texts: Array(n).fill("+1"), waiting: false });
+    const at = (counts: number[], passes: number, waiting: boolean) =>
+      nextStation(
+        round,
+        Object.fromEntries(stations.map((s, i) => [s.key, value(counts[i] ?? 0)])),
+        passes,
+        waiting,
+      )?.key;
+    expect(at([0, 0, 0], 2, false)).toBe("3");
+    expect(at([0, 0, 0], 2, true)).toBe("seen");
+    expect(at([1, 1, 0], 2, true)).toBe("3");
+    // a grade is asked for once, whatever is read again
+    expect(at([1, 1, 1], 2, true)).toBe("12");
+    expect(at([1, 2, 1], 2, true)).toBe("3");
+    expect(at([1, 2, 2], 2, true)).toBeUndefined();
+  });
+});

@@ -1,0 +1,276 @@
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import type { RoundState, Schemas } from "../../api/client";
+import { aCheck, aRound, draw, Refusal, Server, words } from "../../testing/shed";
+import { Settle } from "./Settle";
+
+let server: Server;
+
+const estimate = (value: number): Schemas["Estimate"] => ({
+  measure: "slope",
+  value,
+  u: 0.01,
+  expanded: 0.02,
+});
+
+const quantity = (key: string, label: string, value: number): Schemas["Quantity"] => ({
+  key,
+  sort: key,
+  tolerance_key: "lean",
+  label,
+  estimate: estimate(value),
+  gain: 1,
+  floor: 0,
+  deduced: false,
+  words: words(`${value} mm/m`),
+  sentence: words(`${label} is out.`),
+});
+
+const judged = (
+  key: string,
+  verdict: "true" | "out" | "too_close",
+  way_out: Schemas["WayOut"] | null = null,
+): Schemas["Judged"] => ({
+  quantity: key,
+  tolerance: 0.1,
+  measure: "slope",
+  tolerance_words: words("0.1 mm/m"),
+  verdict,
+  text: words("told"),
+  way_out,
+});
+
+const move = (key: string, more: Partial<Schemas["Move"]> = {}): Schemas["Move"] => ({
+  key,
+  mechanism: "head_pivot",
+  title: words(`Turn the ${key}`),
+  steps: [words("Loosen."), words("Tap.")],
+  cautions: ["The head is heavy."],
+  targets: [
+    {
+      station: "3",
+      label: "at 3",
+      from_mm: 0.2,
+      to_mm: 0.05,
+      words: words("to +5 div"),
+      quantity: "lean_x",
+      per_mm: 1,
+    },
+  ],
+  part: "",
+  about: "",
+  instead: false,
+  predicted: [
+    { quantity: "lean_x", after: estimate(0), label: "Lean", words: words("0 ±0.05 mm/m") },
+  ],
+  takes: [],
+  wants_photo: false,
+  needs: null,
+  ...more,
+});
+
+function found(
+  verdict: "true" | "out" | "too_close",
+  more: Partial<Schemas["FindingOut"]> = {},
+  way_out: Schemas["WayOut"] | null = null,
+): Schemas["FindingOut"] {
+  return {
+    round_id: "r1",
+    finding: {
+      kind: "spindle_tram",
+      quantities: [quantity("lean_x", "Lean", 0.31), quantity("nod", "Nod", 0.02)],
+      stations: [],
+      notes: [{ tone: "weak", text: words("Rests on the stated repeatability."), station: null }],
+      lines: [],
+    } as unknown as Schemas["FindingOut"]["finding"],
+    judgement: {
+      verdict,
+      judged: [judged("lean_x", verdict, way_out), judged("nod", "true")],
+      sentence: words("It leans to the right."),
+    },
+    trends: [],
+    problem: null,
+    complete: true,
+    figures: [],
+    advice_id: "advice-7",
+    advice: { moves: [move("head")], leave: null, remarks: [] },
+    drawing: null,
+    ...more,
+  };
+}
+
+beforeEach(() => {
+  server = new Server().on("GET /rounds/r1/finding", found("out"));
+});
+afterEach(() => {
+  cleanup();
+  localStorage.clear();
+});
+
+async function show(round: RoundState = aRound(), more = {}) {
+  const readMore = vi.fn();
+  const drawn = draw(<Settle check={aCheck(round, more)} round={round} readMore={readMore} />);
+  await screen.findByRole("status", { name: "Finding" }).catch(() => null);
+  return { ...drawn, readMore };
+}
+
+describe("settling a round", () => {
+  it("says the finding, each quantity with its limit, the move, its caution and what to expect", async () => {
+    const { container } = await show();
+    const text = container.textContent ?? "";
+    for (const part of [
+      "It leans to the right.",
+      "Lean",
+      "0.31 mm/m",
+      "0.1 mm/m",
+      "Turn the head",
+      "The head is heavy.",
+      "to +5 div",
+      "Lean should then be 0 ±0.05 mm/m",
+      "Rests on the stated repeatability.",
+    ])
+      expect(text).toContain(part);
+    expect(text.indexOf("The head is heavy.")).toBeLessThan(text.indexOf("Loosen."));
+  });
+
+  it("tells it in the reader's system", async () => {
+    localStorage.setItem("calm-square.settings", JSON.stringify({ system: "inch" }));
+    const { container } = await show();
+    expect(container.textContent).toContain("It leans to the right. inch");
+    expect(screen.getByRole("link", { name: "On paper" }).getAttribute("href")).toBe(
+      "/api/v1/rounds/r1/sheet?move=head&system=inch",
+    );
+  });
+
+  it("sends a move made with the advice it was of, and the needle read on the way", async () => {
+    server.on("POST /rounds/r1/move", aCheck(aRound()));
+    await show();
+    fireEvent.change(screen.getByLabelText("Needle, bolts nipped"), { target: { value: "+5" } });
+    fireEvent.change(screen.getByLabelText("Needle, bolts tight"), { target: { value: "+7" } });
+    fireEvent.click(screen.getByRole("button", { name: "Done: measure again" }));
+    await waitFor(() => expect(server.to("/move")).toHaveLength(1));
+    expect(server.to("/move")[0]?.body).toMatchObject({
+      advice: "advice-7",
+      key: "head",
+      said: "",
+      needle: [
+        { state: "nipped", station: "3", text: "+5" },
+        { state: "tight", station: "3", text: "+7" },
+      ],
+    });
+  });
+
+  it("shows a refused needle at its own field and keeps what was typed", async () => {
+    server.on(
+      "POST /rounds/r1/move",
+      new Refusal(422, [{ field: "needle.1.text", message: "No length.", expected: "Type +7." }]),
+    );
+    await show();
+    const tight = screen.getByLabelText("Needle, bolts tight") as HTMLInputElement;
+    fireEvent.change(tight, { target: { value: "x" } });
+    fireEvent.click(screen.getByRole("button", { name: "Done: measure again" }));
+    await screen.findByText("No length. Type +7.");
+    expect(tight.getAttribute("aria-invalid")).toBe("true");
+    expect(tight.value).toBe("x");
+    const nipped = screen.getByLabelText("Needle, bolts nipped");
+    expect(nipped.getAttribute("aria-invalid")).toBe("false");
+  });
+
+  it("says so when the advice has changed meanwhile", async () => {
+    server.on("POST /rounds/r1/move", new Refusal(409, [], "The advice has changed."));
+    await show();
+    fireEvent.click(screen.getByRole("button", { name: "Done: measure again" }));
+    await screen.findByText("The advice has changed.");
+  });
+
+  it("keeps what was done instead in the person's own words", async () => {
+    server.on("POST /rounds/r1/move", aCheck(aRound()));
+    await show();
+    fireEvent.click(screen.getByRole("button", { name: "I did something else" }));
+    fireEvent.change(screen.getByLabelText("What did you do instead?"), {
+      target: { value: "Oiled it." },
+    });
+    fireEvent.click(screen.getByRole("button", { name: "Done: measure again" }));
+    await waitFor(() => expect(server.to("/move")).toHaveLength(1));
+    expect(server.to("/move")[0]?.body).toMatchObject({ key: null, said: "Oiled it." });
+  });
+
+  it("offers no Done for a move that lacks something, and says what", async () => {
+    const lacks = move("packs", { needs: words("0.35 mm is the nearest that is sold.") });
+    server.on("GET /rounds/r1/finding", found("out", { advice: { moves: [lacks], leave: null } }));
+    const { container } = await show();
+    expect(container.textContent).toContain("nearest that is sold");
+    expect(screen.queryByRole("button", { name: "Done: measure again" })).toBeNull();
+    expect(screen.queryByRole("link", { name: "On paper" })).toBeNull();
+  });
+
+  it("shows one move in full, and lets another be looked at where it is one or the other", async () => {
+    const moves = [move("head"), move("shims", { instead: true }), move("gib", {})];
+    server.on("GET /rounds/r1/finding", found("out", { advice: { moves, leave: null } }));
+    await show();
+    expect(screen.getAllByRole("region", { name: "What to do" })).toHaveLength(1);
+    fireEvent.click(screen.getByRole("button", { name: "Look at it" }));
+    expect(screen.getByRole("heading", { name: "Turn the shims" })).toBeTruthy();
+  });
+
+  it("asks for more passes where they would decide it, before anything is moved", async () => {
+    const way_out = {
+      passes: 4,
+      passes_sure: 6,
+      needed_expanded: 0.01,
+      text: words("Four passes would tell."),
+    };
+    server.on("GET /rounds/r1/finding", found("too_close", {}, way_out));
+    const { readMore } = await show();
+    fireEvent.click(screen.getByRole("button", { name: "Take 4 passes in all" }));
+    expect(readMore).toHaveBeenCalledWith(4);
+    // one thing shouts at a time
+    const done = screen.getByRole("button", { name: "Done: measure again" });
+    expect(done.className).toContain("outlined");
+  });
+
+  it("says true without a move to make, and enters it in the logbook", async () => {
+    server.on(
+      "GET /rounds/r1/finding",
+      found("true", { advice: { moves: [], leave: { text: words("Leave it.") } } }),
+    );
+    server.on("POST /rounds/r1/settle", aCheck(aRound({ settled_at: "2026-03-01T20:00:00Z" })));
+    await show();
+    expect(screen.queryByRole("region", { name: "What to do" })).toBeNull();
+    fireEvent.click(screen.getByRole("button", { name: "Enter it in the logbook" }));
+    await waitFor(() => expect(server.to("POST /rounds/r1/settle")).toHaveLength(1));
+  });
+
+  it("changes nothing of what is settled, or for those who may only look", async () => {
+    const settled = aRound({ settled_at: "2026-03-01T20:00:00Z" });
+    await show(settled);
+    expect(screen.queryByRole("button", { name: /Done|logbook|Leave it/ })).toBeNull();
+    expect(screen.getByRole("button", { name: "Measure another round" })).toBeTruthy();
+    cleanup();
+    await show(settled, { can_write: false });
+    expect(screen.queryByRole("button", { name: "Measure another round" })).toBeNull();
+    expect(screen.queryByRole("region", { name: "What to do" })).toBeNull();
+  });
+
+  it("says why nothing can be told yet", async () => {
+    server.on("GET /rounds/r1/finding", {
+      ...found("out"),
+      finding: null,
+      judgement: null,
+      problem: "At 3 was left out.",
+    });
+    await show();
+    await screen.findByText("At 3 was left out.");
+  });
+
+  it("sets what was predicted beside what came of it", async () => {
+    const { container } = await show(
+      aRound({
+        predicted: [
+          { quantity: "lean_x", after: estimate(0), label: "Lean", words: words("0 ±0.05 mm/m") },
+        ],
+      }),
+    );
+    expect(container.textContent).toContain("predicted: 0 ±0.05 mm/m");
+  });
+});

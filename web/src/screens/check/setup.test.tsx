@@ -1,0 +1,162 @@
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import type { RoundState, Schemas } from "../../api/client";
+import { aCheck, aRound, dial, draw, Refusal, Server, tram, words } from "../../testing/shed";
+import { SetUp } from "./SetUp";
+
+let server: Server;
+
+const fine = { ...dial, id: "fine", name: "Lever", type: "lever_dial" };
+const blades = { ...dial, id: "blades", name: "Blades", type: "feeler_blades" };
+const old = { ...dial, id: "old", name: "Put away", archived: true };
+
+const choice = (id: string, share: number): Schemas["Choice"] => ({
+  id,
+  name: id,
+  enough: share <= 0.25,
+  share,
+  words: words(`±${share} of it`),
+});
+
+const kit = (instruments: Schemas["InstrumentOut"][]) => ({
+  instruments,
+  shims: [],
+  pieces: [],
+  forms: [],
+  piece_forms: [],
+  shim_schema: {},
+  can_write: true,
+});
+
+beforeEach(() => {
+  sessionStorage.setItem("calm-square.isolated", "yes");
+  server = new Server()
+    .on("GET /workshops/w1/kit", kit([dial, blades, old, fine]))
+    .on("GET /machines/m1", { id: "m1", spec: { head: {}, column: null }, stages: [] })
+    .on("POST /rounds/r1/instruments", {
+      choices: [choice("fine", 0.1), choice("dial", 0.4)],
+      none: null,
+    })
+    .on("PUT /rounds/r1/setup", aCheck(aRound()));
+});
+afterEach(() => {
+  cleanup();
+  sessionStorage.clear();
+});
+
+const begun = (more: Partial<RoundState> = {}) =>
+  aRound({
+    setup: null,
+    instrument_id: null,
+    suggested: { kind: "spindle_tram", way: "swing", radius_mm: 115, passes: 2 },
+    suggested_shown: { radius_mm: words("115 mm", "4.5276 in") },
+    ...more,
+  });
+
+async function show(round: RoundState = begun(), more = {}, kind = tram) {
+  const done = vi.fn();
+  const props = { check: aCheck(round, more), kind, round, done };
+  const drawn = draw(<SetUp {...props} />);
+  await screen.findByRole("button", { name: /Start reading|Keep and go on/ });
+  return { ...drawn, done };
+}
+
+const start = () => fireEvent.click(screen.getByRole("button", { name: "Start reading" }));
+const sent = () => server.to("PUT /rounds/r1/setup").map((s) => s.body);
+
+describe("setting up a round", () => {
+  it("proposes, takes the finest that suits, and sends both", async () => {
+    const { done } = await show();
+    expect((screen.getByLabelText("Radius") as HTMLInputElement).value).toBe("115 mm");
+    await screen.findByText(/The finest you have for this\./);
+    start();
+    await waitFor(() => expect(done).toHaveBeenCalledTimes(1));
+    expect(sent()[0]).toMatchObject({
+      version: 1,
+      instrument_id: "fine",
+      setup: { radius_mm: "115 mm", passes: "2" },
+    });
+  });
+
+  it("offers what suits this way of reading, and nothing that was put away", async () => {
+    await show();
+    fireEvent.mouseDown(screen.getByRole("combobox", { name: "Instrument" }));
+    const names = (await screen.findAllByRole("option")).map((o) => o.textContent);
+    expect(names.map((n) => n?.split("±")[0])).toEqual(["Plunger", "Lever"]);
+    fireEvent.click(screen.getByRole("option", { name: /Plunger/ }));
+    start();
+    await waitFor(() => expect(sent()).toHaveLength(1));
+    expect(sent()[0]).toMatchObject({ instrument_id: "dial" });
+  });
+
+  it("does not begin before the machine is isolated, and says so where it is asked", async () => {
+    sessionStorage.clear();
+    await show();
+    start();
+    expect((await screen.findByRole("alert")).textContent).toContain("Isolate the machine first");
+    expect(sent()).toHaveLength(0);
+    fireEvent.click(screen.getByRole("checkbox"));
+    expect(screen.queryByRole("alert")).toBeNull();
+    start();
+    await waitFor(() => expect(sent()).toHaveLength(1));
+  });
+
+  it("shows a refusal at its field and goes nowhere", async () => {
+    server.on(
+      "PUT /rounds/r1/setup",
+      new Refusal(422, [
+        { field: "setup.radius_mm", message: "Too short.", expected: "Reach further out." },
+      ]),
+    );
+    const { done } = await show();
+    start();
+    await screen.findByText(/Too short\./);
+    expect(screen.getByLabelText("Radius").getAttribute("aria-invalid")).toBe("true");
+    expect(done).not.toHaveBeenCalled();
+  });
+
+  it("says what is missing where no instrument suits, and leads to the kit", async () => {
+    server.on("GET /workshops/w1/kit", kit([blades]));
+    await show();
+    expect(screen.getByText(/no instrument for this way of reading/)).toBeTruthy();
+    expect(screen.getByRole("link", { name: "Add one under Kit" }).getAttribute("href")).toBe(
+      "/w/w1/kit",
+    );
+    start();
+    expect(sent()).toHaveLength(0);
+  });
+
+  it("begins without one where none is needed", async () => {
+    server.on("GET /workshops/w1/kit", kit([]));
+    await show(begun(), {}, { ...tram, needs_instrument: false, takes: { "": ["rule"] } });
+    start();
+    await waitFor(() => expect(sent()).toHaveLength(1));
+    expect(sent()[0]).toMatchObject({ instrument_id: null });
+  });
+
+  it("warns before the first reading when nothing in the kit can decide", async () => {
+    server.on("POST /rounds/r1/instruments", {
+      choices: [choice("dial", 0.9)],
+      none: words("Nothing in the kit can decide this yet."),
+    });
+    await show();
+    await screen.findByText("Nothing in the kit can decide this yet.");
+  });
+
+  it("asks for other instruments when the set-up changes", async () => {
+    await show();
+    await waitFor(() => expect(server.to("/instruments").length).toBeGreaterThan(0));
+    fireEvent.change(screen.getByLabelText("Radius"), { target: { value: "80 mm" } });
+    await waitFor(() =>
+      expect(server.to("/instruments").at(-1)?.body).toMatchObject({
+        setup: { radius_mm: "80 mm" },
+      }),
+    );
+  });
+
+  it("is locked once it is settled", async () => {
+    await show(begun({ settled_at: "2026-03-01T20:00:00Z" }));
+    expect((screen.getByLabelText("Radius") as HTMLInputElement).disabled).toBe(true);
+    expect((screen.getByRole("checkbox") as HTMLInputElement).disabled).toBe(true);
+  });
+});
