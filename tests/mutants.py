@@ -58,6 +58,7 @@ class _Finder(cst.CSTVisitor):
     def __init__(self) -> None:
         super().__init__()
         self.found: list[tuple[int, cst.CSTNode, cst.CSTNode]] = []
+        self.statement = 1
 
     def visit_Annotation(self, node: cst.Annotation) -> bool:
         return False
@@ -70,10 +71,11 @@ class _Finder(cst.CSTVisitor):
         return not (isinstance(node.test, cst.Name) and node.test.value == "TYPE_CHECKING")
 
     def on_visit(self, node: cst.CSTNode) -> bool:
+        if isinstance(node, cst.BaseCompoundStatement | cst.SimpleStatementLine):
+            self.statement = self.get_metadata(PositionProvider, node).start.line
         for kind, operator in mutation_operators:
             if isinstance(node, kind) and operator.__name__ not in SKIPPED:
-                line = self.get_metadata(PositionProvider, node).start.line
-                self.found += [(line, node, new) for new in operator(node)]
+                self.found += [(self.statement, node, new) for new in operator(node)]
         return super().on_visit(node)
 
 

@@ -31,6 +31,12 @@ def parts_of(drawn: Ghost, name: str) -> dict[str, GhostPart]:
     return {p.view: p for p in drawn.parts if p.name == name}
 
 
+def span(part: GhostPart) -> tuple[float, float, float, float]:
+    us = [p.u for o in part.outlines for p in o]
+    vs = [p.v for o in part.outlines for p in o]
+    return min(us), max(us), min(vs), max(vs)
+
+
 def leant(part: GhostPart, factor: float) -> list[tuple[float, float]]:
     """The corners of a part turned about its pivot by its lean × factor: plus = its top to +u."""
     turn = -math.atan(part.lean_mm_per_m / 1000 * factor)
@@ -82,12 +88,6 @@ def test_a_ghost_has_the_measures_of_its_machine_and_its_parts_meet(form: Any) -
     drawn = ghost(machine, {})
     name = "Bed" if form in GANTRY_FORMS or form == "frame" else "Table"
     bed = parts_of(drawn, name)
-
-    def span(part: GhostPart) -> tuple[float, float, float, float]:
-        us = [p.u for o in part.outlines for p in o]
-        vs = [p.v for o in part.outlines for p in o]
-        return min(us), max(us), min(vs), max(vs)
-
     half_x, half_y = machine.table_x_mm / 2, machine.table_y_mm / 2
     assert span(bed["plan"]) == pytest.approx((-half_x, half_x, -half_y, half_y))
     assert span(bed["front"])[:2] == pytest.approx((-half_x, half_x))
@@ -117,6 +117,29 @@ def test_a_ghost_has_the_measures_of_its_machine_and_its_parts_meet(form: Any) -
         assert span(column["plan"])[2] >= half_y
         assert span(column["side"])[0] == pytest.approx(span(column["plan"])[2])
         assert span(column["side"])[2] < 0 < span(column["side"])[3]
+
+
+@pytest.mark.parametrize("form", FORMS)
+def test_the_three_views_are_of_one_machine(form: Any) -> None:
+    machine = starting_point(form)
+    drawn = ghost(machine, {})
+    for name in {p.name for p in drawn.parts}:
+        seen = {view: span(part) for view, part in parts_of(drawn, name).items()}
+        front, side, plan = (seen.get(view) for view in ("front", "side", "plan"))
+        if name in ("Feet", "Rails"):
+            # stubs in the views from the front and the side, marks in the plan
+            continue
+        if front and plan:
+            assert front[:2] == pytest.approx(plan[:2]), name
+        if front and side:
+            assert front[2:] == pytest.approx(side[2:]), name
+        if side and plan:
+            assert side[:2] == pytest.approx(plan[2:]), name
+    # what is built alike left and right is drawn alike
+    for part in drawn.parts:
+        if part.view != "side":
+            corners = {(round(p.u, 3), round(p.v, 3)) for o in part.outlines for p in o}
+            assert corners == {(-u, v) for u, v in corners}, part.name
 
 
 def test_what_a_machine_has_is_drawn_and_nothing_else() -> None:
