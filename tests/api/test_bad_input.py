@@ -134,7 +134,10 @@ def test_kit_that_cannot_be(owner: Person) -> None:
     at = f"/workshops/{owner.workshop.pk}"  # type: ignore[union-attr]
     told = owner.post(f"{at}/shims", {"thickness_mm": "0", "count": 1}, expect=422)
     assert told["errors"][0]["field"] == "thickness_mm"
-    told = owner.post(f"{at}/shims", {"thickness_mm": "0.1", "count": -1}, expect=422)
+    for count in (-1, 201):
+        told = owner.post(f"{at}/shims", {"thickness_mm": "0.1", "count": count}, expect=422)
+    for count in (0, 200):
+        owner.post(f"{at}/shims", {"thickness_mm": f"0.{5 + count}", "count": count})
     assert told["errors"][0]["field"] == "count"
     told = owner.post(
         f"{at}/instruments",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 from datetime import UTC, datetime, timedelta
 from typing import Any
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import pytest
 from django.db import connection
@@ -66,6 +66,17 @@ def test_an_event_makes_it_stale_and_taking_it_back_makes_it_true(bench: Bench) 
     assert (record["title"], record["taken_back"]) == ("It was moved", True)
     take_back(bench, "events", event.pk, back=False)
     assert tram_of(bench)["status"] == "stale"
+
+
+def test_an_event_sent_twice_is_there_once_and_its_id_is_its_own(bench: Bench) -> None:
+    id = str(uuid4())
+    for _ in range(2):
+        happen(bench, "moved", id=id)
+    assert Event.objects.count() == 1
+    stranger = bench_for(somebody("idris"))
+    told = happen(stranger, "moved", id=id, expect=409)
+    assert "Another record has this id" in told["detail"]
+    assert Event.objects.get().machine_id == UUID(bench.machine)
 
 
 def test_what_touches_nothing_below_leaves_it_true(bench: Bench) -> None:

@@ -25,6 +25,7 @@ from truing.kit.instruments import (
 from truing.kit.tooling import PIECE_TITLES, Collet, Cutter, Holder, Piece
 from truing.machine import starting_point
 from truing.measure.problem import Problem
+from truing.moves.shims import sold_near
 from truing.registry import kind
 
 MILL = starting_point("column_mill")
@@ -148,6 +149,15 @@ def test_the_expected_u_comes_out_for_every_number_of_passes() -> None:
     assert wide[1] > wide[2] > wide[4]
 
 
+@pytest.mark.parametrize(
+    ("wanted", "near", "below"),
+    [(0.36, 0.35, 0.35), (0.39, 0.4, 0.35), (1.9, 2.0, 1.5), (0.001, 0.01, 0.01), (9, 2.0, 2.0)],
+)
+def test_what_could_be_bought_is_what_is_sold(wanted: float, near: float, below: float) -> None:
+    assert sold_near(wanted) == near
+    assert sold_near(wanted, below=True) == below
+
+
 def test_pieces_are_kept_by_their_sort_and_refuse_what_cannot_be() -> None:
     pieces: Any = TypeAdapter(Piece)
     for piece in (
@@ -160,7 +170,10 @@ def test_pieces_are_kept_by_their_sort_and_refuse_what_cannot_be() -> None:
     for wrong in (
         {"type": "collet", "size_mm": 0},
         {"type": "tool", "teeth": 0},
+        {"type": "tool", "teeth": 41},
         {"type": "tool", "diameter_mm": -1},
+        {"type": "tool", "diameter_mm": 301},
+        {"type": "collet", "size_mm": 61},
         {"type": "holder", "holds": "hope"},
         {"type": "spoon"},
         {"type": "holder", "size_mm": 6},

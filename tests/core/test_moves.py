@@ -225,6 +225,25 @@ def test_a_bracket_is_shimmed_on_the_side_that_brings_its_top_back(side: str, no
     change = outward * (top - bottom) / 120 * 1000
     assert abs(nod + change) < 0.1
     assert move.predicted[0].after.value == pytest.approx(nod + change, abs=0.01)
+    assert ("upper" if top else "lower") in move.title.metric
+    assert ("lower" if top else "upper") not in move.title.metric
+    none = advised(Spindle().leaning(0.0, nod), machine, stock=[]).moves[0]
+    assert none.needs
+    assert not done(none, machine).bracket.top_shims_mm  # type: ignore[union-attr]
+
+
+def test_what_lies_under_a_bracket_comes_out_before_more_goes_in() -> None:
+    there = Bracket(spacing_mm=120, side="front", top_shims_mm=[0.1])
+    machine = Machine(bracket=there)
+    # shims under the top push it to the front; it leans 0.6 to the front by 0.072 of the 0.1
+    move = advised(Spindle().leaning(0.0, -0.6), machine, stock=[]).moves[0]
+    assert [sum(s.after_mm) for s in move.stacks] == [0.0, 0.0]
+    assert move.predicted[0].after.value == pytest.approx(-0.6 + 0.1 / 120 * 1000, abs=0.01)
+    assert move.wants_photo
+    after = done(move, machine)
+    assert after.bracket
+    assert after.bracket.top_shims_mm == []
+    assert {s.thickness_mm: s.count for s in stock_after(move, [])} == {0.1: 1}
 
 
 def test_a_twisted_beam_is_untwisted_at_the_end_that_is_out() -> None:

@@ -12,7 +12,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from tests.core.helpers import NOTHING, advise, answers, case_of, evaluate, expect, judge, readings
+from tests.core.helpers import (
+    NOTHING,
+    advise,
+    answers,
+    case_of,
+    evaluate,
+    expect,
+    figures,
+    judge,
+    readings,
+)
 from truing.checks.base_level.advise import lifts_mm
 from truing.checks.common import turns_words
 from truing.contract.history import History, PastRound
@@ -72,6 +82,33 @@ def test_a_level_turned_end_for_end_says_what_the_base_does(
     finding = evaluate(LEVEL, how, readings(shown), FINE_LEVEL, NOTHING)
     assert values(finding) == pytest.approx({"twist": twist, "slope_x": a, "slope_y": b}, abs=1e-6)
     assert finding.own_error.value == pytest.approx(own, abs=1e-6)
+
+
+@pytest.mark.parametrize("school", ["twist", "earth"])
+def test_the_drawn_corners_are_those_of_the_base(school: str) -> None:
+    """Heights by adding up slopes in small steps, first along the front, then to the rear."""
+    a, b, twist = 0.3, -0.2, 0.9
+    how = stated(LEVEL, MILL, school=school)
+    shown = []
+    for s in LEVEL.stations(how):
+        slope = b + twist * s.x_mm / 1000 if s.lies == "y" else a + twist * s.y_mm / 1000
+        shown.append((s.key, s.marked * slope / 0.02 * FINE_LEVEL.division_mm))
+    finding = evaluate(LEVEL, how, readings(shown), FINE_LEVEL, NOTHING)
+    (drawn,) = figures(LEVEL, how, finding)
+    a, b = (a, b) if school == "earth" else (0.0, 0.0)
+
+    def height(x: float, y: float) -> float:
+        rise, n = 0.0, 100
+        for _ in range(n):
+            rise += a / 1000 * x / n
+        for _ in range(n):
+            rise += (b + twist * x / 1000) / 1000 * y / n
+        return rise
+
+    for p in drawn.points:
+        assert p.z_mm == pytest.approx(height(p.x_mm, p.y_mm), abs=1e-6)
+        assert ("right" in p.label) == (p.x_mm > 0)
+        assert ("rear" in p.label) == (p.y_mm > 0)
 
 
 def test_a_level_of_unknown_sensitivity_is_asked_about_and_can_be_found_out() -> None:
