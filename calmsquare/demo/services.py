@@ -13,7 +13,7 @@ from django.http import HttpRequest
 from django.utils import timezone
 
 from calmsquare.demo.copying import COPIED, copy, delete
-from calmsquare.demo.seed import seed
+from calmsquare.demo.story import seed
 from calmsquare.workshop.models import Membership, Role, Workshop
 from truing import VERSION
 

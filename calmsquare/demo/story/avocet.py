@@ -1,0 +1,173 @@
+"""Avocet, a column mill with a tilting head, in the middle of a tram."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from calmsquare.demo.story.shed import Shed, Sitting
+from calmsquare.workshop.models import Machine
+from calmsquare.workshop.services import machine_spec
+from truing.machine import (
+    Head,
+    four_feet,
+    four_pads,
+    starting_point,
+)
+from truing.registry import kind
+from truing.standin.truth import FootTruth, SlideTruth, StandTruth, Truth
+
+
+def _stood(truth: Truth, out_mm: float) -> Truth:
+    """With its feet screwed out so far across one diagonal."""
+    feet = [
+        f.model_copy(update={"out_mm": out_mm if f.x_mm * f.y_mm > 0 else 0.0})
+        for f in truth.stand.feet
+    ]
+    return truth.model_copy(update={"stand": truth.stand.model_copy(update={"feet": feet})})
+
+
+def _driven(truth: Truth, links_mm: dict[str, float]) -> Truth:
+    """With so much slack in the links of its left–right drive."""
+    slide = truth.slide("left_right").model_copy(update={"links_mm": links_mm})
+    return truth.model_copy(update={"slides": {**truth.slides, "left_right": slide}})
+
+
+_BELOW: dict[str, Any] = {
+    "level_error_mm_per_m": 0.03,
+    "stand": StandTruth(
+        feet=[
+            FootTruth(name=f.name, x_mm=f.x_mm, y_mm=f.y_mm, out_mm=0.0)
+            for f in four_feet(420, 380)
+        ],
+        give=0.9,
+    ),
+    "slides": {
+        "left_right": SlideTruth(
+            travel_mm=300,
+            clearance_mm=0.006,
+            wear_mm=0.003,
+            worn_screw_mm=0.004,
+            links_mm={"nut": 0.013, "bearing": 0.006, "coupling": 0.002},
+        ),
+        "front_back": SlideTruth(
+            travel_mm=160, clearance_mm=0.005, links_mm={"nut": 0.04, "bearing": 0.011}
+        ),
+        "up_down": SlideTruth(
+            travel_mm=280, clearance_mm=0.007, links_mm={"nut": 0.06, "bearing": 0.02}
+        ),
+    },
+}
+
+
+def avocet(shed: Shed) -> None:
+    """Column mill with a tilting head, in the middle of a tram."""
+    spec = starting_point("column_mill").model_copy(
+        update={"head": Head(turns=True, pivot_x_mm=0.0), "table_x_mm": 550.0}
+    )
+    spec.base.pads = four_pads(180, 140)  # type: ignore[union-attr]
+    found = Truth(head_about_y_mrad=0.62, head_about_x_mrad=-0.03, saddle_mm=0.0004)
+    true = found.model_copy(update={"head_about_y_mrad": 0.02})
+    bumped = found.model_copy(update={"head_about_y_mrad": -0.71, "base_about_x_mrad": -0.02})
+    nearly = bumped.model_copy(update={"head_about_y_mrad": -0.17})
+    machine = shed.machine("Avocet", spec, nearly)
+    setup = {"way": "swing", "radius_mm": 110, "positions": "12, 3, 6, 9", "passes": 2}
+    shed.sitting(
+        Sitting(
+            machine,
+            shed.kit.lever,
+            setup,
+            36,
+            [found, true],
+            tightened=[("+4 div", "+6 div")],
+            note="As found after the move from the ferry workshop. Table stoned first.",
+        )
+    )
+    shed.sitting(
+        Sitting(
+            machine,
+            shed.kit.lever,
+            setup,
+            0.05,
+            [bumped, nearly],
+            tightened=[("-3 div", "-1 div")],
+            note="The orrery plate came out with a hollow: vice caught the head last week.",
+            settle=False,
+        )
+    )
+    _below(shed, machine, nearly)
+    shed.happened(machine, 38, "moved", said="From the ferry workshop, on its own pallet.")
+    shed.happened(machine, 21, "hours", hours=14)
+    shed.happened(machine, 6, "crash", said="The vice caught the head.")
+    truth = nearly.model_copy(update=_BELOW)
+    Machine.objects.filter(pk=machine.pk).update(truth=truth.model_dump(mode="json"))
+
+
+def _below(shed: Shed, machine: Machine, nearly: Truth) -> None:
+    """Stand and slides in order; lost motion left to right chased through three remedies."""
+    now = nearly.model_copy(update=_BELOW)
+    spec = machine_spec(machine)
+    walk = kind("inspection").propose(spec)
+    assert walk
+    seen = now.model_copy(update={"faults": {"edges": "mended"}})
+    shed.sitting(
+        Sitting(
+            machine,
+            shed.kit.tape,
+            walk.model_dump(mode="json"),
+            37.4,
+            [seen],
+            kind="inspection",
+            note="Burrs stoned off the table’s front edge. Shims photographed.",
+        )
+    )
+    level = kind("base_level").propose(spec)
+    assert level
+    stated = {**level.model_dump(mode="json"), "passes": 2}
+    shed.sitting(
+        Sitting(
+            machine,
+            shed.kit.level,
+            stated,
+            37,
+            [_stood(now, 0.11), _stood(now, 0.008)],
+            kind="base_level",
+            note="On its new stand, before the floor was swept.",
+        )
+    )
+    for days, slide in enumerate(("left_right", "front_back", "up_down")):
+        where = {"slide": slide, "places_mm": [-70, 0, 70]}
+        shed.sitting(
+            Sitting(
+                machine,
+                shed.kit.fine,
+                where,
+                36.8 - days / 10,
+                [now],
+                kind="slide_play",
+            )
+        )
+    links = [
+        {"nut": 0.071, "bearing": 0.046, "coupling": 0.012},
+        {"nut": 0.071, "bearing": 0.006, "coupling": 0.012},
+        {"nut": 0.013, "bearing": 0.006, "coupling": 0.012},
+        {"nut": 0.013, "bearing": 0.006, "coupling": 0.002},
+    ]
+    setup: dict[str, Any] = {
+        "slide": "left_right",
+        "places_mm": [-110, 0, 110],
+        "read_bearing": True,
+        "read_coupling": True,
+    }
+    shed.sitting(
+        Sitting(
+            machine,
+            shed.kit.fine,
+            setup,
+            2,
+            [_driven(now, each) for each in links],
+            moves=["remedy:bearing", "remedy:nut", "remedy:coupling"],
+            kind="lost_motion",
+            settle=False,
+            note="The clock plate’s holes came out oval, all of them left to right.",
+        )
+    )

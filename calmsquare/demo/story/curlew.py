@@ -1,0 +1,216 @@
+"""Curlew, a gantry router with two lifting and two driving motors, built up on new rails."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+from django.utils import timezone
+
+from calmsquare.demo.story.shed import Shed, Sitting
+from calmsquare.logbook import happenings
+from calmsquare.logbook.schemas import (
+    AcceptIn,
+)
+from calmsquare.workshop.models import Machine
+from calmsquare.workshop.services import machine_spec
+from truing.checks.rails import bolts_mm
+from truing.machine import (
+    Board,
+    Bracket,
+    Feet,
+    Gantry,
+    GantryDrive,
+    Lift,
+    Rails,
+    four_feet,
+    starting_point,
+)
+from truing.machine.mechanisms import RAILS
+from truing.registry import kind
+from truing.standin.truth import FootTruth, RailsTruth, SlideTruth, StandTruth, Truth
+
+
+def _railed(truth: Truth, **values: Any) -> Truth:
+    """With its rails somewhere else."""
+    changed = {k: [float(v) for v in each] for k, each in values.items()}
+    return truth.model_copy(update={"rails": truth.rails.model_copy(update=changed)})
+
+
+def curlew(shed: Shed) -> None:
+    """Gantry router, trammed at three places along its beam, true."""
+    spec = starting_point("gantry_router").model_copy(
+        update={
+            "bracket": Bracket(spacing_mm=140),
+            "rails": Rails(length_mm=1350, apart_mm=980, bolt_pitch_mm=60),
+            "lift": Lift(left_x_mm=-490, right_x_mm=490),
+            "gantry_drive": GantryDrive(left_x_mm=-510, right_x_mm=510),
+            "feet": Feet(pitch_mm=1.5, places=four_feet(860, 1160)),
+            "board": Board(thickness_mm=16.5),
+            "gantry": Gantry(left_plate_x_mm=-520, right_plate_x_mm=520, fixed_bolt_y_mm=90),
+            "table_x_mm": 900.0,
+            "table_y_mm": 1200.0,
+            "cutter_mm": 35.0,
+        }
+    )
+    found = Truth(head_about_x_mrad=-0.82, head_about_y_mrad=0.11, saddle_mm=0.002)
+    better = found.model_copy(update={"head_about_x_mrad": 0.06})
+    machine = shed.machine("Curlew", spec, better)
+    setup = {
+        "way": "swing",
+        "radius_mm": 200,
+        "positions": "12, 3, 6, 9",
+        "passes": 2,
+        "along_beam_mm": "-300, 0, 300",
+    }
+    shed.sitting(
+        Sitting(
+            machine,
+            shed.kit.plunger,
+            setup,
+            22,
+            [found, better],
+            note="First tram since both lifting screws were changed.",
+        )
+    )
+    shed.sitting(Sitting(machine, shed.kit.plunger, setup, 4, [better], by_maker=True))
+    shed.happened(machine, 30, "season", said="First frost; the stove is on.")
+    shed.happened(machine, 3.5, "note", said="New board glued down, 16.5 mm left after facing.")
+    shed.happened(machine, 20, "hours", hours=6)
+    _below(shed, machine, better)
+    form = AcceptIn(
+        id=shed.id(),
+        note="For tide-clock dials in birch, while the rails are being finished.",
+        at=timezone.now() - timedelta(days=3),
+    )
+    happenings.accept(shed.owner, machine.pk, form)
+
+
+def _below(shed: Shed, machine: Machine, better: Truth) -> None:
+    """Built up anew on longer rails: coarse done, fine in hand."""
+    shed.happened(
+        machine,
+        12,
+        "replaced",
+        said="New rails on packers; the old ones were worn.",
+        mechanisms=list(RAILS),
+    )
+    spec = machine_spec(machine)
+    assert spec.rails
+    places = bolts_mm(spec.rails)
+    proposed = {
+        k: kind(k).propose(spec)
+        for k in ("base_level", "rail_straight", "rail_parallel", "rail_twist")
+    }
+    stated = {k: s.model_dump(mode="json") for k, s in proposed.items() if s}
+    rng = shed.rng
+    rough = better.model_copy(
+        update={
+            "rails": RailsTruth(
+                at_mm=places,
+                side_mm=list(rng.normal(0, 0.05, len(places))),
+                second_mm=list(rng.normal(0, 0.045, len(places))),
+                first_up_mm=[0.0] * len(places),
+                second_up_mm=[-0.31 + 0.62 * i / (len(places) - 1) for i in range(len(places))],
+                apart_mm=spec.rails.apart_mm,
+            )
+        }
+    )
+    straight = _railed(rough, side_mm=rng.normal(0, 0.002, len(places)))
+    parallel = _railed(straight, second_mm=rng.normal(0, 0.002, len(places)))
+    coarse = _railed(
+        parallel,
+        second_up_mm=[0.085 - 0.17 * i / (len(places) - 1) for i in range(len(places))],
+    )
+    feet = {
+        "stand": StandTruth(
+            feet=[
+                FootTruth(name=f.name, x_mm=f.x_mm, y_mm=f.y_mm)
+                for f in (spec.feet.places if spec.feet else [])
+            ]
+        )
+    }
+    walk = kind("inspection").propose(spec)
+    assert walk
+    shed.sitting(
+        Sitting(
+            machine,
+            shed.kit.tape,
+            walk.model_dump(mode="json"),
+            11.8,
+            [better.model_copy(update={"faults": {"rails": "mended"}})],
+            kind="inspection",
+            note="New wipers on two of the carriages.",
+        )
+    )
+    for slide in ("left_right", "front_back", "up_down"):
+        where = {"slide": slide, "places_mm": [-50, 50], "passes": 2}
+        shed.sitting(
+            Sitting(
+                machine,
+                shed.kit.fine,
+                where,
+                11.2,
+                [better.model_copy(update={"slides": {slide: SlideTruth(clearance_mm=0.003)}})],
+                kind="slide_play",
+                by_maker=True,
+            )
+        )
+    shed.sitting(
+        Sitting(
+            machine,
+            shed.kit.level,
+            stated["base_level"],
+            11.5,
+            [better.model_copy(update=feet)],
+            kind="base_level",
+        )
+    )
+    shed.sitting(
+        Sitting(
+            machine,
+            shed.kit.fine,
+            {**stated["rail_straight"], "edge_within_mm": 0.003},
+            10,
+            [rough, straight],
+            kind="rail_straight",
+            note="Against the granite edge from the instrument maker next door.",
+        )
+    )
+    shed.sitting(
+        Sitting(
+            machine,
+            shed.kit.fine,
+            stated["rail_parallel"],
+            9,
+            [straight, parallel],
+            kind="rail_parallel",
+            by_maker=True,
+        )
+    )
+    twist = {**stated["rail_twist"], "sense": "riding"}
+    shed.sitting(
+        Sitting(
+            machine,
+            shed.kit.plunger,
+            {**twist, "stage": "coarse"},
+            7,
+            [parallel, coarse],
+            kind="rail_twist",
+            note="Before the epoxy for the gantry feet.",
+        )
+    )
+    shed.sitting(
+        Sitting(
+            machine,
+            shed.kit.plunger,
+            {**twist, "stage": "fine"},
+            0.4,
+            [coarse],
+            kind="rail_twist",
+            settle=False,
+        )
+    )
+    Machine.objects.filter(pk=machine.pk).update(
+        truth=coarse.model_copy(update=feet).model_dump(mode="json")
+    )
