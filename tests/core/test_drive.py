@@ -23,7 +23,7 @@ from tests.core.helpers import (
 )
 from truing.checks.drive_proof.evaluate import reached
 from truing.checks.inspection.evaluate import scale_length_mm
-from truing.contract.history import History, PastRound
+from truing.contract.history import History, MoveMade, PastRound
 from truing.contract.readings import ObservationReading, Place
 from truing.kit.instruments import PlungerDial, Rule
 from truing.machine import Machine, starting_point
@@ -128,10 +128,18 @@ def test_compensation_takes_the_mean_and_leaves_the_unevenness() -> None:
 
 def test_the_waterfall_tells_every_remedy_and_what_is_left() -> None:
     rounds = []
-    for lost, did in ((0.12, "Preload the end bearing: 0.04"), (0.08, "Close the nut")):
+    told = "Preload the end bearing: 0.04 mm sits in the end float"
+    made = MoveMade(key="remedy:bearing", mechanism="end_bearing", about="bearing", aimed={})
+    taken_out = MoveMade(key="compensate", mechanism="drive_settings", aimed={})
+    for lost, did, move in (
+        (0.12, told, made),
+        (0.08, "Oiled it: twice", None),
+        (0.07, "", None),
+        (0.06, "Let the controller take out 0.06 mm", taken_out),
+    ):
         finding, *_ = chased((lost,) * 3)
         values = {q.key: q.estimate for q in finding.quantities}
-        rounds.append(PastRound(number=len(rounds) + 1, values=values, did=did))
+        rounds.append(PastRound(number=len(rounds) + 1, values=values, did=did, move=move))
     history = History(past=rounds)
     finding, _, advice, how = chased((0.03,) * 3, history=history)
     drawn = figures(LOST, how, finding, history)[0]
@@ -139,7 +147,9 @@ def test_the_waterfall_tells_every_remedy_and_what_is_left() -> None:
     assert bars == [
         ("as found", 0, 0.12, "whole"),
         ("Preload the end bearing", 0.12, 0.08, "gain"),
-        ("Close the nut", 0.08, 0.03, "gain"),
+        ("Oiled it: twice", 0.08, 0.07, "gain"),
+        ("read again", 0.07, 0.06, "gain"),
+        ("Let the controller take it out", 0.06, 0.03, "gain"),
         ("now", 0, 0.03, "whole"),
     ]
     assert "Which link it is has not been read" in advice.remarks[0].metric

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.common import default_places, expectation
-from truing.checks.lost_motion.advise import advise
+from truing.checks.lost_motion.advise import COMPENSATE, advise
 from truing.checks.lost_motion.evaluate import TOLERANCE_KEYS, LostMotionFinding, evaluate
 from truing.checks.lost_motion.figure import figures
 from truing.checks.lost_motion.setup import LostMotionSetup, stations
@@ -84,7 +84,7 @@ class LostMotion(Check[LostMotionSetup, LostMotionFinding]):
 
     def following(self, setup: LostMotionSetup, move: Move | None) -> LostMotionSetup:
         """A value that was entered in the controller is at work from then on."""
-        if move is None or move.key != "compensate" or not move.entries:
+        if move is None or move.key != COMPENSATE or not move.entries:
             return setup
         return setup.model_copy(update={"compensation_mm": move.entries[0].value_mm})
 

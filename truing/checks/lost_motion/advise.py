@@ -8,6 +8,7 @@ from truing.checks.common import STILL, after, prediction, slide_of
 from truing.checks.lost_motion.evaluate import LostMotionFinding, title_of
 from truing.checks.lost_motion.setup import LostMotionSetup
 from truing.contract.case import Case
+from truing.contract.history import PastRound
 from truing.contract.move import Advice, Change, Entry, LeaveIt, Move
 from truing.machine import Slide
 from truing.machine.mechanisms import Mechanism
@@ -19,6 +20,7 @@ MotionCase = Case[LostMotionSetup, LostMotionFinding]
 
 CURED = 0.8
 """Share of a link's slack that a remedy usually takes out."""
+COMPENSATE = "compensate"
 UPRIGHT = "An upright slide falls when its nut or bearing is slack: support it first."
 
 
@@ -86,12 +88,23 @@ _NUTS: dict[str, _Remedy] = {
 }
 
 
-def _remedy(link: str, slide: Slide) -> _Remedy:
+def _remedy(link: str, drive: str) -> _Remedy:
     if link == "bearing":
         return _BEARING
     if link in ("coupling", "wheel"):
         return _COUPLING
-    return _NUTS.get(slide.drive, _NUTS["screw"])
+    return _NUTS.get(drive, _NUTS["screw"])
+
+
+def done_in(past: PastRound, case: MotionCase) -> str:
+    """What was done after an earlier round, shortly."""
+    move = past.move
+    if move is None or move.key not in (COMPENSATE, f"remedy:{move.about}"):
+        return past.did or "read again"
+    if move.key == COMPENSATE:
+        return "Let the controller take it out"
+    slide = case.machine.slide(case.setup.slide)
+    return _remedy(move.about, slide.drive if slide else "").title
 
 
 def advise(case: MotionCase) -> Advice:
@@ -125,7 +138,7 @@ def advise(case: MotionCase) -> Advice:
 
 
 def _cure(case: MotionCase, slide: Slide, link: str, share: float, *, again: bool) -> Move:
-    remedy = _remedy(link, slide)
+    remedy = _remedy(link, slide.drive)
     q = case.finding.quantities[0]
     took = min(CURED * share, q.estimate.value)
     notes = [
@@ -161,7 +174,7 @@ def _compensate(case: MotionCase, slide: Slide) -> Move:
     big = (q.estimate.expanded**2 + finding.mean.expanded**2) ** 0.5
     letter = slide.letter
     return Move(
-        key="compensate",
+        key=COMPENSATE,
         mechanism="drive_settings",
         part=case.setup.slide,
         instead=True,

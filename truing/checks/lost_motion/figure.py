@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from truing.checks.lost_motion.advise import done_in
 from truing.checks.lost_motion.evaluate import TOLERANCE_KEYS, LostMotionFinding, title_of
 from truing.checks.lost_motion.setup import LostMotionSetup
 from truing.contract.case import Case
@@ -28,16 +29,16 @@ def waterfall(case: MotionCase) -> WaterfallFigure:
     """Bars of the mean: as found, each remedy, now; then the shares that make up what is left."""
     mean, shares = case.finding.mean, case.finding.shares
     rounds = case.history.rounds
-    past = [(r.values["mean"].value, r.did) for r in rounds if "mean" in r.values]
+    past = [(r.values["mean"].value, done_in(r, case)) for r in rounds if "mean" in r.values]
     values = [v for v, _ in past] + [mean.value]
     bars = []
     if past:
         bars.append(_bar("as found", 0.0, values[0], values[0], "whole"))
-        for i, (_, did) in enumerate(past):
+        for i, (_, label) in enumerate(past):
             before, after = values[i], values[i + 1]
             bars.append(
                 Bar(
-                    label=did.partition(":")[0] or "read again",
+                    label=label,
                     from_mm=before,
                     to_mm=after,
                     words=show(after - before, 0.001, signed=True),
