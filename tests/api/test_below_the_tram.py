@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 import xml.etree.ElementTree as ET
 from datetime import UTC, datetime
 from typing import Any
@@ -10,6 +11,8 @@ from uuid import uuid4
 
 import ezdxf
 import pytest
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 
 from calmsquare.logbook.models import Reading, Round
 from calmsquare.workshop.models import Machine
@@ -297,6 +300,38 @@ def test_a_template_comes_in_three_formats_and_follows_the_set_up(owner: Person)
     assert 177.8 <= max(xs) - min(xs) < 200
     assert ET.fromstring(got["svg"].content).get("width", "").endswith("mm")
     assert owner.client.get(f"{at}/step").status_code == 422
+
+
+def test_an_answer_stays_small_and_its_queries_few_however_large_the_round(owner: Person) -> None:
+    sitting = Sitting(owner, "gantry_router", "rail_twist", FINE)
+    places = [round(10.0 + 55 * i, 1) for i in range(18)]
+    sitting.set_up(stage="fine", way="stations", places_mm=places, passes=10)
+    keys = [f"{which}:{x:g}" for which in ("first", "second") for x in places]
+
+    def lines(count: int, first: int = 0) -> list[dict[str, Any]]:
+        wanted = [(f"{0.01 * (n % 7):.3f}", keys[n % len(keys)]) for n in range(count)]
+        return [
+            {"id": uuid4(), "reading": {"station": k, "text": t, "unit": "mm", "read_at": now()}}
+            for t, k in wanted
+        ]
+
+    def one() -> tuple[int, int]:
+        body = {"station": keys[3], "text": "0.01", "unit": "mm", "read_at": now()}
+        with CaptureQueriesContext(connection) as asked:
+            told = owner.put(f"/rounds/{sitting.round['id']}/readings/{uuid4()}", body)
+        return len(json.dumps(told)), len(asked)
+
+    at = f"/rounds/{sitting.round['id']}/batch"
+    owner.post(at, {"readings": lines(36)})
+    few = one()
+    with CaptureQueriesContext(connection) as asked:
+        told = owner.post(at, {"readings": lines(300)})
+    assert all(a["kept"] for a in told["answers"])
+    assert len(asked) <= 15
+    many = one()
+    assert max(few[0], many[0]) <= 10_000
+    assert many[1] == few[1] <= 15
+    assert Reading.objects.count() == 36 + 300 + 2
 
 
 def test_a_level_of_unknown_sensitivity_does_not_hide_the_others(owner: Person) -> None:
