@@ -280,14 +280,10 @@ def _instrument(
                 field="instrument_id",
             )
         return "", plan.instrument
-    key = str(id)
-    if key not in round.others:
-        record = scope.get(Instrument, id)
-        if record.workshop_id != round.check_run.machine.workshop_id:
-            raise Http404
-        round.others = {**round.others, key: dump("instrument", instrument_spec(record.spec))}
+    known = len(round.others)
+    key, spec = _another(scope, round, id)
+    if len(round.others) > known:
         round.save(update_fields=["others"])
-    spec = instrument_spec(round.others[key])
     if spec.type not in station.takes:
         raise Problem(
             f"{INSTRUMENT_TITLES[spec.type]} does not suit {station.label}.",
@@ -295,6 +291,17 @@ def _instrument(
             field="instrument_id",
         )
     return key, spec
+
+
+def _another(scope: Scope, round: Round, id: UUID) -> tuple[str, InstrumentSpec]:
+    """(key, instrument) of one that is not the round's own, which the round remembers as it is."""
+    key = str(id)
+    if key not in round.others:
+        record = scope.get(Instrument, id)
+        if record.workshop_id != round.check_run.machine.workshop_id:
+            raise Http404
+        round.others = {**round.others, key: dump("instrument", instrument_spec(record.spec))}
+    return key, instrument_spec(round.others[key])
 
 
 def _withdrawn(old: Reading) -> dict[str, Any]:
@@ -364,7 +371,9 @@ def preview(scope: Scope, round_id: UUID, form: PreviewIn) -> PreviewOut:
     """How a reading would be understood and what it would lead to; nothing is kept."""
     round = scope.get(Round, round_id, related=("check_run__machine",))
     check = round.check_run
-    instrument = compute.instrument_of(round)
+    key, instrument = "", compute.instrument_of(round)
+    if form.instrument_id and form.instrument_id != round.instrument_id:
+        key, instrument = _another(scope, round, form.instrument_id)
     length = _understand(instrument, form)
     readings: list[CoreReading] = compute.core_readings(list(round.readings.all()))
     readings.append(
@@ -374,6 +383,7 @@ def preview(scope: Scope, round_id: UUID, form: PreviewIn) -> PreviewOut:
             shown_mm=length.mm,
             read_at=timezone.now(),
             zeroed_on=str(form.zeroed_on) if form.zeroed_on else None,
+            instrument=key,
         )
     )
     result, _ = compute.weighed(check, round, compute.case_of(check, round, readings))

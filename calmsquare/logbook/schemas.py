@@ -62,6 +62,7 @@ class PreviewIn(BaseModel):
     unit: Literal["mm", "µm", "in", "thou", "tenths", "div"]
     dial: DialPosition | None = None
     zeroed_on: UUID | None = None
+    instrument_id: UUID | None = None
 
 
 class PreviewOut(BaseModel):

@@ -72,6 +72,9 @@ def test_a_needle_dragged_to_where_a_reading_stands_is_that_reading(half_divisio
 
 def test_what_has_no_needle_says_so() -> None:
     assert needle_at(DigitalIndicator(), 0.2) is None
+    # a slip of the finger that no dial could show
+    assert needle_at(DIAL, 1e6) is None
+    assert needle_at(DIAL, -1e6) is None
     with pytest.raises(Problem, match="no needle"):
         dial_reading(DigitalIndicator(), DialPosition(angle_deg=10, turns=0))
     with pytest.raises(ValidationError):

@@ -11,11 +11,14 @@ from truing.measure.lengths import Length
 from truing.measure.problem import Problem
 
 
+MOST_TURNS = 1000
+
+
 class DialPosition(BaseModel):
     """A needle dragged on the drawn dial: degrees clockwise from zero, and whole turns."""
 
     angle_deg: float = Field(ge=-360, le=360, allow_inf_nan=False)
-    turns: int = Field(0, ge=-1000, le=1000)
+    turns: int = Field(0, ge=-MOST_TURNS, le=MOST_TURNS)
 
 
 def dial_reading(instrument: BaseInstrument, at: DialPosition) -> Length:
@@ -33,9 +36,9 @@ def dial_reading(instrument: BaseInstrument, at: DialPosition) -> Length:
 
 
 def needle_at(instrument: BaseInstrument, shown_mm: float) -> DialPosition | None:
-    """Where the needle stands for a shown value; None without a needle."""
+    """Where the needle stands for a shown value; None without a needle, or where none could be."""
     turn = instrument.turn_mm
-    if turn is None:
+    if turn is None or abs(shown_mm / turn) > MOST_TURNS:
         return None
     turns = math.trunc(shown_mm / turn)
     return DialPosition(angle_deg=round((shown_mm / turn - turns) * 360, 3), turns=turns)

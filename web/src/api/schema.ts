@@ -2262,6 +2262,8 @@ export interface components {
             dial?: components["schemas"]["DialPosition"] | null;
             /** Zeroed On */
             zeroed_on?: string | null;
+            /** Instrument Id */
+            instrument_id?: string | null;
         };
         /**
          * StandinOut

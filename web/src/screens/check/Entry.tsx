@@ -1,11 +1,10 @@
 import Box from "@mui/material/Box";
-import MenuItem from "@mui/material/MenuItem";
-import TextField from "@mui/material/TextField";
 import { useEffect, useRef } from "react";
-import type { ReadingUnit, RoundState } from "../../api/client";
+import type { RoundState } from "../../api/client";
 import { Needle } from "../../parts/Needle";
 import { useSettings } from "../../settings";
 import { mono } from "../../theme";
+import { LengthUnit } from "./LengthUnit";
 import type { ReadingInHand } from "./useReading";
 
 /** A length: the needle to drag, the field to type in, and how it was understood. */
@@ -70,20 +69,12 @@ export function Entry({
             borderRadius: "3px",
           })}
         />
-        <TextField
-          select
+        <LengthUnit
+          units={dial?.units ?? ["mm", "in"]}
           value={unit}
-          onChange={(e) => hand.setUnit(e.target.value as ReadingUnit)}
+          change={hand.setUnit}
           disabled={locked}
-          sx={{ width: 104, flex: "none", "& .MuiInputBase-root": { height: "100%" } }}
-          slotProps={{ select: { inputProps: { "aria-label": "Unit of the reading" } } }}
-        >
-          {(dial?.units ?? ["mm", "in"]).map((u) => (
-            <MenuItem key={u} value={u}>
-              {u}
-            </MenuItem>
-          ))}
-        </TextField>
+        />
       </Box>
       <Box id="understood" role="status" sx={{ minHeight: 30, mt: 0.5 }}>
         {problem ? (

@@ -12,8 +12,10 @@ import { VerdictMark } from "../../parts/VerdictMark";
 import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { Answer } from "./Answer";
+import { Beside } from "./Beside";
 import { Entry } from "./Entry";
 import { Keypad } from "./Keypad";
+import { LogFile } from "./LogFile";
 import { Paste } from "./Paste";
 import { useIsolated } from "./useIsolated";
 import { type ReadingInHand, useFinished, useReading } from "./useReading";
@@ -54,6 +56,7 @@ function Reading({ check, kind, round, passes, done }: Props) {
   const [pasting, setPasting] = useState(false);
   const { station, correcting } = hand;
   const asksLength = (station?.reads ?? "length") === "length";
+  const asksAnswer = station?.reads === "grade" || station?.reads === "observation";
   const speak = useSpeech();
   const key = station?.key;
   const prompt = station?.prompt;
@@ -111,7 +114,15 @@ function Reading({ check, kind, round, passes, done }: Props) {
             ? `Correct ${labelOf(round, correcting.station)}: it says ${asTyped(correcting) || say(correcting.words)}.`
             : (station?.prompt ?? "Every station has been read as planned.")}
         </Typography>
-        {!asksLength && station && (
+        {station?.reads === "log" && (
+          <LogFile
+            round={round}
+            station={station}
+            supersedes={correcting?.id ?? null}
+            disabled={locked}
+          />
+        )}
+        {asksAnswer && station && (
           <Answer
             station={station}
             disabled={locked}
@@ -123,6 +134,17 @@ function Reading({ check, kind, round, passes, done }: Props) {
           />
         )}
         {asksLength && <Entry hand={hand} round={round} locked={locked} />}
+        {asksLength && station && (
+          <Beside
+            workshopId={check.workshop_id}
+            machineId={check.machine_id}
+            round={round}
+            station={station}
+            value={hand.beside}
+            change={hand.setBeside}
+            disabled={locked}
+          />
+        )}
         <Doubt hand={hand} />
         <Box sx={{ display: { xs: "none", md: "block" } }}>
           <SoFar round={round} />
@@ -171,7 +193,7 @@ function Reading({ check, kind, round, passes, done }: Props) {
               </Button>
             </>
           )}
-          {check.has_standin && station && !locked && (
+          {check.has_standin && station && station.reads !== "log" && !locked && (
             <Button size="small" variant="outlined" onClick={() => void hand.askStandin()}>
               Ask the simulated {asksLength ? "dial" : "machine"}
             </Button>

@@ -5,6 +5,7 @@ import { flush, startOutbox } from "../../api/outbox";
 import {
   aCheck,
   aRound,
+  dial,
   draw,
   preview,
   Refusal,
@@ -171,6 +172,49 @@ describe("reading at the machine", () => {
     type("-3");
     await waitFor(() => expect(sentReadings()).toHaveLength(1));
     expect(sentReadings()[0]).toMatchObject({ station: "3", zeroed_on: "a" });
+  });
+
+  it("asks a station for its place and its own instrument, and sends both", async () => {
+    const caliper = { ...dial, id: "caliper", name: "Caliper", type: "caliper" };
+    server.on("GET /workshops/w1/kit", { instruments: [dial, caliper] });
+    const thick = station("thick", { where: "Where on the plate", takes: ["caliper"] });
+    const round = aRound({ stations: [thick, station("3")], next_station: "thick" });
+    const { again, props } = show(round);
+    const place = screen.getByLabelText("Where on the plate, X");
+    await waitFor(() => expect(screen.getByRole("combobox", { name: "Read with" })).toBeTruthy());
+    fireEvent.change(place, { target: { value: "40 mm" } });
+    type("25.1");
+    await waitFor(() => expect(sentReadings()).toHaveLength(1));
+    expect(sentReadings()[0]).toMatchObject({ x: "40 mm", y: "", instrument_id: "caliper" });
+    expect(server.to("/preview").at(-1)?.body).toMatchObject({ instrument_id: "caliper" });
+    // the next station has no use for either
+    again(<Read {...props} round={{ ...round, next_station: "3" }} />);
+    expect(screen.queryByLabelText("Where on the plate, X")).toBeNull();
+    type("+1");
+    await waitFor(() => expect(sentReadings()).toHaveLength(2));
+    expect(sentReadings()[1]).toMatchObject({ station: "3", x: "", instrument_id: null });
+  });
+
+  it("takes a log from a file as one record, and says which line cannot be read", async () => {
+    const log = station("log", { reads: "log" });
+    const refusal = { field: "text", message: "Line 2 is no point.", expected: "Two figures." };
+    server.on("PUT /rounds/r1/logs/", new Refusal(422, [refusal]));
+    show(aRound({ stations: [log], next_station: "log" }));
+    expect(screen.queryByRole("textbox", { name: /^Reading/ })).toBeNull();
+    const choose = (text: string) =>
+      fireEvent.change(screen.getByLabelText("Log file"), {
+        target: { files: [new File([text], "run.csv")] },
+      });
+    choose("x z\nhm");
+    await screen.findByText("Line 2 is no point. Two figures.");
+    server.on("PUT /rounds/r1/logs/", kept);
+    choose("x z\n0 0.1\n1 0.2");
+    await waitFor(() => expect(screen.queryByRole("alert")).toBeNull());
+    expect(server.to("/logs/").at(-1)?.body).toMatchObject({
+      station: "log",
+      text: "x z\n0 0.1\n1 0.2",
+      unit: "mm",
+    });
   });
 
   it("is locked for those who may only look, and once it is settled", () => {

@@ -9,6 +9,7 @@ export interface Typed {
   unit: ReadingUnit;
   dial: DialPosition | null;
   zeroed_on: string | null;
+  instrument_id: string | null;
 }
 
 export type Preview = Schemas["PreviewOut"];

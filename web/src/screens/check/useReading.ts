@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { v4 as uuid } from "uuid";
 import {
   type ApiProblem,
@@ -14,11 +14,14 @@ import { type Outgoing, post } from "../../api/outbox";
 import type { DialPosition } from "../../parts/Needle";
 import { useSpeech } from "../../parts/useSpeech";
 import { useSettings } from "../../settings";
+import type { BesideReading } from "./Beside";
 import { askPreview, type Preview, usePreview } from "./usePreview";
 import { type Stations, useStations } from "./useStations";
 
 /** What differs from an ordinary reading as typed. */
 type Change = Partial<Outgoing["body"]>;
+
+const NOTHING_BESIDE: BesideReading = { x: "", y: "", instrument_id: null };
 
 export interface ReadingInHand extends Stations {
   station: Schemas["Station"] | null;
@@ -31,6 +34,9 @@ export interface ReadingInHand extends Stations {
   zero: string | null;
   /** The reading that a zero would be set on now. */
   latest: { id: string; station: string } | undefined;
+  /** What the station wants beside a length. */
+  beside: BesideReading;
+  setBeside: (part: Partial<BesideReading>) => void;
   /** A doubt about what was typed, for the person to settle. */
   doubt: Preview | null;
   /** Why it cannot be taken, as long as it stands there. */
@@ -73,7 +79,13 @@ export function useReading(
   const [problem, setProblem] = useState<string | null>(null);
   const station =
     round.stations.find((s) => s.key === (correcting?.station ?? picked)) ?? next ?? null;
-  const typed = { station: station?.key ?? "", text, unit, dial, zeroed_on: zero };
+  const [beside, setBeside] = useState<BesideReading>(NOTHING_BESIDE);
+  const besides = useCallback(
+    (part: Partial<BesideReading>) => setBeside((old) => ({ ...old, ...part })),
+    [],
+  );
+  const instrument_id = station?.takes.length ? beside.instrument_id : null;
+  const typed = { station: station?.key ?? "", text, unit, dial, zeroed_on: zero, instrument_id };
   const preview = usePreview(round.id, typed);
 
   const clear = () => {
@@ -83,6 +95,7 @@ export function useReading(
     setProblem(null);
     setPicked(null);
     setCorrecting(null);
+    besides({ x: "", y: "" });
   };
   const keep = async (change: Change) => {
     if (!station) return;
@@ -98,8 +111,9 @@ export function useReading(
         unit,
         grade: "",
         note: "",
-        x: "",
-        y: "",
+        x: beside.x,
+        y: beside.y,
+        instrument_id,
         dial: change.text === undefined ? dial : null,
         accepted: false,
         withdrawn: false,
@@ -131,6 +145,8 @@ export function useReading(
     setCorrecting(reading);
     setText(reading.reads === "length" ? reading.text : "");
     if (reading.unit) setUnit(reading.unit as ReadingUnit);
+    const at = (mm: number | null) => (mm === null ? "" : `${mm} mm`);
+    besides({ x: at(reading.x_mm), y: at(reading.y_mm) });
     setDial(null);
   };
   const askStandin = async () => {
@@ -170,6 +186,8 @@ export function useReading(
     text,
     dial,
     unit,
+    beside,
+    setBeside: besides,
     zero,
     latest,
     doubt,

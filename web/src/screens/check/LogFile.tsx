@@ -1,0 +1,96 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import Typography from "@mui/material/Typography";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { v4 as uuid } from "uuid";
+import { type ApiProblem, api, type RoundState, type Schemas, told } from "../../api/client";
+import { keepNews } from "../../api/queries";
+import { Remark } from "../../parts/Waiting";
+import { LengthUnit } from "./LengthUnit";
+
+const MOST_BYTES = 8_000_000;
+
+/** A log of many points, opened from a file and kept as one reading. */
+export function LogFile({
+  round,
+  station,
+  supersedes,
+  disabled,
+}: {
+  round: RoundState;
+  station: Schemas["Station"];
+  supersedes: string | null;
+  disabled: boolean;
+}) {
+  const file = useRef<HTMLInputElement>(null);
+  const [tooLarge, setTooLarge] = useState(false);
+  const [unit, setUnit] = useState<Schemas["LogIn"]["unit"]>("mm");
+  const client = useQueryClient();
+  const keep = useMutation<Schemas["NewsOut"], ApiProblem, string>({
+    mutationFn: (text) =>
+      told(
+        api.PUT("/api/v1/rounds/{round_id}/logs/{reading_id}", {
+          params: { path: { round_id: round.id, reading_id: uuid() } },
+          body: {
+            station: station.key,
+            text,
+            unit,
+            supersedes,
+            read_at: new Date().toISOString(),
+          },
+        }),
+      ),
+    onSuccess: (news) => keepNews(client, news),
+  });
+  const open = async (chosen: File | undefined) => {
+    if (!chosen) return;
+    setTooLarge(chosen.size > MOST_BYTES);
+    if (chosen.size <= MOST_BYTES) keep.mutate(await chosen.text());
+  };
+  const refused = keep.error?.errors[0];
+  return (
+    <Box>
+      <Typography sx={{ color: "text.secondary", mb: 1 }}>
+        Lines of figures, one point a line; a line with names may stand before them.
+      </Typography>
+      <Box sx={{ display: "flex", gap: 1, alignItems: "stretch", flexWrap: "wrap" }}>
+        <Button
+          variant="contained"
+          disabled={disabled || keep.isPending}
+          onClick={() => file.current?.click()}
+        >
+          {supersedes ? "Open another log" : "Open the log"}
+        </Button>
+        <LengthUnit
+          units={["mm", "µm", "in", "thou"]}
+          value={unit}
+          change={setUnit}
+          disabled={disabled}
+          label="Unit of the log"
+        />
+      </Box>
+      <input
+        ref={file}
+        type="file"
+        hidden
+        accept=".csv,.txt,.tsv,.log,text/*"
+        aria-label="Log file"
+        onChange={(e) => {
+          void open(e.target.files?.[0]);
+          e.target.value = "";
+        }}
+      />
+      {tooLarge && (
+        <Remark tone="error" role="alert">
+          This file is larger than 8 MB. Open one with fewer points.
+        </Remark>
+      )}
+      {keep.error && (
+        <Remark tone="error" role="alert">
+          {refused ? `${refused.message} ${refused.expected}` : keep.error.message}
+        </Remark>
+      )}
+    </Box>
+  );
+}
