@@ -100,7 +100,7 @@ def test_a_reading_brings_its_place_and_its_instrument(plate: Plate) -> None:
     # the thickness is a caliper's, not the dial's
     assert "another instrument" in plate.put("thick", "18.01", expect=422)["detail"]
     own = caliper(plate)
-    typed = {"station": "thick", "text": "118.01", "unit": "mm"}
+    typed = {"station": "thick", "text": "+118.01", "unit": "mm"}
     at = f"/rounds/{plate.round['id']}/preview"
     # a dial does not reach as far, a caliper does
     assert plate.by.post(at, typed)["question"]["about"] == "range"

@@ -10,7 +10,6 @@ from truing.kit.instruments.base import BaseInstrument
 from truing.measure.lengths import Length
 from truing.measure.problem import Problem
 
-
 MOST_TURNS = 1000
 
 
