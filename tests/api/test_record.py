@@ -62,7 +62,12 @@ def test_a_reading_sent_twice_is_there_once(bench: Bench) -> None:
     at = "2026-03-01T19:00:00+00:00"
     bench.read("12", "+0.03", id=id, read_at=at)
     bench.read("12", "+0.03", id=id, read_at=at)
-    assert len(bench.round["readings"]) == 1
+    (kept,) = bench.round["readings"]
+    # 0.03 mm on a dial of 100 divisions of 0.001 mm a turn
+    assert (kept["words"]["metric"], kept["needle"]) == (
+        "+0.0300 mm",
+        {"angle_deg": pytest.approx(108.0), "turns": 0},
+    )
     told = bench.read("12", "+0.09", id=id, read_at=at, expect=409)
     assert "Another reading has this id" in told["detail"]
     assert Reading.objects.get().text == "+0.03"

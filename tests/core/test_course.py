@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -341,6 +342,19 @@ def test_a_check_of_several_slides_stands_as_the_worst_and_takes_a_sitting_for_e
     results = [read("left_right", 1), read("front_back", 2, "out"), read("up_down", 3)]
     out = by_kind(stand(MILL, Log(results=results)))["slide_play"]
     assert out.status == "out"
+    # the worst part speaks for all of them; stale is what was read before the gibs were touched
+    touches = [Touch(id="g", at=at(2), mechanisms=["gibs"], said="the gibs were set")]
+    order = ["out", "too_close", "stale", "unmeasured", "true"]
+    for worse, better in pairwise(order):
+        told = [
+            read(way, 1 if part == "stale" else 3, "true" if part == "stale" else part)
+            for way, part in zip(
+                ("left_right", "front_back", "up_down"), (better, worse, better), strict=True
+            )
+            if part != "unmeasured"
+        ]
+        found = by_kind(stand(MILL, Log(results=told, touches=touches)))["slide_play"]
+        assert found.status == worse, (worse, better)
     again = by_kind(stand(MILL, Log(results=[*results, read("front_back", 4)])))["slide_play"]
     assert again.status == "true"
     # a result that is about no slide in particular is about each

@@ -4,9 +4,17 @@ from __future__ import annotations
 
 import pytest
 
-from tests.core.helpers import about
-from truing.contract.trends import Trend, trend
+from tests.core.helpers import TRAM, about, case_of, readings, setup
+from tests.core.rigid import Spindle
+from tests.core.test_tram import swing
+from truing.contract.history import History, PastRound
+from truing.contract.trends import Trend, trend, trends
+from truing.kit.instruments import Rule
+from truing.machine import starting_point
 from truing.measure.estimate import Estimate
+from truing.registry import kind
+
+MILL = starting_point("column_mill")
 
 
 def said(before: float, now: float, *, u: float = 0.01, predicted: float | None = None) -> Trend:
@@ -30,6 +38,20 @@ def said(before: float, now: float, *, u: float = 0.01, predicted: float | None 
 )
 def test_sense(before: float, now: float, sense: str) -> None:
     assert said(before, now).sense == sense
+
+
+def test_only_what_is_judged_and_was_there_before_has_a_trend() -> None:
+    core = kind("inspection")
+    walk = core.propose(starting_point("column_mill"))
+    read = readings([("travel:left_right", 300.0)])
+    past = PastRound(number=1, values={"travel:left_right": about(299.0, 1.0, "length")})
+    stated = case_of(core, walk, read, dial=Rule(), history=History(past=[past]))
+    # a travel is measured, not judged
+    assert trends(stated.but(found=core.evaluate(stated)), []) == []
+    tram = case_of(TRAM, setup(), readings(swing(Spindle().leaning(0.3, 0.2))), machine=MILL)
+    tram = tram.but(history=History(past=[PastRound(number=1, values={"nod": about(0.5)})]))
+    found = trends(tram.but(found=TRAM.evaluate(tram)), [])
+    assert [(t.quantity, t.sense) for t in found] == [("nod", "better")]
 
 
 def test_rounds_left_are_those_that_halving_needs() -> None:
