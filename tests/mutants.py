@@ -144,6 +144,16 @@ def pytest(folder: Path, database: str, *args: str, limit: float | None = None) 
             return 1
 
 
+def schema_differs(folder: Path) -> bool:
+    """Whether the change shows in what travels to the browser, which `bin/test` compares too."""
+    env = {**os.environ, "PYTHONPATH": str(folder)}
+    command = [sys.executable, "manage.py", "export_openapi_schema"]
+    command += ["--api", "calmsquare.api.api", "--indent", "1", "--output", "schema.json"]
+    ran = subprocess.run(command, cwd=folder, env=env, capture_output=True, check=False)
+    kept = (ROOT / "web/src/api/schema.json").read_bytes()
+    return ran.returncode != 0 or (folder / "schema.json").read_bytes() != kept
+
+
 class Covering:
     """Which tests go through a line, shortest first."""
 
@@ -226,7 +236,7 @@ def main() -> None:
                     pytest(folder, database, "-x", "--reuse-db", *g, limit=60 + 4 * SECONDS)
                     for g in groups
                     if g
-                )
+                ) or schema_differs(folder)
             finally:
                 target.write_text(kept, "utf-8")
                 free.put((database, folder))
