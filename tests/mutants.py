@@ -68,6 +68,10 @@ class _Finder(cst.CSTVisitor):
     def visit_Decorator(self, node: cst.Decorator) -> bool:
         return False
 
+    def visit_Arg(self, node: cst.Arg) -> bool:
+        # zip's flag is an assertion: without it nothing else happens
+        return node.keyword is None or node.keyword.value != "strict"
+
     def visit_If(self, node: cst.If) -> bool:
         # TYPE_CHECKING is nothing that runs
         return not (isinstance(node.test, cst.Name) and node.test.value == "TYPE_CHECKING")

@@ -149,6 +149,10 @@ def check_stated(core: Check_, case: Case_) -> None:
     assert len(set(keys)) == len(keys)
     assert all(s.label and s.prompt for s in stations)
     assert all(s.grades for s in stations if s.reads in ("grade", "observation"))
+    if core.layout == "line":
+        # no two of them are drawn on top of each other
+        drawn = [(s.x_mm, s.y_mm, s.group) for s in stations if s.reads == "length"]
+        assert len(set(drawn)) == len(drawn)
     for limit in core.limits(case.tolerances):
         assert limit.title
         assert limit.unit
