@@ -95,6 +95,9 @@ def test_a_reading_brings_its_place_and_its_instrument(plate: Plate) -> None:
     plate.log(lines(0.4))
     plate.put("probe", "0.1", x="5 in", y="-20 mm")
     assert plate.found["finding"]["probed"] == [[127.0, -20.0]]
+    # a place is never in divisions of the dial
+    plate.put("probe", "100", x="5", unit="div")
+    assert plate.found["finding"]["probed"][1] == [5.0, 0.0]
     told = plate.put("probe", "0.1", x="far", expect=422)
     assert told["errors"][0]["field"] == "x"
     # the thickness is a caliper's, not the dial's
@@ -105,7 +108,7 @@ def test_a_reading_brings_its_place_and_its_instrument(plate: Plate) -> None:
     # a dial does not reach as far, a caliper does
     assert plate.by.post(at, typed)["question"]["about"] == "range"
     assert plate.by.post(at, {**typed, "instrument_id": own})["question"] is None
-    assert len(plate.look()["rounds"][-1]["readings"]) == 2, "nothing is kept of it"
+    assert len(plate.look()["rounds"][-1]["readings"]) == 3, "nothing is kept of it"
     plate.put("thick", "18.01", instrument_id=own)
     plate.put("thick", "18.03", instrument_id=own)
     assert "does not suit" in plate.put("probe", "0.2", instrument_id=own, expect=422)["detail"]
