@@ -50,6 +50,16 @@ def test_any_spread_positions_do(a: float, b: float, hours: list[float], passes:
     assert leans(finding) == pytest.approx({"lean_x": a, "nod": b}, abs=1e-3)
 
 
+def test_the_clock_is_seen_from_above_by_who_stands_at_the_front() -> None:
+    sides = {"right": (1, 0), "left": (-1, 0), "rear": (0, 1), "front": (0, -1)}
+    told = {side: s for s in TRAM.stations(setup()) for side in sides if f"({side})" in s.label}
+    assert set(told) == set(sides)
+    for side, (x, y) in sides.items():
+        station = told[side]
+        assert (station.x_mm, station.y_mm) == pytest.approx((100 * x, 100 * y))
+        assert side in station.prompt
+
+
 def test_a_lean_to_the_right_pushes_the_plunger_in_on_the_right() -> None:
     right = Spindle().leaning(1.0, 0.0)
     assert right.reading(3, 100) > right.reading(9, 100)
