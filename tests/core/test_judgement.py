@@ -7,7 +7,19 @@ import math
 import numpy as np
 import pytest
 
-from tests.core.helpers import NOTHING, TRAM, about, evaluate, expect, readings, setup
+from tests.core.helpers import (
+    FINE,
+    NOTHING,
+    TRAM,
+    about,
+    evaluate,
+    expect,
+    judge,
+    readings,
+    setup,
+)
+from tests.core.rigid import Spindle
+from tests.core.test_tram import swing
 from truing.kit.instruments import PlungerDial
 from truing.measure.estimate import Estimate
 from truing.measure.spread import Spread, drift_mm, outliers, spread_of, t_factor
@@ -38,6 +50,18 @@ def test_a_verdict_takes_the_uncertainty_into_account(
     value: float, expanded: float, expected: str
 ) -> None:
     assert verdict(estimate(value, expanded), LIMIT) == expected
+
+
+@pytest.mark.parametrize(("lean", "nod"), [(0.5, -0.3), (0.3, -0.5), (-0.2, 0.21)])
+def test_what_is_furthest_out_is_said_first_by_its_own_limit(lean: float, nod: float) -> None:
+    finding = evaluate(TRAM, setup(), readings(swing(Spindle().leaning(lean, nod))), FINE, NOTHING)
+    for limits in ({"lean_x": 0.1, "nod": 0.1}, {"lean_x": 0.02, "nod": 0.1}):
+        told = judge(TRAM, setup(), finding, limits)
+        assert told.verdict == "out"
+        shares = {"lean_x": abs(lean) / limits["lean_x"], "nod": abs(nod) / limits["nod"]}
+        worst = max(shares, key=lambda k: shares[k])
+        first = next(j for j in told.judged if j.quantity == worst)
+        assert told.sentence.metric.startswith(first.text.metric)
 
 
 def test_pooled_spread_is_that_of_the_groups() -> None:

@@ -182,8 +182,11 @@ def test_shims_follow_the_stock_and_what_lies_there_already() -> None:
     assert used[0.05] <= 1
     assert used[0.1] <= 2
     assert max(len(s) for s in wanted.stacks_mm) <= 3
-    with pytest.raises(Problem, match="no shim stock"):
-        plan_pads(four_pads(160, 120), [], take_x_mm_per_m=1, take_y_mm_per_m=0, most_pieces=3)
+    # an empty tin: what could be bought is what the whole lean comes to over the base
+    for x, y, sold in ((1.0, 0.0, "0.15"), (0.0, 2.5, "0.3"), (-1.0, 2.0, "0.4")):
+        with pytest.raises(Problem, match="no shim stock") as told:
+            plan_pads(four_pads(160, 120), [], take_x_mm_per_m=x, take_y_mm_per_m=y, most_pieces=3)
+        assert sold in told.value.expected
 
 
 def test_a_column_leaning_right_and_rear_gets_its_right_and_rear_pads_raised() -> None:
