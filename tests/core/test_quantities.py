@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
 import re
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from truing.measure.clock import angle_rad, clock_label, parse_clock, parse_clocks
 from truing.measure.fields import parse_lengths
 from truing.measure.lengths import parse_length
 from truing.measure.problem import Problem
@@ -115,3 +117,30 @@ def test_a_list_takes_the_unit_of_its_last() -> None:
     for text in ("3, left", "-300, 0 mm, 30 cm"):
         with pytest.raises(Problem):
             parse_lengths(text)
+
+
+@pytest.mark.parametrize(
+    ("text", "hours"),
+    [
+        ("3", 3),
+        ("12", 12),
+        ("0", 12),
+        ("4:30", 4.5),
+        ("1:45", 1.75),
+        ("10.5", 10.5),
+        ("0:20", 1 / 3),
+    ],
+)
+def test_places_on_a_clock(text: str, hours: float) -> None:
+    assert parse_clock(text) == pytest.approx(hours)
+    assert parse_clock(clock_label(hours)) == pytest.approx(hours)
+    assert parse_clocks(f"{text}, 6") == pytest.approx([hours, 6])
+    # counter-clockwise from the right, seen from above: 12 is the rear, 3 the right
+    along, rear = math.cos(angle_rad(hours)), math.sin(angle_rad(hours))
+    assert math.degrees(math.atan2(along, rear)) % 360 == pytest.approx(30 * hours % 360)
+
+
+@pytest.mark.parametrize("text", ["13", "4:60", "-1", "noon", "", "12.5", "3:5"])
+def test_what_is_no_place_on_a_clock(text: str) -> None:
+    with pytest.raises(Problem, match="no place on a clock"):
+        parse_clock(text)
