@@ -11,12 +11,14 @@ _CLOCK = re.compile(r"(\d{1,2})(?::(\d{2})|\.(\d+))?")
 
 
 def parse_clock(text: str) -> float:
-    """A clock position ("3", "1:30", "10.5") as hours in (0, 12]; Problem if it is none."""
+    """A clock position ("3", "12:30", "10.5") as hours in (0, 12]; Problem if it is none."""
     match = _CLOCK.fullmatch(text.strip().lower())
     hours = -1.0
     if match:
         part = int(match[2]) / 60 if match[2] else float(f"0.{match[3] or 0}")
         hours = int(match[1]) + part
+        # between 12 and 1 a clock says 12:30
+        hours -= 12 if 12 < hours < 13 else 0
     if not 0 <= hours <= 12 or (match and match[2] and int(match[2]) > 59):
         raise Problem(
             f"“{text.strip()}” is no place on a clock face.",
