@@ -129,6 +129,8 @@ def test_a_list_takes_the_unit_of_its_last() -> None:
         ("1:45", 1.75),
         ("10.5", 10.5),
         ("0:20", 1 / 3),
+        ("12:20", 1 / 3),
+        ("12.5", 0.5),
     ],
 )
 def test_places_on_a_clock(text: str, hours: float) -> None:
