@@ -23,6 +23,7 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from queue import Queue
+from typing import Any
 from urllib.parse import urlsplit, urlunsplit
 
 import libcst as cst
