@@ -14,7 +14,7 @@ from tests.core.printed import sheets
 from truing.contract.move import Amount, Entry, Move, PadStack, Target
 from truing.drawing.figures import Spot, plan_figure
 from truing.drawing.pdf import MARGIN_MM, OVERLAP_MM, to_pdf
-from truing.drawing.shapes import BAR_MM, Circle, Drawing, Line, Text
+from truing.drawing.shapes import BAR_MM, Circle, Drawing, Line, Text, scale_bar
 from truing.drawing.svg import to_svg
 from truing.kit.instruments import Caliper
 from truing.machine import FORM_TITLES, GANTRY_FORMS, Machine, starting_point
@@ -293,6 +293,15 @@ def test_a_template_is_not_mirrored() -> None:
     middle = (min(y for _, y in points) + max(y for _, y in points)) / 2
     assert [h.y_mm for h in holes] == pytest.approx([middle, middle])
     assert any("thick end is on the left" in t for t in texts(drawn))
+
+
+def test_the_bar_is_ruled_from_end_to_end_and_no_further() -> None:
+    lines = [s.points for s in scale_bar(5, 20) if isinstance(s, Line)]
+    bar, *ticks = lines
+    assert (bar[0], bar[1]) == ((5, 20), (5 + BAR_MM, 20))
+    assert [t[0][0] for t in ticks] == pytest.approx([5 + 10 * i for i in range(11)])
+    tall = [t[1][1] - t[0][1] for t in ticks]
+    assert [i for i, h in enumerate(tall) if h == max(tall)] == [0, 5, 10]
 
 
 def test_a_template_with_two_tabs_folds_where_they_begin() -> None:

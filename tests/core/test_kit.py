@@ -10,7 +10,7 @@ import pytest
 from pydantic import TypeAdapter, ValidationError
 
 from tests.core.helpers import NOTHING, TRAM, about, case_of, evaluate, readings, setup
-from truing.checks.common import after, expectation
+from truing.checks.common import after, expectation, peak_to_valley
 from truing.contract.gather import gather
 from truing.contract.suggest import suggest
 from truing.kit.instruments import (
@@ -125,6 +125,17 @@ def test_a_second_reading_falls_within_what_was_predicted_as_often_as_promised()
         assert told.value == aimed
         inside.append(abs(again - told.value) <= told.expanded)
     assert 0.94 < np.mean(inside) < 0.97
+
+
+@pytest.mark.parametrize("n", [2, 3, 5, 9, 10, 11, 12, 14, 15, 18, 20, 26, 30, 40])
+def test_highest_less_lowest_of_noise_alone_stays_about_its_floor(n: int) -> None:
+    u = 0.01
+    noise = np.random.default_rng(n).normal(0, u, (20_000, n))
+    mean = float(np.mean(noise.max(axis=1) - noise.min(axis=1)))
+    found, floor = peak_to_valley(list(noise[0]), u)
+    assert found.value == pytest.approx(float(noise[0].max() - noise[0].min()))
+    # the table's next larger number of places stands in: never less, hardly more
+    assert mean * 0.98 <= floor <= mean * 1.12 if n <= 30 else floor <= mean
 
 
 def test_the_expected_u_comes_out_for_every_number_of_passes() -> None:
