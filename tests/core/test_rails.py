@@ -171,6 +171,12 @@ def test_both_ways_of_following_the_second_rail_agree() -> None:
     limits = PARALLEL.tolerances(ROUTER)
     (move,) = advise(PARALLEL, by_dial, found[1], limits, ROUTER, DIAL, [], NOTHING).moves
     assert "0.030 mm toward the first" in move.amounts[0].words.metric
+    assert "0.030 mm away from the first" in move.amounts[3].words.metric
+    # pushed by so much, each bolt stands at the mean distance
+    pushed = [a + m.amount_mm for a, m in zip(apart, move.amounts, strict=True)]
+    assert pushed == pytest.approx([600.0] * 5, abs=limits["taper"])
+    sorts = [s.sort for s in move.figures[0].spots]
+    assert (sorts[0], sorts[3]) == ("in", "out")
     assert any("carriage set it" in s.metric for s in move.steps)
 
 
