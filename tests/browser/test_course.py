@@ -151,6 +151,7 @@ def test_putting_away_a_machine_and_an_instrument_and_the_calendar(shed: Shed) -
     page.get_by_role("link", name="Dunlin", exact=True).click()
     page.get_by_role("link", name="Describe it").click()
     page.get_by_role("button", name="Put Dunlin away").click()
+    page.get_by_role("heading", name="How the machines stand").wait_for()
     expect(page.get_by_role("region", name="Dunlin")).to_have_count(0)
     page.get_by_role("link", name="Dunlin", exact=True).click()
     page.get_by_role("link", name="Describe it").click()
