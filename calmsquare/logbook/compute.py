@@ -92,13 +92,6 @@ def values_of(summary: Summary) -> list[LogValue]:
     return [LogValue(label=v.label, words=v.words, status=v.verdict) for v in summary.values]
 
 
-def said_of(move: Move) -> str:
-    """What was done, in words."""
-    if move.advised:
-        return str(move.advised["title"]["metric"])
-    return move.said
-
-
 # --- the case of a round --------------------------------------------------------------------------
 
 
