@@ -30,6 +30,15 @@ from truing.record import Summary
 from truing.registry import registry
 
 
+@dataclass(frozen=True)
+class Beginning:
+    """What was read before anything was moved."""
+
+    first_read: dict[str, datetime]
+    """When each kind was first judged."""
+    first_move: datetime | None
+
+
 @dataclass
 class MachineLog:
     """One machine's record, in the core's terms where the core knows them."""
@@ -43,9 +52,6 @@ class MachineLog:
     summaries: dict[tuple[str, str], Summary] = field(default_factory=dict)
     open_checks: dict[str, UUID] = field(default_factory=dict)
     acceptance: Acceptance | None = None
-    first_read: dict[str, datetime] = field(default_factory=dict)
-    """When each kind was first judged."""
-    first_move: datetime | None = None
 
     def summary(self, kind: str, subject: str = THE_MACHINE.text) -> Summary:
         """What the latest round of a kind about a subject came to; empty where there is none."""
@@ -122,13 +128,28 @@ def log_of(machine: Machine) -> MachineLog:
     return logs_of([machine])[machine.pk]
 
 
+def beginning_of(machine: Machine) -> Beginning:
+    """How the record of a machine begins."""
+    judged = Round.objects.filter(check_run__machine=machine).exclude(verdict="")
+    firsts = judged.order_by().values_list("check_run__kind").annotate(first=Min("opened_at"))
+    return Beginning(first_read=dict(firsts.order_by("first")), first_move=first_move(machine))
+
+
+def first_move(machine: Machine) -> datetime | None:
+    """When something of a machine was first moved; None while nothing was."""
+    moves = Move.objects.filter(round__check_run__machine=machine, taken_back_at=None)
+    first: datetime | None = moves.aggregate(first=Min("made_at"))["first"]
+    return first
+
+
 def _rounds(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
     judged = Round.objects.filter(check_run__machine__in=ids).exclude(verdict="")
     latest = judged.order_by(
         "check_run__machine_id", "check_run__kind", "subject", "-check_run__opened_at", "-number"
     ).distinct("check_run__machine_id", "check_run__kind", "subject")
     # findings are large, and nothing here looks into them
-    light = Round.objects.filter(pk__in=latest.values("pk")).select_related("check_run")
+    light = Round.objects.filter(pk__in=[*latest.values_list("pk", flat=True)])
+    light = light.select_related("check_run")
     for round in light.defer("outcome", "snapshot", "lesson", "advice", "setup"):
         log = logs[round.check_run.machine_id]
         key = (round.check_run.kind, round.subject)
@@ -145,18 +166,11 @@ def _rounds(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
                 times_limit=summary.times_limit,
             )
         )
-    firsts = judged.order_by("check_run__machine_id", "check_run__kind")
-    for machine_id, kind, at in firsts.values_list(
-        "check_run__machine_id", "check_run__kind"
-    ).annotate(first=Min("opened_at")):
-        logs[machine_id].first_read[kind] = at
 
 
 def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
     moves = Move.objects.filter(round__check_run__machine__in=ids, taken_back_at=None)
     machine = "round__check_run__machine_id"
-    for machine_id, first in moves.order_by().values_list(machine).annotate(first=Min("made_at")):
-        logs[machine_id].first_move = first
     latest = {r.pk: r.subject for log in logs.values() for r in log.latest.values()}
     recent = moves.filter(_since(logs, machine, "made_at") | Q(round__in=latest))
     for id, round_id, machine_id, kind, mechanism, said, at in recent.annotate(

@@ -7,7 +7,7 @@ from typing import Any
 from uuid import UUID
 
 from calmsquare.logbook import compute
-from calmsquare.logbook.course import log_of, zone_of
+from calmsquare.logbook.course import first_move, log_of, zone_of
 from calmsquare.logbook.models import Check, Reading, Round
 from calmsquare.logbook.readings import Kept
 from calmsquare.logbook.schemas import BatchAnswer
@@ -93,7 +93,7 @@ def check_out(scope: Scope, check: Check) -> CheckOut:
         limits=core.limits(limits),
         opened_at=check.opened_at,
         closed_at=check.closed_at,
-        first_move=log.first_move is None,
+        first_move=first_move(machine) is None,
         detour=detour(check.kind, found),
         rounds=[_round_out(core, check, r, found) for r in rounds],
     )

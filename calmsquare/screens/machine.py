@@ -9,7 +9,7 @@ from uuid import UUID
 
 from pydantic import BaseModel
 
-from calmsquare.logbook.course import MachineLog, log_of, logs_of, zone_of
+from calmsquare.logbook.course import Beginning, MachineLog, beginning_of, log_of, logs_of, zone_of
 from calmsquare.logbook.models import Acceptance
 from calmsquare.logbook.schemas import LogValue
 from calmsquare.planning.models import Evening
@@ -315,7 +315,7 @@ def _machine(
         suits=[s.kind for s in found],
         checks=checks,
         stages=_stages(found),
-        as_found=_as_found(log, found, zone),
+        as_found=_as_found(beginning_of(machine), found, zone),
         acceptance=_acceptance(log.acceptance, log) if log.acceptance else None,
         gates=gates(spec, found),
         parts=parts_of(spec),
@@ -375,13 +375,13 @@ def _stages(found: Sequence[Standing]) -> list[StageStatus]:
     return stages
 
 
-def _as_found(log: MachineLog, found: Sequence[Standing], zone: Any) -> AsFound:
-    moved = log.first_move
-    kept = [k for k, at in log.first_read.items() if moved is None or at < moved]
+def _as_found(began: Beginning, found: Sequence[Standing], zone: Any) -> AsFound:
+    moved = began.first_move
+    kept = [k for k, at in began.first_read.items() if moved is None or at < moved]
     titles = ", ".join(
-        f"{course_kind(k).title.lower()} on {day(log.first_read[k], zone)}" for k in kept
+        f"{course_kind(k).title.lower()} on {day(began.first_read[k], zone)}" for k in kept
     )
-    unread = [s for s in found if s.built and s.matters and s.kind not in log.first_read]
+    unread = [s for s in found if s.built and s.matters and s.kind not in began.first_read]
     if moved is None and (unread or not kept):
         before = f" Kept so far: {titles}." if kept else ""
         return AsFound(

@@ -134,14 +134,15 @@ class Described:
 
     def __init__(self, kept: dict[str, Any]) -> None:
         self.spec: MachineSpec = load("machine", kept)
-        self._drawn: tuple[Any, Ghost] | None = None
+        # machines of one make share a description, each with errors of its own
+        self._drawn = lru_cache(maxsize=16)(self._draw)
 
     def drawn(self, leans: dict[str, float], stale: set[str]) -> Ghost:
-        """The machine as line work; drawn anew when its errors are others than the last time."""
-        key = (tuple(sorted(leans.items())), frozenset(stale))
-        if self._drawn is None or self._drawn[0] != key:
-            self._drawn = (key, ghost(self.spec, leans, stale=stale))
-        return self._drawn[1]
+        """The machine as line work; drawn anew when its errors are others than before."""
+        return self._drawn(tuple(sorted(leans.items())), frozenset(stale))
+
+    def _draw(self, leans: tuple[tuple[str, float], ...], stale: frozenset[str]) -> Ghost:
+        return ghost(self.spec, dict(leans), stale=stale)
 
     @cached_property
     def shown(self) -> dict[str, Words]:

@@ -21,7 +21,7 @@ from calmsquare.logbook.models import Reading, Round
 from calmsquare.workshop.models import Machine, Membership, Workshop
 from tests.api.conftest import API, Person
 
-pytestmark = pytest.mark.django_db
+pytestmark = [pytest.mark.django_db, pytest.mark.slow]
 
 
 def test_the_demo_tells_its_story_and_is_put_back_only_by_who_is_in_it(

@@ -1,0 +1,154 @@
+"""What people are told, as plain text: what a change of the rules does to words, figures, moves and
+sheets shows in a difference that can be read. `python -m tests.core.transcript` writes it anew.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from pydantic import BaseModel
+
+from tests.core.cases import CASES, Case
+from truing.contract.trends import trends
+from truing.machine import FORM_TITLES, starting_point
+from truing.machine.ghost import ghost
+from truing.measure.problem import Problem
+from truing.measure.words import Words
+from truing.moves.sheet import move_sheet
+from truing.registry import kind, registry
+from truing.standin.apply import apply
+from truing.standin.evening import moved, one_round
+
+TOLD = Path(__file__).parents[1] / "golden" / "told"
+SEED = 5
+
+
+def number(value: float) -> str:
+    """Four figures; what is nothing but rounding is nothing."""
+    return "0" if abs(value) < 1e-7 else f"{value:.4g}"
+
+
+def inline(value: Any) -> str | None:
+    """A value that stands on one line; None for what is a tree of its own."""
+    if isinstance(value, Words):
+        return value.metric if value.metric == value.inch else f"{value.metric} | {value.inch}"
+    if isinstance(value, bool) or value is None:
+        return str(value)
+    if isinstance(value, int | float):
+        return number(value) if math.isfinite(value) else str(value)
+    if isinstance(value, str | datetime):
+        return str(value)
+    if isinstance(value, list | tuple) and not any(isinstance(v, Words) for v in value):
+        items = [inline(v) for v in value]
+        text = "[" + ", ".join(i or "" for i in items) + "]"
+        plain = len(text) < 160 or not any(isinstance(v, BaseModel) for v in value)
+        return text if plain and None not in items else None
+    if isinstance(value, BaseModel) and not has_words(value):
+        parts = [(n, inline(getattr(value, n))) for n in type(value).model_fields]
+        known = [(n, p) for n, p in parts if p not in ("None", "", "[]", "False")]
+        text = ", ".join(f"{n} {p}" for n, p in known)
+        return text if all(p is not None for _, p in known) and len(text) < 160 else None
+    return None
+
+
+def has_words(value: BaseModel) -> bool:
+    return any(isinstance(getattr(value, n), Words) for n in type(value).model_fields)
+
+
+def tree(name: str, value: Any, depth: int = 0) -> Iterator[str]:
+    """A value as indented lines; what is empty is left out."""
+    pad = "  " * depth
+    text = inline(value)
+    if text in ("None", "", "[]", "False"):
+        return
+    if text is not None:
+        yield f"{pad}{name}: {text}"
+        return
+    yield f"{pad}{name}:"
+    if isinstance(value, BaseModel):
+        for field in type(value).model_fields:
+            yield from tree(field, getattr(value, field), depth + 1)
+    elif isinstance(value, dict):
+        for key, item in value.items():
+            yield from tree(str(key), item, depth + 1)
+    else:
+        for item in value:
+            yield from tree("-", item, depth + 1)
+
+
+def sitting(case: Case) -> Iterator[str]:
+    """Two rounds of a case, with the first move that can be made between them."""
+    core, rng = kind(case.kind), np.random.default_rng(SEED)
+    stated = case.case()
+    truth = case.truth(rng, stated.machine, stated.setup)
+    yield from tree("stated", stated.setup)
+    yield from tree("limits", core.limits(stated.tolerances))
+    yield from tree("costs", core.cost(stated.machine, stated.tolerances))
+    try:
+        yield from tree("expected", core.expect(stated))
+    except Problem as problem:
+        yield from tree("expected", str(problem))
+    predicted: list[Any] = []
+    for count in (1, 2):
+        yield f"round {count}"
+        yield from tree("stations", core.stations(stated.setup), 1)
+        readings = one_round(core, stated.setup, truth, stated.instrument, rng)
+        for reading in readings:
+            shown = reading.model_dump(exclude={"id", "read_at", "type", "zeroed_on"})
+            told = (f"{k} {inline(v)}" for k, v in shown.items() if v not in (None, ""))
+            yield "  read: " + ", ".join(told)[:160]
+        known = core.weigh(stated.but(readings=readings))
+        yield from tree("finding", known.finding, 1)
+        yield from tree("judgement", known.judgement, 1)
+        yield from tree("trends", trends(known, predicted), 1)
+        yield from tree("figures", core.figures(known), 1)
+        yield from tree("drawing", core.drawing(known), 1)
+        advice = core.advise(known)
+        yield from tree("advice", advice, 1)
+        move = next((m for m in advice.moves if m.needs is None), None)
+        if move is None:
+            return
+        yield from tree("sheet", texts(move_sheet(move, "Avocet", "metric")), 1)
+        truth = apply(core.key, move, truth, stated.machine, rng)
+        stated, predicted = moved(core, known, move), move.predicted
+
+
+def texts(sheet: Any) -> list[str]:
+    """What is written on a sheet, with where it stands."""
+    written = [s for s in sheet.shapes if hasattr(s, "text")]
+    return [f"{number(s.x_mm)} {number(s.y_mm)} {s.text}" for s in written]
+
+
+def told_of(key: str) -> str:
+    """What is told of every case of a kind."""
+    lines: list[str] = []
+    for case in (c for c in CASES if c.kind == key):
+        lines += [f"== {case.name}", *sitting(case), ""]
+    return "\n".join(lines)
+
+
+def ghosts() -> str:
+    """The drawing of every form, erring."""
+    lines: list[str] = []
+    for form in FORM_TITLES:
+        drawn = ghost(starting_point(form), {"lean_x": 0.4, "nod": -0.2}, stale={"nod"})
+        lines += [f"== {form}", *tree("ghost", drawn), ""]
+    return "\n".join(lines)
+
+
+def everything() -> Iterator[tuple[str, str]]:
+    """File name → what it should hold."""
+    for key in registry():
+        yield f"{key}.txt", told_of(key)
+    yield "ghosts.txt", ghosts()
+
+
+if __name__ == "__main__":
+    TOLD.mkdir(exist_ok=True)
+    for name, text in everything():
+        (TOLD / name).write_text(text, "utf-8")
