@@ -5,6 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from truing.contract.paste import read_pasted
 from truing.kit.instruments import PlungerDial
@@ -48,6 +50,18 @@ ALL = ["0", "250", "500", "750"]
             "12:05 station=500 value=0.03\n12:06 station=750 value=0.04",
             ["0.01", "0.02", "0.03", "0.04"],
         ),
+        (
+            "12:03:05 at 0: 0.01 mm\n12:04:05 at 250: 0.02 mm\n12:05:05 at 500: 0.03 mm\n"
+            "12:06:05 at 750: 0.04 mm",
+            ["0.01 mm", "0.02 mm", "0.03 mm", "0.04 mm"],
+        ),
+        ('.002"\n-.001”\n5.0e-03 in\n1/64 in', ['.002"', "-.001”", "5.0e-03 in", "1/64 in"]),
+        ("-1/2 div\n⅓ div\n—0.05\nhalf a thou", ["-1/2 div", "⅓ div", "—0.05", "half a thou"]),
+        ("1,0.01\n2,0.02\n3,-0.03\n4,0.04", ["0.01", "0.02", "-0.03", "0.04"]),
+        ("0 0.01\n250 0.02\n500 0.03\n750 0.04", ["0.01", "0.02", "0.03", "0.04"]),
+        # a row of a spreadsheet is a whole pass
+        ("0.5 0.55 0.70 0.40", ["0.5", "0.55", "0.70", "0.40"]),
+        ("0.5\t0.55\t0.70\t0.40", ["0.5", "0.55", "0.70", "0.40"]),
     ],
 )
 def test_columns_files_and_logs_are_understood(text: str, values: list[str]) -> None:
@@ -59,6 +73,50 @@ def test_lines_that_name_their_place_need_no_order() -> None:
     assert pasted("750, 0.04\n0, 0.01").missing == ["250", "500"]
     # after what has been read already the plan goes on where it stood
     assert kept("0.5", counts={"0": 1, "250": 1}) == [("500", "0.5")]
+
+
+def test_several_figures_behind_a_place_are_its_passes() -> None:
+    passes = [("250", "0.02"), ("250", "0.03"), ("500", "0.04")]
+    assert kept("250\t0.02\t0.03\n500\t0.04") == passes
+    named = [s.model_copy(update={"label": f"foot {s.key}"}) for s in PLAN]
+    assert kept("foot 250;0.02;0.03\nFoot 500;0.04", plan=named) == passes
+
+
+@pytest.mark.parametrize("text", ["0,50", "0,12\n250,3"])
+def test_what_can_be_read_two_ways_asks(text: str) -> None:
+    with pytest.raises(Problem, match="could be") as problem:
+        pasted(text)
+    assert problem.value.field == "text"
+
+
+def test_nothing_is_left_out_of_a_line_in_silence() -> None:
+    told = pasted("0.01 0.02 0.03\n0.04 0.05 0.06")
+    assert told.usable == 0
+    assert all("3 figures stand in this line" in x.problem for x in told.lines)
+    # nor is one line's open quote the end of the others
+    assert [x.text for x in pasted('"0.01;x\n0.02;y').lines][-1] == "0.02"
+    with pytest.raises(Problem, match="longer than"):
+        pasted("1" * 2001)
+
+
+@given(
+    st.lists(st.decimals(-4, 4, places=2), min_size=4, max_size=4),
+    st.sampled_from(["\n", "\t", " ", "; "]),
+    st.sampled_from(["-", "−", "–", "‐"]),
+    st.booleans(),
+)
+def test_any_column_or_row_comes_back(
+    values: list[object], mark: str, minus: str, comma: bool
+) -> None:
+    texts = [str(v).replace("-", minus) for v in values]
+    if comma:
+        texts = [t.replace(".", ",") for t in texts]
+    got = pasted(mark.join(texts))
+    words = [x.words.metric.replace("−", "-").replace("+", "") for x in got.lines]
+    assert [float(w.split()[0]) for w in words] == pytest.approx(
+        [float(str(v)) for v in values], abs=6e-3
+    )
+    assert [x.station for x in got.lines] == ALL
 
 
 def test_a_header_tells_the_unit_and_what_was_assumed_is_said() -> None:

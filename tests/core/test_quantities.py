@@ -10,8 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from truing.measure.clock import angle_rad, clock_label, parse_clock, parse_clocks
-from truing.measure.fields import parse_lengths
-from truing.measure.lengths import parse_length
+from truing.measure.lengths import parse_length, parse_lengths
 from truing.measure.problem import Problem
 from truing.measure.words import show, show_estimate
 
@@ -36,6 +35,24 @@ from truing.measure.words import show, show_estimate
         ("1½ in", 38.1),
         ("18 cm", 180),
         ("5.", 5),
+        (".002”", 0.0508),
+        ("5e-4 in", 0.0127),
+        ("5.0e-03", 0.005),
+        ("0.001 ins", 0.0254),
+        ("1⁄2 div", 0.005),
+        ("⅓ div", 0.01 / 3),
+        ("‐3 div", -0.03),
+        ("—0.05", -0.05),
+        ("－0.05", -0.05),
+        ("-½ div", -0.005),
+        ("half a thou", 0.0127),
+        ("-three quarters of a division", -0.0075),
+        ("a tenth", 0.00254),
+        ("1.234,5", 1234.5),
+        ("1,234.5", 1234.5),
+        ("12,345,678 µm", 12345.678),
+        ("0.5″", 12.7),
+        ("1′′", 25.4),
     ],
 )
 def test_it_reads_what_people_type(text: str, mm: float) -> None:
@@ -55,7 +72,14 @@ def test_it_reads_what_people_type(text: str, mm: float) -> None:
         ("1/0 in", "zero"),
         ("3 furlongs", "not a unit"),
         ("900 m", "metres"),
-        ("1e3", "not a unit"),
+        ("5e", "not a unit"),
+        ("1.234.56", "not a length"),
+        ("1,234,56", "not a length"),
+        ("12,3456.7", "not a length"),
+        ("half", "not a length"),
+        ("1 turn", "Turns mean nothing"),
+        ("0.5'", "not a unit"),
+        ("9" * 61, "not a length"),
         ("nan", "not a length"),
         ("1.2.3", "not a length"),
     ],
@@ -64,6 +88,16 @@ def test_it_refuses_what_could_be_misread_and_says_what_would_do(text: str, hint
     with pytest.raises(Problem, match=re.escape(hint)) as caught:
         parse_length(text)
     assert caught.value.expected
+
+
+@pytest.mark.parametrize(
+    ("text", "mm"),
+    [("1 turn 5 div", 1.05), ("-2 turns and 3", -2.03), ("½ turn", 0.5), ("1 rev 0.2 mm", 1.2)],
+)
+def test_turns_of_the_needle_are_counted(text: str, mm: float) -> None:
+    got = parse_length(text, division_mm=0.01, turn_mm=1.0)
+    assert got.mm == pytest.approx(mm)
+    assert got.signed, "which turn it is has been said"
 
 
 def test_divisions_need_a_dial() -> None:
@@ -114,9 +148,40 @@ def test_a_list_takes_the_unit_of_its_last() -> None:
     assert parse_lengths("\N{MINUS SIGN}300; 0 µm; 30 cm".replace(";", " mm;", 1)) == pytest.approx(
         [-300, 0, 300]
     )
-    for text in ("3, left", "-300, 0 mm, 30 cm"):
+    for text in ("3, left", "-300, 0 mm, 30 cm", "30 cm, 0 mm, 5", "0.5; x", "9, " * 2000):
         with pytest.raises(Problem):
             parse_lengths(text)
+
+
+@pytest.mark.parametrize(
+    ("text", "mm"),
+    [
+        ("–12, 12 in", [-304.8, 304.8]),
+        ("½, 1 in", [12.7, 25.4]),
+        ("0,05; 0,1", [0.05, 0.1]),
+        ("-300,0,300", [-300, 0, 300]),
+        ("0.05,0.1", [0.05, 0.1]),
+        ("-300 0 300", [-300, 0, 300]),
+        ("1 1/2, 3 in", [38.1, 76.2]),
+        ("100,200,300", [100, 200, 300]),
+        ("", []),
+    ],
+)
+def test_lists_are_read_in_the_one_way_they_can_be(text: str, mm: list[float]) -> None:
+    assert parse_lengths(text) == pytest.approx(mm)
+
+
+@pytest.mark.parametrize("text", ["0,05", "10,20", "0,05, 0,1", "1,250 mm", "0,05 in"])
+def test_a_list_that_can_be_read_two_ways_asks(text: str) -> None:
+    with pytest.raises(Problem, match="could be") as problem:
+        parse_lengths(text)
+    assert "point" in problem.value.expected
+
+
+@given(st.lists(st.decimals(-99, 99, places=3), min_size=2, max_size=6), st.sampled_from(",; "))
+def test_any_list_that_is_written_plainly_comes_back(values: list[object], mark: str) -> None:
+    text = f"{mark} ".join(map(str, values)) + " in"
+    assert parse_lengths(text) == pytest.approx([float(str(v)) * 25.4 for v in values])
 
 
 @pytest.mark.parametrize(

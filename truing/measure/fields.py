@@ -8,7 +8,6 @@ away behind sensible values; `needs` asks it only of machines that have the part
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Mapping
 from datetime import date
 from typing import Annotated, Any
@@ -17,7 +16,7 @@ from pydantic import BaseModel, BeforeValidator, Field, WithJsonSchema
 from pydantic_core import PydanticCustomError
 
 from truing.measure.clock import clock_label, parse_clocks
-from truing.measure.lengths import parse_length
+from truing.measure.lengths import parse_length, parse_lengths
 from truing.measure.problem import Problem
 from truing.measure.words import Words, plain, show
 
@@ -48,21 +47,6 @@ Mm = Annotated[
     WithJsonSchema(_NUMBER_OR_TEXT, mode="validation"),
 ]
 """A length in mm; also accepts what people type ("7 in", "180 mm", "1,5")."""
-
-
-def parse_lengths(text: str) -> list[float]:
-    """Several lengths in mm, commas or semicolons between; bare ones take the unit of the last."""
-    parts = [part.strip() for part in re.split(r"[,;]", text) if part.strip()]
-    if not parts:
-        return []
-    unit = re.sub(r"^[\s\d.,/+\-\N{MINUS SIGN}]+", "", parts[-1])
-    bare = [re.fullmatch(r"[\s\d./+\-\N{MINUS SIGN}]+", part) is not None for part in parts]
-    if unit and any(bare) and not all(bare[:-1]):
-        raise Problem(
-            f"Some of “{text.strip()}” have a unit and some have none.",
-            expected="Give a unit to each, or only to the last.",
-        )
-    return [parse_length(f"{p} {unit}" if b else p).mm for p, b in zip(parts, bare, strict=True)]
 
 
 MmList = Annotated[

@@ -103,7 +103,9 @@ class BaseInstrument(BaseModel):
 
     def read(self, text: str, unit: Unit | None = None) -> Length:
         """Parse what was typed for this instrument (Problem as in `parse_length`)."""
-        return parse_length(text, unit=unit or self.unit, division_mm=self.division_mm)
+        return parse_length(
+            text, unit=unit or self.unit, division_mm=self.division_mm, turn_mm=self.turn_mm
+        )
 
     def true_mm(self, shown_mm: float) -> float:
         """Length behind a shown value."""
