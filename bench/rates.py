@@ -121,7 +121,7 @@ def report(series: Series, runs: int) -> str:
         finding = evaluate(core, setup, read, series.instrument, History())
         q = next(q for q in finding.quantities if q.key == series.quantity)
         inside = abs(q.estimate.value - at) <= q.estimate.expanded
-        return inside, verdict(q.estimate, limit, q.floor)
+        return inside, verdict(q.estimate, limit)
 
     at_limit = [play(limit, seed) for seed in range(runs)]
     at_half = [play(limit / 2, runs + seed) for seed in range(runs)]

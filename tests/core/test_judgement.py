@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy import stats
 
 from tests.core.helpers import (
     FINE,
@@ -119,19 +123,51 @@ def test_rates_of_coverage_false_true_and_decision() -> None:
     assert sum(v == "true" for v in halves) / runs >= 0.9
 
 
-def test_the_way_out_leads_out_about_half_of_the_time() -> None:
-    x, gain, s, step = estimate(0.09, 0.02), 1.0, 0.012, 0.001
-    told = way_out(x, LIMIT, gain=gain, s_mm=s, step_mm=step, extended=False)
-    assert told.passes
-    assert 2 * gain * math.sqrt(step**2 / 12 + s**2 / told.passes) <= 0.01
-    assert 2 * gain * math.sqrt(step**2 / 12 + s**2 / (told.passes - 1)) > 0.01
-    assert told.passes_sure == math.ceil(2.7 * told.passes)
+def out_of(x: Any, n: int = 2, dof: int = 4, **more: Any) -> Any:
+    told = {"gain": 1.0, "s_mm": 0.012, "step_mm": 0.001, "extended": False, **more}
+    return way_out(x, LIMIT, passes=n, spread_dof=dof, stations=4, **told)
+
+
+@given(
+    st.floats(0.0, 0.2),
+    st.integers(1, 5),
+    st.floats(0.001, 0.03),
+    st.floats(0.0, 0.02),
+)
+def test_a_way_out_leads_out_and_goes_on_from_where_one_is(
+    size: float, read: int, s: float, fixed: float
+) -> None:
+    """Whatever is offered would decide, and nothing less than it would."""
+    dof = 4 * (read - 1)
+
+    def big(n: int) -> float:
+        degrees = dof + 4 * (n - read)
+        k = stats.t.ppf(0.97725, degrees) if degrees >= 4 else 2.0
+        return math.sqrt(4 * 0.001**2 / 12 + (k * s) ** 2 / n + fixed**2)
+
+    x = estimate(size, big(read))
+    if verdict(x, LIMIT) != "too_close" or abs(size - LIMIT) < x.expanded / 10:
+        return
+    told = out_of(x, read, dof, s_mm=s)
+    gap = abs(LIMIT - size)
+    decides = [n for n in range(read + 1, 11) if big(n) <= gap * 1.002]
+    if told.passes is None:
+        assert not [n for n in decides if big(n) < gap * 0.998]
+        assert told.needed_expanded == pytest.approx(gap)
+    else:
+        assert told.passes > read
+        assert told.passes in decides[:2]
+        assert told.passes_sure >= told.passes
 
 
 def test_no_way_out_is_offered_that_does_not_lead_out() -> None:
-    coarse = way_out(estimate(0.099, 0.05), LIMIT, gain=1, s_mm=0.001, step_mm=0.05, extended=False)
+    coarse = out_of(estimate(0.095, 0.05), s_mm=0.001, step_mm=0.05)
     assert coarse.passes is None
-    assert coarse.needed_expanded == pytest.approx(0.001)
-    once = way_out(estimate(0.09, 0.02), LIMIT, gain=1, s_mm=0.012, step_mm=0.001, extended=True)
+    assert coarse.needed_expanded == pytest.approx(0.005)
+    once = out_of(estimate(0.09, 0.02), extended=True)
     assert once.passes is None
     assert "still too close" in once.text.metric
+    # nothing is on the limit that only cannot be read
+    blind = out_of(estimate(0.0, 5.0), s_mm=0.001, step_mm=8.0)
+    assert "cannot decide" in blind.text.metric
+    assert "on the limit itself" in out_of(estimate(0.1004, 0.02)).text.metric

@@ -26,8 +26,10 @@ FILES = sorted(GOLDEN.glob("records_*/*.json"))
 CHECKS = [f for f in FILES if f.stem not in ("machines", "instruments", "pieces")]
 READINGS: TypeAdapter[list[Reading]] = TypeAdapter(list[Reading])
 
-NOT_KEPT = {"figures", "advice", "spread", "tightening_mm_per_m", "place_mm", "aimed_mm_per_m"}
-"""What later formats have elsewhere, or compute when it is asked for."""
+NOT_KEPT = {
+    *("figures", "advice", "spread", "tightening_mm_per_m", "place_mm", "aimed_mm_per_m", "floor")
+}
+"""What later formats have elsewhere, or compute when it is asked for; a floor is in the limits."""
 
 
 def format_of(path: Path) -> int:

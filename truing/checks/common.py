@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 
 from truing.contract.finding import Quantity
@@ -70,34 +69,6 @@ def expectation(
 def total_range(values: Sequence[float]) -> float:
     """Highest less lowest; 0 for none."""
     return max(values) - min(values) if values else 0.0
-
-
-MEAN_RANGE = {
-    2: 1.13,
-    3: 1.69,
-    4: 2.06,
-    5: 2.33,
-    6: 2.53,
-    7: 2.70,
-    8: 2.85,
-    9: 2.97,
-    10: 3.08,
-    12: 3.26,
-    15: 3.47,
-    20: 3.73,
-    30: 4.09,
-}
-"""Mean of highest less lowest of n values of a standard normal distribution."""
-
-
-def peak_to_valley(deviations: Sequence[float], u_mm: float) -> tuple[Estimate, float]:
-    """Highest less lowest as an estimate, and the floor that noise alone would reach (mm)."""
-    n = max(2, len(deviations))
-    floor = next((v for k, v in MEAN_RANGE.items() if k >= n), 4.1) * u_mm
-    return (
-        Estimate.within("length", total_range(deviations), 2 * math.sqrt(2) * u_mm),
-        floor,
-    )
 
 
 _ENDS: dict[Direction, tuple[str, str]] = {

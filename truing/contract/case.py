@@ -74,7 +74,7 @@ class Case(Generic[S, F]):
     def amiss(self, tolerance_key: str) -> list[Quantity]:
         """Quantities of this sort that are not true."""
         limit = self.tolerances[tolerance_key]
-        return [q for q in self.of(tolerance_key) if verdict(q.estimate, limit, q.floor) != "true"]
+        return [q for q in self.of(tolerance_key) if verdict(q.estimate, limit) != "true"]
 
     def of(self, tolerance_key: str) -> list[Quantity]:
         """Quantities that are judged by this limit."""

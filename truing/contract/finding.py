@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from truing.measure.estimate import Estimate
 from truing.measure.spread import Spread
-from truing.measure.words import Measure, Words, show_estimate
+from truing.measure.words import Measure, Words, show_estimate, show_limits
 
 
 class Note(BaseModel):
@@ -33,8 +33,6 @@ class Quantity(BaseModel):
     estimate: Estimate
     gain: float
     """√C: the quantity per mm of one station mean."""
-    floor: float = 0.0
-    """What noise alone would make of a highest-less-lowest figure."""
     deduced: bool = False
     """Got by subtraction, not measured."""
     words: Words
@@ -47,6 +45,13 @@ class Quantity(BaseModel):
         return self.estimate.measure
 
 
+def shown(estimate: Estimate, *, signed: bool = False) -> Words:
+    """An estimate in words: value and ±, or the limits between which its size lies."""
+    if estimate.limits:
+        return show_limits(estimate.limits.low, estimate.limits.high, estimate.measure)
+    return show_estimate(estimate.value, estimate.expanded, estimate.measure, signed=signed)
+
+
 def quantity(
     key: str,
     label: str,
@@ -57,12 +62,11 @@ def quantity(
     tolerance_key: str | None,
     sort: str = "",
     at_mm: float | None = None,
-    floor: float = 0.0,
     deduced: bool = False,
     signed: bool = True,
 ) -> Quantity:
     """A quantity with its figures in words; one that is deduced says so."""
-    words = show_estimate(estimate.value, estimate.expanded, estimate.measure, signed=signed)
+    words = shown(estimate, signed=signed)
     return Quantity(
         key=key,
         sort=sort or tolerance_key or key,
@@ -71,7 +75,6 @@ def quantity(
         label=label,
         estimate=estimate,
         gain=gain,
-        floor=floor,
         deduced=deduced,
         words=words + " (deduced)" if deduced else words,
         sentence=sentence,

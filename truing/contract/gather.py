@@ -21,11 +21,13 @@ from truing.measure.words import Measure, plain, say, show
 
 
 class MeanReading(BaseModel):
-    """Mean at one station: mm with plus = pushed in, its u and U."""
+    """Mean at one station: mm with plus = pushed in, its u and U, and a stated bound beside."""
 
     mean_mm: float
     u_mm: float
     expanded_mm: float
+    bound_mm: float = 0.0
+    """What the instrument may be wrong by at this place: it does not average, it adds up."""
 
 
 def unzeroed(readings: Sequence[LengthReading]) -> list[float]:
@@ -117,7 +119,7 @@ class Gathered:
             StationMean(
                 station=key,
                 mean_mm=self.means[key].mean_mm,
-                expanded_mm=self.means[key].expanded_mm,
+                expanded_mm=self.means[key].expanded_mm + self.means[key].bound_mm,
                 repeats_mm=group,
                 left_mm=(left or {}).get(key, 0.0),
             )
@@ -200,7 +202,9 @@ def combine(
     u = math.sqrt(sum((w * means[k].u_mm) ** 2 for k, w in weights.items()))
     big = math.sqrt(sum((w * means[k].expanded_mm) ** 2 for k, w in weights.items()))
     gain = math.sqrt(sum(w * w for w in weights.values()))
-    return Estimate(measure=measure, value=value, u=u, expanded=big, dof=dof), gain
+    bound = sum(abs(w) * means[k].bound_mm for k, w in weights.items())
+    found = Estimate(measure=measure, value=value, u=u, expanded=big, dof=dof)
+    return found.widened(bound), gain
 
 
 def gather(
@@ -255,11 +259,12 @@ def gather(
     for key, group in read.items():
         tool = tools[tool_at[key]]
         k, s = tool.pooled.k_s(tool.instrument.repeatability_mm)
-        error = tool.instrument.error_mm if wide > 3 * 2 * tool.instrument.step_mm else 0.0
-        u, big = mean_uncertainty(
-            len(group), step_mm=tool.instrument.step_mm, k=k, s_mm=s, error_mm=error
+        u, big = mean_uncertainty(len(group), step_mm=tool.instrument.step_mm, k=k, s_mm=s)
+        # the error is stated from end to end, so that a single place has half of it either way
+        error = tool.instrument.error_mm / 2 if wide > 3 * 2 * tool.instrument.step_mm else 0.0
+        means[key] = MeanReading(
+            mean_mm=sum(group) / len(group), u_mm=u, expanded_mm=big, bound_mm=error
         )
-        means[key] = MeanReading(mean_mm=sum(group) / len(group), u_mm=u, expanded_mm=big)
     return Gathered(
         plan=plan,
         groups=read,

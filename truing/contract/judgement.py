@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from pydantic import BaseModel
 
-from truing.contract.finding import Finding
+from truing.contract.finding import Finding, Quantity
 from truing.measure.verdict import VERDICT_WORDS, Verdict, WayOut, verdict, way_out, worst
 from truing.measure.words import Measure, Words, join, plain, say, show
 
@@ -68,13 +68,14 @@ class Expectation(BaseModel):
 
 def judge(finding: Finding, tolerances: Tolerances, *, planned_passes: int) -> Judgement:
     """Every quantity against its own tolerance; the check's verdict is the worst."""
-    extended = any(len(s.repeats_mm) > planned_passes for s in finding.stations)
+    counts = [len(s.repeats_mm) for s in finding.stations]
+    extended = any(n > planned_passes for n in counts)
     judged = []
     for q in finding.quantities:
         if q.tolerance_key is None:
             continue
         limit = tolerances[q.tolerance_key]
-        found = verdict(q.estimate, limit, q.floor)
+        found = verdict(q.estimate, limit)
         limit_words = show(limit, limit / 10, q.measure)
         judged.append(
             Judged(
@@ -96,6 +97,9 @@ def judge(finding: Finding, tolerances: Tolerances, *, planned_passes: int) -> J
                     s_mm=finding.s_mm,
                     step_mm=finding.step_mm,
                     extended=extended,
+                    passes=max(1, min(counts, default=1)),
+                    spread_dof=_dof(q, finding),
+                    stations=len(counts),
                 )
                 if found == "too_close"
                 else None,
@@ -106,6 +110,13 @@ def judge(finding: Finding, tolerances: Tolerances, *, planned_passes: int) -> J
     telling = [j for j in judged if j.verdict == overall]
     telling.sort(key=lambda j: -sizes[j.quantity] / j.tolerance)
     return Judgement(verdict=overall, judged=judged, sentence=_headline(telling))
+
+
+def _dof(q: Quantity, finding: Finding) -> int:
+    """Degrees of freedom behind the scatter: the estimate's own, with earlier rounds in it."""
+    if q.estimate.dof is not None:
+        return int(q.estimate.dof)
+    return min((s.dof for s in finding.spreads.values()), default=0)
 
 
 def _headline(telling: list[Judged]) -> Words:

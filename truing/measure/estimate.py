@@ -9,6 +9,15 @@ from pydantic import BaseModel, ConfigDict
 from truing.measure.words import Measure
 
 
+class Limits(BaseModel):
+    """Between what a size lies (95 %), in the unit of its estimate."""
+
+    model_config = ConfigDict(frozen=True)
+
+    low: float
+    high: float
+
+
 class Estimate(BaseModel):
     """A result: value, standard uncertainty and expanded uncertainty (95 %), all in the unit of
     its measure."""
@@ -21,6 +30,9 @@ class Estimate(BaseModel):
     expanded: float
     dof: float | None = None
     """Degrees of freedom behind the spread; None when it rests on stated figures."""
+    limits: Limits | None = None
+    """Where its size lies, for one that ±`expanded` cannot tell: the worst of several
+    places, and highest less lowest, are biased by noise most where there is nothing."""
 
     @classmethod
     def within(cls, measure: Measure, value: float, expanded: float) -> Estimate:
@@ -31,6 +43,10 @@ class Estimate(BaseModel):
     def exact(cls, measure: Measure, value: float) -> Estimate:
         """A value without doubt: something that was set or counted."""
         return cls(measure=measure, value=value, u=0.0, expanded=0.0)
+
+    def between(self, low: float, high: float) -> Estimate:
+        """With limits of its size, the lower one not below nothing."""
+        return self.model_copy(update={"limits": Limits(low=max(0.0, low), high=high)})
 
     def shifted(self, by: float) -> Estimate:
         """The same uncertainty about another value."""
@@ -44,6 +60,8 @@ class Estimate(BaseModel):
             u=self.u * abs(factor),
             expanded=self.expanded * abs(factor),
             dof=self.dof,
+            limits=self.limits
+            and Limits(low=self.limits.low * abs(factor), high=self.limits.high * abs(factor)),
         )
 
     def __add__(self, other: Estimate) -> Estimate:
@@ -62,9 +80,28 @@ class Estimate(BaseModel):
         return self + other.times(-1.0)
 
     @property
+    def least(self) -> float:
+        """The smallest size that it may really have (95 %)."""
+        return self.limits.low if self.limits else max(0.0, abs(self.value) - self.expanded)
+
+    @property
+    def most(self) -> float:
+        """The largest size that it may really have (95 %)."""
+        return self.limits.high if self.limits else abs(self.value) + self.expanded
+
+    @property
     def visible(self) -> bool:
-        """Whether the value can be told from zero."""
-        return abs(self.value) > self.expanded
+        """Whether it can be told from nothing."""
+        return self.least > 0
+
+    def widened(self, bound: float) -> Estimate:
+        """With a stated bound (in the same unit) added: what does not average is no deviation that
+        could be added in quadrature, so that the whole of it counts."""
+        limits = self.limits and Limits(
+            low=max(0.0, self.limits.low - bound), high=self.limits.high + bound
+        )
+        u = combined(self.u, bound / math.sqrt(3))
+        return self.model_copy(update={"u": u, "expanded": self.expanded + bound, "limits": limits})
 
 
 def combined(*parts: float) -> float:

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 from itertools import combinations
 from typing import Literal
 
 import numpy as np
 from pydantic import BaseModel
+
+from truing.measure.estimate import Estimate
+from truing.measure.extremes import TAIL
 
 LineKind = Literal["ends", "least_squares", "min_zone"]
 
@@ -61,3 +65,32 @@ def _line(x: Sequence[float], y: Sequence[float], slope: float, through: int) ->
     offset = y[through] - slope * x[through]
     left = [b - slope * a - offset for a, b in zip(x, y, strict=True)]
     return Line(slope=slope, offset=offset, left=left)
+
+
+DRAWS = 20_000
+"""Of noise, for what it alone makes of a zone: a quantile to about two in a hundred."""
+
+
+def zone(x: Sequence[float], y: Sequence[float], expanded: float, kind: LineKind) -> Estimate:
+    """Highest less lowest off the line of this kind, of points that are each known to ±`expanded`
+    (95 %), with the limits of its size. ValueError as in `line_through`."""
+    left = line_through(x, y, kind).left
+    u = expanded / 2
+    rows, quantile = _noise_of(tuple(round(v, 6) for v in x), kind)
+    apart = rows[int(np.argmax(left))] - rows[int(np.argmin(left))]
+    # the line itself moves with the points that it hangs on
+    big = max(float(np.linalg.norm(apart)), 2**0.5) * expanded
+    size = max(left) - min(left)
+    found = Estimate.within("length", size, big)
+    return found.between(size - quantile * u, size + big)
+
+
+@lru_cache(maxsize=256)
+def _noise_of(x: tuple[float, ...], kind: LineKind) -> tuple[np.ndarray, float]:
+    """(what the line leaves of a unit at each point, what noise of one unit at each makes of the
+    zone but for its tail). A minimum zone is never wider than what least squares leave."""
+    fit: LineKind = "ends" if kind == "ends" else "least_squares"
+    units = [line_through(x, list(row), fit).left for row in np.eye(len(x))]
+    rows = np.array(units).T
+    noise = np.random.default_rng(0).standard_normal((DRAWS, len(x))) @ rows.T
+    return rows, float(np.quantile(np.ptp(noise, axis=1), 1 - TAIL))

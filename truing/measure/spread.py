@@ -38,14 +38,20 @@ class Spread(BaseModel):
 
     def rests_on_stated(self, repeatability_mm: float) -> bool:
         """Whether the instrument's own stated repeatability has to stand in for the spread."""
-        return self.dof < LEAST_DOF and self.s_mm <= repeatability_mm
+        k, s = self.k_s(repeatability_mm)
+        return self.dof < LEAST_DOF and (k, s) == (2.0, repeatability_mm)
 
     def k_s(self, repeatability_mm: float) -> tuple[float, float]:
-        """(k, s in mm) for 95 %: Student's t for a spread that has been seen often enough,
-        else the larger of it and the stated repeatability with k = 2."""
-        if self.dof < LEAST_DOF:
-            return 2.0, max(self.s_mm, repeatability_mm)
-        return t_factor(self.dof), self.s_mm
+        """(k, s in mm) for 95 %: Student's t for a spread that has been seen often enough.
+
+        With two or three degrees of freedom the larger of that and twice the stated repeatability;
+        with fewer the stated one, unless what was seen is larger even so.
+        """
+        if self.dof >= LEAST_DOF:
+            return t_factor(self.dof), self.s_mm
+        if self.dof >= 2 and t_factor(self.dof) * self.s_mm > 2 * repeatability_mm:
+            return t_factor(self.dof), self.s_mm
+        return 2.0, max(self.s_mm, repeatability_mm) if self.dof < 2 else repeatability_mm
 
 
 @cache
@@ -66,11 +72,9 @@ def spread_of(groups: Sequence[Sequence[float]]) -> Spread:
     return Spread(ss_mm2=ss, dof=dof)
 
 
-def mean_uncertainty(
-    n: int, *, step_mm: float, k: float, s_mm: float, error_mm: float = 0.0
-) -> tuple[float, float]:
+def mean_uncertainty(n: int, *, step_mm: float, k: float, s_mm: float) -> tuple[float, float]:
     """(u, U) in mm of the mean of `n` readings: the readable step does not average out."""
-    fixed = step_mm**2 / 12 + error_mm**2 / 12
+    fixed = step_mm**2 / 12
     return math.sqrt(fixed + s_mm**2 / n), math.sqrt(4 * fixed + k**2 * s_mm**2 / n)
 
 

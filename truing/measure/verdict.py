@@ -8,6 +8,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from truing.measure.estimate import Estimate
+from truing.measure.spread import LEAST_DOF, t_factor
 from truing.measure.words import Words, plain, say, show
 
 Verdict = Literal["true", "out", "too_close"]
@@ -32,16 +33,12 @@ class WayOut(BaseModel):
     text: Words
 
 
-def verdict(value: Estimate, tolerance: float, floor: float = 0.0) -> Verdict:
-    """|x| + U ≤ T is true, |x| − U > T is out, anything between is too close to call.
-
-    `floor` is what noise alone makes of a highest-less-lowest figure: below it the figure cannot
-    be told from nothing, and it has to clear the limit by as much to be out.
-    """
-    size = abs(value.value)
-    if max(size, floor) + value.expanded <= tolerance:
+def verdict(value: Estimate, tolerance: float) -> Verdict:
+    """True when the largest that it may be is within the limit, out when the smallest is not,
+    anything between is too close to call."""
+    if value.most <= tolerance:
         return "true"
-    return "out" if size - floor - value.expanded > tolerance else "too_close"
+    return "out" if value.least > tolerance else "too_close"
 
 
 def worst(verdicts: list[Verdict]) -> Verdict:
@@ -59,47 +56,51 @@ def way_out(
     s_mm: float,
     step_mm: float,
     extended: bool,
+    passes: int,
+    spread_dof: int,
+    stations: int,
 ) -> WayOut:
     """How many readings per station would decide, or which U an instrument must have.
 
-    `gain` is √C, the quantity per mm of one station's reading. Only one extension is offered
+    `gain` is √C, the quantity per mm of one station's reading; `passes` have been read at each of
+    so many `stations`, with `spread_dof` degrees of freedom behind s. Only one extension is offered
     (`extended` says it was used): repeating until it passes makes a false "true" four times as
     likely.
     """
     gap = abs(tolerance - abs(value.value))
-    if gap < value.expanded / 10:
-        return WayOut(
-            passes=None,
-            passes_sure=None,
-            needed_expanded=gap,
-            text=plain(
+    half = (value.most - value.least) / 2 if value.limits else value.expanded
+    if gap < min(half, tolerance) / 10:
+        return _none(
+            gap,
+            plain(
                 "It lies on the limit itself, and no instrument will tell on which side. Take it "
                 "as out, and make the move."
             ),
         )
     need = say("an instrument good to ±{u}", u=show(gap, gap / 10 or 1e-3, value.measure))
-    room = (gap / 2) ** 2 - gain**2 * step_mm**2 / 12
-    n = math.ceil(gain**2 * s_mm**2 / room) if room > 0 else MOST_PASSES + 1
     if extended:
-        return WayOut(
-            passes=None,
-            passes_sure=None,
-            needed_expanded=gap,
-            text=say(
+        return _none(
+            gap,
+            say(
                 "The extra passes are in and it is still too close. Use {need}, or accept that it "
                 "cannot be told from the limit.",
                 need=need,
             ),
         )
-    if n > MOST_PASSES:
-        return WayOut(
-            passes=None,
-            passes_sure=None,
-            needed_expanded=gap,
-            text=say("This instrument cannot decide it. Use {need}.", need=need),
-        )
-    n = max(n, 2)
-    sure = math.ceil(2.7 * n)
+
+    def reading(n: int) -> float:
+        """U² of the readings alone after n passes."""
+        dof = spread_dof + stations * (n - passes)
+        k = t_factor(dof) if dof >= LEAST_DOF else 2.0
+        return gain**2 * (4 * step_mm**2 / 12 + k**2 * s_mm**2 / n)
+
+    # what further readings leave as it is: the span, an edge, an instrument's own error
+    fixed = max(0.0, half**2 - reading(passes))
+    enough = (n for n in range(passes + 1, MOST_PASSES + 1) if reading(n) + fixed <= gap**2)
+    n = next(enough, None)
+    if n is None:
+        return _none(gap, say("This instrument cannot decide it. Use {need}.", need=need))
+    sure = max(n, math.ceil(2.7 * n))
     return WayOut(
         passes=n,
         passes_sure=sure,
@@ -109,3 +110,7 @@ def way_out(
             "Decide once, then stop."
         ),
     )
+
+
+def _none(gap: float, text: Words) -> WayOut:
+    return WayOut(passes=None, passes_sure=None, needed_expanded=gap, text=text)

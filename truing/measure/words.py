@@ -140,6 +140,19 @@ def show_estimate(
     return Words(metric=one(value, expanded, names[0]), inch=one(value * f, expanded * f, names[1]))
 
 
+def show_limits(low: float, high: float, measure: Measure) -> Words:
+    """A size that lies between two limits; the upper one alone where it may be nothing."""
+
+    def one(factor: float, name: str) -> str:
+        d = _decimals(last_digit((high - low) * factor / 2))
+        top = _number(high * factor, d, False)
+        bottom = _number(low * factor, d, False)
+        return f"at most {top} {name}" if low <= 0 else f"{bottom} to {top} {name}"
+
+    names = UNITS[measure]
+    return Words(metric=one(1.0, names[0]), inch=one(_TO_INCH[measure], names[1]))
+
+
 def exact_slope(mm_per_m: float) -> Words:
     """A stated slope with as many digits as it has, up to four decimals."""
 

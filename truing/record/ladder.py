@@ -14,7 +14,7 @@ from truing.kit.instruments import Instrument
 from truing.kit.tooling import Piece
 from truing.machine import Machine
 from truing.measure.lenient import read_back
-from truing.record import to_2
+from truing.record import to_2, to_3
 from truing.record.shapes import Lesson, Outcome, Snapshot, Summary
 from truing.registry import registry
 
@@ -32,6 +32,10 @@ _TYPES: dict[str, Any] = {
     "prediction": Prediction,
 }
 """Of every shape that is no set-up; those are their kind's own."""
+
+
+_STEPS = {2: to_2.step, 3: to_3.step}
+"""What makes an object of the format before one of this format."""
 
 
 class Unreadable(ValueError):
@@ -73,8 +77,7 @@ def _raised(shape: str, data: dict[str, Any], since: int, kind: str) -> dict[str
     own = registry()[kind].upgrades if kind in registry() else {}
     try:
         for number in range(since + 1, FORMAT + 1):
-            assert number == 2, "a step for each format"
-            data = to_2.step(shape, data, kind, own.get(number, {}))
+            data = _STEPS[number](shape, data, kind, own.get(number, {}))
     except (KeyError, TypeError, AttributeError) as error:
         raise Unreadable(f"A stored {shape} of format {since} is damaged: {error!r}.") from error
     return data

@@ -71,6 +71,8 @@ class SlideTruth(BaseModel):
     """At the gib's first station."""
     shim_mm: float = 0.0
     """Behind the gib."""
+    shim_before_mm: float = 0.0
+    """What was behind it before that."""
     links_mm: dict[str, float] = Field(default_factory=dict)
     """Slack of each link of the drive: nut, bearing, coupling, wheel."""
     worn_screw_mm: float = 0.0

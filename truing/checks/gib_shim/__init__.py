@@ -82,8 +82,15 @@ class GibShim(Check[GibShimSetup, GibShimFinding]):
         """Once a shim is in, what is read is what it did."""
         if move is None or not move.stacks:
             return setup
+        stack, took = move.stacks[0], move.taken("shift")
+        # the next shift is read against where the gib sits now
         return setup.model_copy(
-            update={"way": "fitted", "fitted_mm": sum(move.stacks[0].after_mm), "there_mm": []}
+            update={
+                "way": "fitted",
+                "fitted_mm": sum(stack.after_mm),
+                "there_mm": stack.before_mm,
+                "wanted_mm": took + move.predicted[0].after.value,
+            }
         )
 
     def drawing(self, case: Case[GibShimSetup, GibShimFinding]) -> Drawing | None:

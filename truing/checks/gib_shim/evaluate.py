@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Literal
 
 from truing.checks.gib_shim.setup import GibShimSetup, stations
@@ -60,18 +59,26 @@ def _taper(setup: GibShimSetup, got: Gathered) -> tuple[Estimate, float]:
 def _fitted(setup: GibShimSetup, got: Gathered) -> tuple[Estimate, float]:
     """The taper that the fitted shim has really shown."""
     shift = got.means["shift"]
-    if shift.mean_mm <= shift.expanded_mm:
+    if abs(shift.mean_mm) <= shift.expanded_mm:
         raise Problem(
             "The shim has not shifted the gib by anything that can be told.",
             expected="Check that it lies behind the gib, on the side that does not slide.",
             field="readings",
         )
-    value = setup.fitted_mm / shift.mean_mm * 1000
-    gain = value / shift.mean_mm
+    # only what is there more than before has shifted it
+    added = setup.fitted_mm - sum(setup.there_mm)
+    if added * shift.mean_mm <= 0:
+        raise Problem(
+            "With more behind it a gib cannot sit deeper, nor with less further out.",
+            expected="Check what lies behind the gib now and what lay there before.",
+            field="there_mm",
+        )
+    value = added / shift.mean_mm * 1000
+    gain = abs(value / shift.mean_mm)
     estimate = Estimate(
         measure="slope", value=value, u=gain * shift.u_mm, expanded=gain * shift.expanded_mm
     )
-    return estimate, gain
+    return estimate.widened(gain * shift.bound_mm), gain
 
 
 def evaluate(case: Case[GibShimSetup, GibShimFinding]) -> GibShimFinding:
@@ -86,15 +93,9 @@ def evaluate(case: Case[GibShimSetup, GibShimFinding]) -> GibShimFinding:
         gain_missing = setup.wanted_mm / taper.value * gain
     else:
         taper, gain = _fitted(setup, got)
-        shift = got.means["shift"]
-        missing = Estimate(
-            measure="length",
-            value=setup.wanted_mm - shift.mean_mm,
-            u=shift.u_mm,
-            expanded=shift.expanded_mm,
-        )
+        missing = got.combine({"shift": -1.0})[0].shifted(setup.wanted_mm)
         gain_missing = 1.0
-    shim = _product(taper, missing)
+    shim = _shim(setup, taper, missing)
     return GibShimFinding(
         quantities=_quantities(setup, taper, gain, missing, gain_missing, shim),
         stations=got.station_means(),
@@ -109,10 +110,11 @@ def evaluate(case: Case[GibShimSetup, GibShimFinding]) -> GibShimFinding:
     )
 
 
-def _product(taper: Estimate, shift: Estimate) -> Estimate:
-    value = taper.value / 1000 * shift.value
-    big = math.hypot(taper.expanded / 1000 * shift.value, taper.value / 1000 * shift.expanded)
-    return Estimate.within("length", value, big)
+def _shim(setup: GibShimSetup, taper: Estimate, missing: Estimate) -> Estimate:
+    """Taper × shift. What is not known of the two is one doubt, not two: before anything is fitted
+    the shift is the wanted one, and afterwards both come from the one shift that was read."""
+    doubt = taper.expanded / 1000 * abs(setup.wanted_mm)
+    return Estimate.within("length", taper.value / 1000 * missing.value, doubt)
 
 
 def _quantities(

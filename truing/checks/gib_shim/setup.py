@@ -37,22 +37,23 @@ class GibShimSetup(Setup):
     wanted_mm: Mm = length(
         "How far the gib should come back",
         20.0,
-        gt=0.5,
+        ge=-500,
         le=500,
         prompt="So that its screw stands in the middle of its thread again.",
     )
     fitted_mm: Mm = length(
-        "Thickness of the shim that was fitted",
+        "All that lies behind it now",
         0.3,
         gt=0,
         le=5,
+        prompt="Shims together.",
         when={"way": ["fitted"]},
     )
     there_mm: MmList = Field(
         default_factory=list,
         max_length=6,
-        title="Shims behind it already",
-        json_schema_extra=hint("Thicknesses, commas between.", field="lengths"),
+        title="Shims behind it before this",
+        json_schema_extra=hint("Thicknesses, semicolons between.", field="lengths"),
     )
     length_mm: Mm = length("Template: length of the gib", 200.0, gt=10, le=3000, advanced=True)
     width_mm: Mm = length("Template: width of its back", 20.0, gt=2, le=300, advanced=True)
@@ -85,6 +86,8 @@ class GibShimSetup(Setup):
 
     @model_validator(mode="after")
     def _template_holds(self) -> GibShimSetup:
+        if self.way == "measure" and self.wanted_mm <= 0.5:
+            raise ValueError("The gib has to come back by more than half a millimetre.")
         if self.relief_mm >= self.length_mm or self.relief_mm > 2 * self.width_mm:
             raise ValueError("The relief for the screw is larger than the gib: check both.")
         edge = self.oil_hole_mm / 2

@@ -86,7 +86,10 @@ class LostMotion(Check[LostMotionSetup, LostMotionFinding]):
         """A value that was entered in the controller is at work from then on."""
         if move is None or move.key != COMPENSATE or not move.entries:
             return setup
-        return setup.model_copy(update={"compensation_mm": move.entries[0].value_mm})
+        # with nothing compensated the lag itself told which way the dial counts
+        plus_is = move.about if setup.plus_is == "unknown" and move.about else setup.plus_is
+        entered = {"compensation_mm": move.entries[0].value_mm, "plus_is": plus_is}
+        return setup.model_copy(update=entered)
 
     def evaluate(self, case: Case[LostMotionSetup, LostMotionFinding]) -> LostMotionFinding:
         return evaluate(case)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from truing.checks.common import STILL, after, prediction, slide_of
-from truing.checks.lost_motion.evaluate import LostMotionFinding, title_of
+from truing.checks.lost_motion.evaluate import LostMotionFinding, doubtful, title_of
 from truing.checks.lost_motion.setup import LostMotionSetup
 from truing.contract.case import Case
 from truing.contract.history import PastRound
@@ -18,6 +18,14 @@ from truing.moves.changes import altered, take_of
 
 MotionCase = Case[LostMotionSetup, LostMotionFinding]
 
+AHEAD = (
+    "The slide runs ahead when it turns round: the controller takes out more than there is. Less "
+    "is the cure, and no spanner."
+)
+WHICH_WAY = (
+    "The controller compensates already. Whether that is too little or too much only the sign can "
+    "tell: say under More in Set up which way the dial counts."
+)
 CURED = 0.8
 """Share of a link's slack that a remedy usually takes out."""
 COMPENSATE = "compensate"
@@ -126,6 +134,8 @@ def advise(case: MotionCase) -> Advice:
     order = sorted(shares, key=lambda k: -shares[k])
     # the rest is whatever was not read: the nut, until the nut itself has been read
     links = ["nut" if k == "rest" and "nut" not in shares else k for k in order]
+    if finding.mean.value < -finding.mean.expanded:
+        return Advice(moves=[_compensate(case, slide)], leave=None, remarks=[plain(AHEAD)])
     moves: list[Move] = []
     for link, key in zip(links, order, strict=True):
         if link == "rest" or any(m.about == link for m in moves):
@@ -133,7 +143,10 @@ def advise(case: MotionCase) -> Advice:
         move = _cure(case, slide, link, shares[key], again=link in done)
         moves.append(move.model_copy(update={"instead": bool(moves)}))
     if case.machine.control == "controller":
-        moves.append(_compensate(case, slide))
+        if doubtful(case.setup):
+            remarks.append(plain(WHICH_WAY))
+        else:
+            moves.append(_compensate(case, slide))
     return Advice(moves=moves, leave=_one_side(case), remarks=remarks)
 
 
@@ -167,15 +180,16 @@ def _cure(case: MotionCase, slide: Slide, link: str, share: float, *, again: boo
 
 def _compensate(case: MotionCase, slide: Slide) -> Move:
     finding = case.finding
-    value = case.setup.compensation_mm + finding.mean.value
+    value = max(0.0, case.setup.compensation_mm + finding.mean.value)
     q = finding.quantities[0]
-    left = max(0.0, q.estimate.value - finding.mean.value)
+    left = q.estimate.value - finding.mean.value
     # what the mean itself is not known to stays as well
     big = (q.estimate.expanded**2 + finding.mean.expanded**2) ** 0.5
     letter = slide.letter
     return Move(
         key=COMPENSATE,
         mechanism="drive_settings",
+        about=finding.counts_up,
         part=case.setup.slide,
         instead=True,
         title=say("Let the controller take out {v}", v=show(value, 0.001)),

@@ -7,12 +7,13 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from truing.checks.common import at_place, peak_to_valley
+from truing.checks.common import at_place
 from truing.checks.lost_motion.setup import LINKS, Link, LostMotionSetup, stations
 from truing.contract.case import Case
-from truing.contract.finding import Finding, Quantity, quantity
+from truing.contract.finding import Finding, Quantity, quantity, shown
 from truing.contract.gather import Gathered, gather
 from truing.measure.estimate import Estimate
+from truing.measure.extremes import peak_to_valley, worst_of
 from truing.measure.problem import Problem
 from truing.measure.words import Words, capital, say, show, show_estimate
 
@@ -35,6 +36,8 @@ class LostMotionFinding(Finding):
     uneven: Estimate
     shares: dict[str, Estimate]
     """By link; `rest` is what no link that was read accounts for."""
+    counts_up: Literal["plus", "minus"] = "plus"
+    """Which way the slide goes when the dial counts up, as the lag itself or the set-up tells."""
 
 
 def evaluate(case: Case[LostMotionSetup, LostMotionFinding]) -> LostMotionFinding:
@@ -48,9 +51,8 @@ def evaluate(case: Case[LostMotionSetup, LostMotionFinding]) -> LostMotionFindin
             expected="Come back to it from the other side, past it by a full turn.",
             field="readings",
         )
-    # which way the dial counts does not matter: what is lost is what both approaches differ by
     raw = sum(got.means[f"{p:g}+"].mean_mm - got.means[f"{p:g}-"].mean_mm for p in places)
-    sense = -1.0 if raw < 0 else 1.0
+    sense = _sense(setup, raw)
     lost = [
         LostAt(at_mm=p, lost=got.combine({f"{p:g}+": sense, f"{p:g}-": -sense})[0]) for p in places
     ]
@@ -58,15 +60,12 @@ def evaluate(case: Case[LostMotionSetup, LostMotionFinding]) -> LostMotionFindin
     mean, gain = got.combine(
         {f"{p:g}{side}": weight * s for p in places for side, s in (("+", 1), ("-", -1))}
     )
-    u = math.sqrt(2) * max(m.u_mm for m in got.means.values())
-    uneven, floor = peak_to_valley([p.lost.value for p in lost], u)
-    if len(places) < 2:
-        uneven, floor = Estimate.within("length", 0.0, 2 * u), 0.0
+    uneven = peak_to_valley([p.lost.value for p in lost], max(p.lost.expanded for p in lost))
     shares = _shares(setup, got, mean)
-    worst = max(lost, key=lambda p: p.lost.value)
+    at, worst = worst_of([p.lost for p in lost])
     return LostMotionFinding(
         quantities=[
-            _worst(setup, worst),
+            _worst(setup, lost[at].at_mm, worst),
             quantity(
                 "mean",
                 "Mean along the travel",
@@ -83,20 +82,32 @@ def evaluate(case: Case[LostMotionSetup, LostMotionFinding]) -> LostMotionFindin
         spreads=got.spreads,
         s_mm=got.s_mm,
         step_mm=got.step_mm,
-        lines=_lines(setup, got, mean, uneven, floor, len(places)),
+        lines=_lines(setup, got, mean, uneven, len(places)),
         places=lost,
         mean=mean,
         uneven=uneven,
         shares=shares,
+        counts_up="plus" if sense > 0 else "minus",
     )
 
 
-def _worst(setup: LostMotionSetup, worst: LostAt) -> Quantity:
-    estimate = worst.lost
-    size = show_estimate(estimate.value, estimate.expanded, "length")
-    where = at_place(worst.at_mm, setup.slide)
+def _sense(setup: LostMotionSetup, raw: float) -> float:
+    """What makes a lag plus. Pulled back to a figure from beyond it a slide stands short of it on
+    the plus side; which way the dial counts is nobody's business while nothing is compensated."""
+    if setup.plus_is == "unknown" or not setup.compensation_mm:
+        return -1.0 if raw < 0 else 1.0
+    return 1.0 if setup.plus_is == "plus" else -1.0
+
+
+def _worst(setup: LostMotionSetup, at_mm: float, estimate: Estimate) -> Quantity:
+    size = shown(estimate)
+    where = at_place(at_mm, setup.slide)
+    told: dict[str, Words | str] = {"size": size, "where": where}
+    over = estimate.value < 0
     sentence = (
-        say("It loses {size} at {where} before it moves.", size=size, where=where)
+        say("It runs ahead by {size} at {where}: more is taken out than is lost.", **told)
+        if estimate.visible and over
+        else say("It loses {size} at {where} before it moves.", **told)
         if estimate.visible
         else say("No lost motion that can be told from nothing: {size}.", size=size)
     )
@@ -117,8 +128,8 @@ def _shares(setup: LostMotionSetup, got: Gathered, mean: Estimate) -> dict[str, 
         if got.has(link):
             share = got.combine({link: 1.0})[0]
             shares[link] = share.model_copy(update={"value": abs(share.value)})
-    if not shares:
-        return {}
+    if not shares or doubtful(setup):
+        return shares
     rest = mean.shifted(setup.compensation_mm)
     for share in shares.values():
         rest = rest - share
@@ -141,6 +152,12 @@ def _share_quantities(shares: dict[str, Estimate]) -> list[Quantity]:
     ]
 
 
+def doubtful(setup: LostMotionSetup) -> bool:
+    """Whether the controller compensates, and nobody said which way the dial counts: then a lag
+    and a lead look the same."""
+    return setup.compensation_mm > 0 and setup.plus_is == "unknown"
+
+
 def title_of(link: str) -> str:
     """What a share is called."""
     if link == "rest":
@@ -154,7 +171,6 @@ def _lines(
     got: Gathered,
     mean: Estimate,
     uneven: Estimate,
-    floor: float,
     places: int,
 ) -> list[Words]:
     lines = [
@@ -165,8 +181,8 @@ def _lines(
         )
     ]
     if places > 1:
-        size = show_estimate(uneven.value, uneven.expanded, "length")
-        if uneven.value - floor > uneven.expanded:
+        size = shown(uneven)
+        if uneven.visible:
             lines.append(
                 say(
                     "It changes along the travel by {size}: the screw is worn where it works most. "

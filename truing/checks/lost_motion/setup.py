@@ -90,6 +90,18 @@ class LostMotionSetup(Setup):
         advanced=True,
     )
 
+    plus_is: Literal["unknown", "plus", "minus"] = choice(
+        "The dial counts up when the slide goes",
+        "unknown",
+        {
+            "unknown": "either way; nothing is compensated",
+            "plus": "right, to the rear, or up",
+            "minus": "left, to the front, or down",
+        },
+        prompt="Only asked where a controller compensates: it tells whether that is too much.",
+        advanced=True,
+    )
+
     @model_validator(mode="after")
     def _apart(self) -> LostMotionSetup:
         if len({round(p) for p in self.places_mm}) < len(self.places_mm):

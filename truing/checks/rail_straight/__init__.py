@@ -67,10 +67,11 @@ class RailStraight(Check[RailStraightSetup, RailStraightFinding]):
     def expect(self, case: Case[RailStraightSetup, RailStraightFinding]) -> Expectation | None:
         setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         mean = expected_mean(instrument, setup.passes)
-        u = mean.u_mm / (math.sqrt(2) if setup.way == "reversal" else 1)
-        big = 2 * math.sqrt(2) * u
-        if setup.way != "reversal":
-            big = math.hypot(big, setup.edge_within_mm)
+        # between the highest and the lowest place; a reversal halves a difference of two
+        reversed_ = setup.way == "reversal"
+        big = mean.expanded_mm * (1 if reversed_ else math.sqrt(2))
+        if not reversed_:
+            big += setup.edge_within_mm
         return expectation(
             big,
             tolerances["straight"],

@@ -14,18 +14,17 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from truing.checks.common import peak_to_valley
 from truing.checks.rail_straight.setup import RailStraightSetup, stations
 from truing.contract.case import Case
-from truing.contract.finding import Finding, Note, quantity
+from truing.contract.finding import Finding, Note, quantity, shown
 from truing.contract.gather import Gathered, gather
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
 from truing.measure.estimate import Estimate
-from truing.measure.lines import LINES, Line, LineKind, line_through
+from truing.measure.lines import LINES, Line, LineKind, line_through, zone
 from truing.measure.problem import Problem
-from truing.measure.words import Words, place, plain, say, show, show_estimate
+from truing.measure.words import Words, place, plain, say, show
 
 
 class BoltAt(BaseModel):
@@ -60,7 +59,7 @@ def evaluate(case: Case[RailStraightSetup, RailStraightFinding]) -> RailStraight
     plan = stations(setup)
     used, last_pass = _after_setting(setup, readings)
     got = gather(case, plan, readings=used)
-    rail, edge, u = _rail(setup, got)
+    rail, edge, big = _rail(setup, got)
     if len(rail) < 3:
         raise Problem(
             f"{len(rail)} of the bolts have been read, which tells no straightness.",
@@ -73,16 +72,15 @@ def evaluate(case: Case[RailStraightSetup, RailStraightFinding]) -> RailStraight
         BoltAt(at_mm=x, off_mm=v, station=_station(setup, x))
         for x, v in zip(xs, line.left, strict=True)
     ]
-    estimate, floor = peak_to_valley(line.left, u)
-    if setup.way != "reversal" and setup.edge_within_mm:
-        big = math.hypot(estimate.expanded, setup.edge_within_mm)
-        estimate = Estimate.within("length", estimate.value, big)
-    slope = _slope(setup.line, line, xs, u, got.dof)
-    size = show_estimate(estimate.value, estimate.expanded, "length")
+    estimate = zone(xs, list(rail.values()), big, setup.line)
+    if setup.way != "reversal":
+        estimate = estimate.widened(setup.edge_within_mm)
+    slope = _slope(setup.line, line, xs, big, got.dof)
+    size = shown(estimate)
     sentence = (
-        say("It cannot be told from straight: {size} from highest to lowest.", size=size)
-        if estimate.value <= floor
-        else say("It is straight within {size}.", size=size)
+        say("From its highest place to its lowest it is {size}.", size=size)
+        if estimate.visible
+        else say("It cannot be told from straight: {size} from highest to lowest.", size=size)
     )
     return RailStraightFinding(
         quantities=[
@@ -93,7 +91,6 @@ def evaluate(case: Case[RailStraightSetup, RailStraightFinding]) -> RailStraight
                 sentence,
                 gain=math.sqrt(2),
                 tolerance_key="straight",
-                floor=floor,
                 signed=False,
             ),
             quantity(
@@ -143,16 +140,16 @@ def _after_setting(
 def _rail(
     setup: RailStraightSetup, got: Gathered
 ) -> tuple[dict[float, float], dict[float, float], float]:
-    """(rail by place, edge by place, u of a rail value), mm."""
+    """(rail by place, edge by place, U of a rail value), mm."""
     rail: dict[float, float] = {}
     edge: dict[float, float] = {}
-    u = 0.0
+    big = 0.0
     for x in setup.places_mm:
         key = f"{x:g}"
         if setup.way != "reversal":
             if got.has(key):
                 rail[x] = setup.sign * got.means[key].mean_mm
-                u = max(u, got.means[key].u_mm)
+                big = max(big, got.means[key].expanded_mm)
             continue
         if not got.has(f"A{key}", f"B{key}"):
             continue
@@ -160,25 +157,28 @@ def _rail(
         # sideways pass A has its tip toward plus; upwards pass A has it down, toward minus
         rail[x] = (a.mean_mm - b.mean_mm) / 2 * (1 if setup.plane == "side" else -1)
         edge[x] = (a.mean_mm + b.mean_mm) / 2
-        u = max(u, math.hypot(a.u_mm, b.u_mm) / 2)
+        big = max(big, math.hypot(a.expanded_mm, b.expanded_mm) / 2)
     if setup.way == "reversal" and not rail:
         raise Problem(
             "No place has been read in both passes yet.",
             expected="Turn the edge about its long axis and read the same places in pass B.",
             field="readings",
         )
-    return rail, edge, u
+    return rail, edge, big
 
 
-def _slope(kind: LineKind, line: Line, xs: Sequence[float], u: float, dof: int | None) -> Estimate:
+def _slope(
+    kind: LineKind, line: Line, xs: Sequence[float], big: float, dof: int | None
+) -> Estimate:
     if kind == "least_squares":
         mid = sum(xs) / len(xs)
         spread = math.sqrt(sum((x - mid) ** 2 for x in xs))
     else:
         # it hangs on two of the places alone
         spread = (max(xs) - min(xs)) / math.sqrt(2)
-    su = u / spread * 1000
-    return Estimate(measure="slope", value=line.slope * 1000, u=su, expanded=2 * su, dof=dof)
+    expanded = big / spread * 1000
+    found = Estimate.within("slope", line.slope * 1000, expanded)
+    return found.model_copy(update={"dof": dof})
 
 
 def _station(setup: RailStraightSetup, at_mm: float) -> str:

@@ -10,15 +10,15 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.checks.common import peak_to_valley
 from truing.checks.rail_twist.setup import CORNERS, DIAGONALS, RailTwistSetup, stations
 from truing.contract.case import Case
-from truing.contract.finding import Finding, Note, Quantity, quantity
+from truing.contract.finding import Finding, Note, Quantity, quantity, shown
 from truing.contract.gather import Gathered, gather
 from truing.contract.history import History
 from truing.drawing.figures import WarpFigure, WarpPoint, magnification
 from truing.machine import Pad
 from truing.measure.estimate import Estimate
+from truing.measure.extremes import peak_to_valley
 from truing.measure.problem import Problem
 from truing.measure.words import Words, plain, say, show, show_estimate
 from truing.moves.heights import off_plane
@@ -145,13 +145,12 @@ def _many(setup: RailTwistSetup, got: Gathered) -> RailTwistFinding:
     pads = [Pad(name=s.label, x_mm=s.x_mm, y_mm=s.y_mm) for s in plan]
     left, _ = off_plane(pads, [got.means[s.key].mean_mm for s in plan])
     heights = {s.key: v for s, v in zip(plan, left, strict=True)}
-    u = max(m.u_mm for m in got.means.values())
-    zone, floor = peak_to_valley(left, u)
-    size = show_estimate(zone.value, zone.expanded, "length")
+    zone = peak_to_valley(left, max(m.expanded_mm for m in got.means.values()))
+    size = shown(zone)
     sentence = (
         say("They cannot be told from one plane: {size} from highest to lowest.", size=size)
-        if zone.value <= floor
-        else say("The rails lie in one plane within {size}.", size=size)
+        if not zone.visible
+        else say("From one plane the rails stand off by {size}.", size=size)
     )
     return RailTwistFinding(
         quantities=[
@@ -162,7 +161,6 @@ def _many(setup: RailTwistSetup, got: Gathered) -> RailTwistFinding:
                 sentence,
                 gain=math.sqrt(2),
                 tolerance_key=setup.stage,
-                floor=floor,
                 signed=False,
             )
         ],

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import Literal
 
 from pydantic import BaseModel
@@ -10,11 +9,12 @@ from pydantic import BaseModel
 from truing.checks.common import at_place
 from truing.checks.slide_play.setup import FEELS, SlidePlaySetup, stations
 from truing.contract.case import Case
-from truing.contract.finding import Finding, Note, Quantity, quantity
+from truing.contract.finding import Finding, Note, Quantity, quantity, shown
 from truing.contract.gather import Gathered, gather
 from truing.contract.readings import GradeReading
 from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
 from truing.measure.estimate import Estimate
+from truing.measure.extremes import worst_of
 from truing.measure.words import Words, place, plain, say, show, show_estimate
 
 
@@ -36,13 +36,16 @@ class SlidePlayFinding(Finding):
     """Play in the middle less play at the ends."""
 
 
-def _middle(setup: SlidePlaySetup, got: Gathered) -> tuple[Estimate, float] | None:
+def _middle(
+    setup: SlidePlaySetup, got: Gathered, sense: dict[str, float]
+) -> tuple[Estimate, float] | None:
     places = [x for x in setup.places_mm if got.has(f"{x:g}")]
     if len(places) < 3:
         return None
     low, high = min(places), max(places)
     mid = min(places, key=lambda x: abs(x - (low + high) / 2))
-    return got.combine({f"{mid:g}": 1.0, f"{low:g}": -0.5, f"{high:g}": -0.5})
+    weights = {f"{mid:g}": 1.0, f"{low:g}": -0.5, f"{high:g}": -0.5}
+    return got.combine({key: w * sense[key] for key, w in weights.items()})
 
 
 def evaluate(case: Case[SlidePlaySetup, SlidePlayFinding]) -> SlidePlayFinding:
@@ -56,22 +59,24 @@ def evaluate(case: Case[SlidePlaySetup, SlidePlayFinding]) -> SlidePlayFinding:
         for r in case.readings
         if isinstance(r, GradeReading) and r.station in by_key
     }
+    # it shakes as much whichever way the dial counts: play is a size
+    sense = {k: -1.0 if m.mean_mm < 0 else 1.0 for k, m in got.means.items()}
     play = [
         PlayAt(
             at_mm=s.at_mm or 0.0,
             station=s.key,
-            play=got.combine({s.key: 1.0})[0],
+            play=got.combine({s.key: sense[s.key]})[0],
             feel=feels.get(s.at_mm, ""),
         )
         for s in plan
         if s.key in got.means
     ]
-    worst = max(play, key=lambda p: p.play.value)
-    middle = _middle(setup, got)
+    at, size = worst_of([p.play for p in play])
+    middle = _middle(setup, got, sense)
     return SlidePlayFinding(
-        quantities=[_worst(setup, worst)],
+        quantities=[_worst(setup, play[at].at_mm, size)],
         stations=got.station_means(),
-        notes=[*_signs(play), *got.notes("The play stands, but check the dial’s clamp.")],
+        notes=[*_signs(got), *got.notes("The play stands, but check the dial’s clamp.")],
         spreads=got.spreads,
         s_mm=got.s_mm,
         step_mm=got.step_mm,
@@ -81,9 +86,9 @@ def evaluate(case: Case[SlidePlaySetup, SlidePlayFinding]) -> SlidePlayFinding:
     )
 
 
-def _worst(setup: SlidePlaySetup, worst: PlayAt) -> Quantity:
-    estimate, where = worst.play, at_place(worst.at_mm, setup.slide)
-    size = show_estimate(estimate.value, estimate.expanded, "length")
+def _worst(setup: SlidePlaySetup, at_mm: float, estimate: Estimate) -> Quantity:
+    where = at_place(at_mm, setup.slide)
+    size = shown(estimate)
     return quantity(
         "play",
         "Play, worst place",
@@ -95,12 +100,18 @@ def _worst(setup: SlidePlaySetup, worst: PlayAt) -> Quantity:
     )
 
 
-def _signs(play: Sequence[PlayAt]) -> list[Note]:
-    wrong = [p.station for p in play if p.play.value < -p.play.expanded]
-    if not wrong:
+def _signs(got: Gathered) -> list[Note]:
+    """Places read the other way round than the others: the size holds, the dial may not."""
+    plus = [k for k, m in got.means.items() if m.mean_mm > m.expanded_mm]
+    minus = [k for k, m in got.means.items() if m.mean_mm < -m.expanded_mm]
+    if not plus or not minus:
         return []
-    text = "Play came out negative: read push less pull, with the dial on the side you push from."
-    return [Note(tone="look", text=plain(text), station=wrong[0])]
+    fewer = min(plus, minus, key=len)
+    text = (
+        "Here the dial went the other way than elsewhere. Play counts as a size, so that it makes "
+        "no difference, unless the dial was moved or bumped: if so, read the place again."
+    )
+    return [Note(tone="look", text=plain(text), station=fewer[0])]
 
 
 def _lines(middle: Estimate | None) -> list[Words]:

@@ -133,6 +133,7 @@ def _lean(
     big = math.sqrt(
         sum((g * max(means[s.key].expanded_mm, floor)) ** 2 for g, s in zip(row, read, strict=True))
     )
+    bound = sum(abs(g) * means[s.key].bound_mm for g, s in zip(row, read, strict=True))
     by_radius = float(value) * radius_u_mm / radius_mm
     estimate = Estimate(
         measure="slope",
@@ -141,7 +142,7 @@ def _lean(
         expanded=combined(big, 2 * by_radius),
         dof=dof,
     )
-    return Lean(estimate=estimate, gain=gain)
+    return Lean(estimate=estimate.widened(bound), gain=gain)
 
 
 def _cannot(read: Sequence[Station], tips: Sequence[str]) -> Problem:

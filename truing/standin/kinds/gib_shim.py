@@ -28,8 +28,8 @@ def read(
     gib = truth.slide(setup.slide)
     fall = gib.taper_mm_per_m / 1000
     if station.key == "shift":
-        # a wedge with so much behind it stops where it is thinner by as much
-        exact = gib.shim_mm / fall
+        # a wedge with so much more behind it stops where it is thinner by as much
+        exact = (gib.shim_mm - gib.shim_before_mm) / fall
     else:
         exact = gib.gib_thick_mm - (setup.apart_mm * fall if station.key == "thin" else 0.0)
     return measured(exact, instrument, rng, truth.noise_share)
@@ -37,7 +37,8 @@ def read(
 
 def _shim(move: Move, truth: Truth, hands: Hands) -> Truth:
     thick = sum(move.stacks[0].after_mm) + hands.stack_mm()
-    return slide_with(truth, move.part, shim_mm=max(thick, 0.0))
+    before = truth.slide(move.part).shim_mm
+    return slide_with(truth, move.part, shim_mm=max(thick, 0.0), shim_before_mm=before)
 
 
 ANSWERS: Answers = {"gibs": _shim}

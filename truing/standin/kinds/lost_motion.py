@@ -29,9 +29,11 @@ def read(
         return measured(slide.links_mm.get(station.link, 0.0), instrument, rng, truth.noise_share)
     along = 2 * (station.at_mm or 0.0) / slide.travel_mm
     slack = sum(slide.links_mm.values()) - slide.worn_screw_mm * along**2
-    slack = max(0.0, slack - slide.compensated_mm)
-    # pushed from below the slide stands at the figure; pulled back to it, short by the slack
-    stands = 0.3 + (slack if station.tip == "+" else 0.0)
+    slack = max(0.0, slack) - slide.compensated_mm
+    # pushed from below the slide stands at the figure; pulled back to it, short by the slack, or
+    # ahead where more is taken out than there is
+    counts = -1 if setup.plus_is == "minus" else 1
+    stands = 0.3 + (counts * slack if station.tip == "+" else 0.0)
     return measured(stands, instrument, rng, truth.noise_share)
 
 

@@ -3612,6 +3612,7 @@ export interface components {
             expanded: number;
             /** Dof */
             dof?: number | null;
+            limits?: components["schemas"]["Limits"] | null;
         };
         /**
          * Expectation
@@ -3664,11 +3665,11 @@ export interface components {
              */
             wanted_mm: number;
             /**
-             * Thickness of the shim that was fitted
+             * All that lies behind it now
              * @default 0.3
              */
             fitted_mm: number;
-            /** Shims behind it already */
+            /** Shims behind it before this */
             there_mm?: number[];
             /**
              * Template: length of the gib
@@ -3749,6 +3750,16 @@ export interface components {
             directions?: ("left_right" | "front_back" | "up_down")[];
         };
         /**
+         * Limits
+         * @description Between what a size lies (95 %), in the unit of its estimate.
+         */
+        Limits: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
          * LostMotionSetup
          * @description Which slide, where along it, and which links are read one by one.
          */
@@ -3802,6 +3813,12 @@ export interface components {
              * @default 0
              */
             compensation_mm: number;
+            /**
+             * The dial counts up when the slide goes
+             * @default unknown
+             * @enum {string}
+             */
+            plus_is: "unknown" | "plus" | "minus";
         };
         /**
          * Measured
@@ -4979,6 +4996,12 @@ export interface components {
             shares: {
                 [key: string]: components["schemas"]["Estimate"];
             };
+            /**
+             * Counts Up
+             * @default plus
+             * @enum {string}
+             */
+            counts_up: "plus" | "minus";
         };
         /**
          * Move
@@ -5141,11 +5164,6 @@ export interface components {
             estimate: components["schemas"]["Estimate"];
             /** Gain */
             gain: number;
-            /**
-             * Floor
-             * @default 0
-             */
-            floor: number;
             /**
              * Deduced
              * @default false

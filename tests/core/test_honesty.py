@@ -1,0 +1,243 @@
+"""How often ± holds and verdicts are right, against noise that is made here: not by the formulas
+that are tried."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tests.core.helpers import TRAM, case_of, readings, setup
+from truing.contract.history import History, PastRound
+from truing.kit.instruments import Caliper, PlungerDial
+from truing.machine import starting_point
+from truing.measure.estimate import Estimate
+from truing.measure.extremes import peak_to_valley, range_quantile, worst_of
+from truing.measure.lines import LineKind, line_through, zone
+from truing.measure.spread import Spread
+from truing.measure.verdict import verdict
+from truing.registry import kind
+
+Rng = np.random.Generator
+RUNS = 1500
+MANY = (3, 5, 9, 12, 30)
+
+
+def within(found: Estimate, true: float) -> bool:
+    return found.least - 1e-12 <= true <= found.most + 1e-12
+
+
+def shape(what: str, n: int, rng: Rng) -> np.ndarray:
+    """What n places really are, with the largest at one."""
+    if what == "nothing":
+        return np.zeros(n)
+    if what == "one stands out":
+        return np.eye(n)[int(rng.integers(n))]
+    values = rng.uniform(0, 1, n)
+    return np.asarray(values / values.max())
+
+
+@pytest.mark.parametrize("what", ["nothing", "one stands out", "anything"])
+@pytest.mark.parametrize("n", MANY)
+def test_the_worst_of_several_places_lies_where_it_is_said_to(n: int, what: str) -> None:
+    rng = np.random.default_rng(n)
+    size, u = 0.02, 0.002
+    hits, false_true, false_out = 0, 0, 0
+    for _ in range(RUNS):
+        true = size * shape(what, n, rng)
+        seen = true + rng.normal(0, u, n)
+        which, found = worst_of([Estimate.within("length", float(v), 2 * u) for v in seen])
+        assert abs(seen[which]) == max(abs(seen))
+        hits += within(found, float(true.max()))
+        # at its limit it is neither true nor out
+        told = verdict(found, size if what != "nothing" else 1e-9)
+        false_true += told == "true" and what != "nothing"
+        false_out += told == "out"
+    assert hits / RUNS >= 0.94
+    assert false_true / RUNS <= 0.03
+    assert false_out / RUNS <= 0.03
+
+
+@pytest.mark.parametrize("kind_of_line", ["ends", "least_squares", "min_zone"])
+@pytest.mark.parametrize("n", MANY)
+@pytest.mark.parametrize("bend", [0.0, 1.0])
+def test_straightness_lies_where_it_is_said_to(n: int, kind_of_line: LineKind, bend: float) -> None:
+    rng = np.random.default_rng(n)
+    at = np.sort(rng.uniform(0, 1000, n)) + np.arange(n)
+    u, limit = 0.002, 0.02
+    runs = 300 if kind_of_line == "min_zone" and n > 12 else RUNS
+    true = bend * np.sin(np.pi * (at - at[0]) / (at[-1] - at[0]))
+    if bend:
+        true *= limit / line_through(at, true, kind_of_line).peak_to_valley
+    hits, false_true, false_out = 0, 0, 0
+    for _ in range(runs):
+        seen = true + rng.normal(0, u, n)
+        found = zone(list(at), list(seen), 2 * u, kind_of_line)
+        hits += within(found, limit if bend else 0.0)
+        told = verdict(found, limit if bend else 1e-9)
+        false_true += told == "true" and bend > 0
+        false_out += told == "out"
+    assert hits / runs >= 0.94
+    assert false_true / runs <= 0.03
+    assert false_out / runs <= 0.03
+
+
+@pytest.mark.parametrize("n", [2, 3, 5, 12, 30])
+def test_what_noise_alone_reaches_is_that_of_noise(n: int) -> None:
+    drawn = np.ptp(np.random.default_rng(1).standard_normal((60_000, n)), axis=1)
+    assert np.mean(drawn > range_quantile(n)) == pytest.approx(0.0228, abs=0.004)
+    assert peak_to_valley([0.0] * n, 0.01).least == 0
+
+
+def rates(
+    play: Callable[[Rng], tuple[Estimate, float]], limit: float, runs: int = RUNS
+) -> tuple[float, float]:
+    """(coverage, share called true) over so many rounds."""
+    rng = np.random.default_rng(3)
+    found = [play(rng) for _ in range(runs)]
+    covered = sum(within(e, abs(true)) for e, true in found) / runs
+    return covered, sum(verdict(e, limit) == "true" for e, _ in found) / runs
+
+
+def tram(
+    rng: Rng,
+    lean: float,
+    s: float,
+    passes: int,
+    stated: float,
+    history: History | None = None,
+    dial: Any = None,
+) -> Estimate:
+    """A lean read by a dial that scatters by s, of which the sheet says something else."""
+    dial = dial or PlungerDial(graduation_mm=0.0005, range_mm=5, repeatability_mm=stated)
+    places = {"12": 0.0, "3": lean * 0.1, "6": 0.0, "9": -lean * 0.1}
+    shown = [(k, v + rng.normal(0, s)) for _ in range(passes) for k, v in places.items()]
+    case = case_of(TRAM, setup(passes=passes), readings(shown), dial, history or History())
+    found = TRAM.evaluate(case.but(instrument_key="coarse"))
+    return next(q.estimate for q in found.quantities if q.key == "lean_x")
+
+
+def test_scatter_of_a_fine_dial_says_nothing_of_a_coarse_one() -> None:
+    """Two rounds with one that scatters by a twelfth, then one pass with the other."""
+    fine = Spread(ss_mm2=8 * 0.0005**2, dof=8)
+    values: dict[str, Estimate] = {}
+    past = [PastRound(number=i, values=values, spreads={"fine": fine}) for i in (1, 2)]
+    limit = 0.1
+
+    def play(rng: Rng) -> tuple[Estimate, float]:
+        return tram(rng, limit, 0.006, 1, 0.006, History(past=past)), limit
+
+    covered, true = rates(play, limit, 800)
+    assert covered >= 0.93
+    assert true <= 0.03
+
+
+@pytest.mark.parametrize("passes", [2, 3])
+def test_a_dial_that_is_worse_than_its_sheet_is_found_out_by_its_repeats(passes: int) -> None:
+    limit = 0.1
+    covered, true = rates(lambda rng: (tram(rng, limit, 0.004, passes, 0.002), limit), limit, 800)
+    assert covered >= 0.93
+    assert true <= 0.03
+
+
+def test_two_or_three_degrees_of_freedom_count_for_what_they_show() -> None:
+    """A bridge read twice on each diagonal, with a dial twice as bad as stated."""
+    core, machine = kind("rail_twist"), starting_point("gantry_router")
+    proposed = core.propose(machine)
+    how = proposed.model_copy(update={"passes": 2})
+    limit = 0.05
+    dial = PlungerDial(graduation_mm=0.001, range_mm=5, repeatability_mm=0.004)
+
+    def play(rng: Rng) -> tuple[Estimate, float]:
+        shown = [
+            (k, v + rng.normal(0, 0.008)) for _ in (1, 2) for k, v in (("A", 0.0), ("B", 0.05))
+        ]
+        read = readings(shown)
+        found = core.evaluate(case_of(core, how, read, dial, machine=machine))
+        return found.twist, limit
+
+    covered, true = rates(play, limit, 800)
+    assert covered >= 0.94
+    assert true <= 0.035
+
+
+def test_one_pass_says_that_nothing_confirms_it() -> None:
+    dial = PlungerDial(graduation_mm=0.001, range_mm=5, repeatability_mm=0.002)
+    read = readings([("12", 0.0), ("3", 0.01), ("6", 0.0), ("9", -0.01)])
+    found = TRAM.evaluate(case_of(TRAM, setup(passes=1), read, dial))
+    assert any("stated repeatability" in n.text.metric for n in found.notes)
+
+
+@pytest.mark.parametrize("bow", [1.0, -1.0])
+def test_an_edge_that_is_as_bad_as_its_sheet_allows_is_reckoned_with(bow: float) -> None:
+    """Its whole bow adds to the rail's, or hides it: no luck averages that out."""
+    core, machine = kind("rail_straight"), starting_point("gantry_router")
+    proposed = core.propose(machine)
+    at = list(np.linspace(0, 1000, 9))
+    how = proposed.model_copy(
+        update={"places_mm": at, "passes": 2, "edge_within_mm": 0.005, "way": "pass"}
+    )
+    limit, s = 0.02, 0.0008
+    dial = PlungerDial(graduation_mm=0.001, range_mm=5, repeatability_mm=s)
+    arch = np.sin(np.pi * np.array(at) / 1000)
+
+    def play(rng: Rng) -> tuple[Estimate, float]:
+        # the edge bows the same way as the rail and hides it, or the other way and adds to it
+        seen = dict(zip(at, (limit - 0.005 * bow) * arch, strict=True))
+        shown = [(f"{x:g}", float(v) + rng.normal(0, s)) for _ in (1, 2) for x, v in seen.items()]
+        found = core.evaluate(case_of(core, how, readings(shown), dial, machine=machine))
+        return found.straightness, limit
+
+    covered, true = rates(play, limit, 400)
+    assert covered >= 0.94
+    assert true <= 0.03
+
+
+def test_an_error_over_the_range_adds_up_where_readings_are_far_apart() -> None:
+    """A dial that reads 0.01 too much over its range, with a lean that takes a good part of it."""
+    limit = 2.0
+    dial = PlungerDial(graduation_mm=0.001, range_mm=5, repeatability_mm=0.001, error_mm=0.01)
+
+    def play(rng: Rng) -> tuple[Estimate, float]:
+        return tram(rng, limit + 0.05, 0.001, 2, 0.001, dial=dial), limit
+
+    covered, true = rates(play, limit, 400)
+    assert covered >= 0.97
+    assert true <= 0.03
+
+
+@pytest.mark.parametrize("signs", [(1, 1, 1), (-1, -1, -1), (1, -1, 1)])
+def test_play_is_a_size_whichever_way_the_dial_counts(signs: tuple[int, int, int]) -> None:
+    core, machine = kind("slide_play"), starting_point("column_mill")
+    how = core.propose(machine).model_copy(update={"places_mm": [-100.0, 0.0, 100.0]})
+    dial = PlungerDial(graduation_mm=0.001, range_mm=5, repeatability_mm=0.0005)
+    play = dict(zip(("-100", "0", "100"), (0.050, 0.005, 0.040), strict=True))
+    shown = [(k, s * v) for _ in (1, 2) for s, (k, v) in zip(signs, play.items(), strict=True)]
+    case = core.weigh(case_of(core, how, readings(shown), dial, machine=machine))
+    assert case.judgement.verdict == "out"
+    assert case.finding.quantities[0].estimate.value == pytest.approx(0.05)
+    assert [p.play.value for p in case.finding.places] == pytest.approx([0.050, 0.005, 0.040])
+    assert case.finding.middle.value == pytest.approx(0.005 - 0.045)
+    assert bool([n for n in case.finding.notes if "other way" in n.text.metric]) == (
+        len(set(signs)) > 1
+    )
+    move = core.advise(case).moves[0] if core.advise(case).moves else None
+    assert move is None or move.taken("play") > 0
+
+
+def test_a_caliper_does_not_inherit_what_a_micrometer_showed() -> None:
+    core, machine = kind("gib_shim"), starting_point("column_mill")
+    how = core.propose(machine)
+    fine = Spread(ss_mm2=8 * 0.0005**2, dof=8)
+    past = [PastRound(number=1, way="measure", values={}, spreads={"micrometer": fine})]
+    caliper = Caliper(resolution_mm=0.01, repeatability_mm=0.01)
+
+    def play(rng: Rng) -> tuple[Estimate, float]:
+        shown = [(k, v + rng.normal(0, 0.01)) for k, v in (("thick", 6.0), ("thin", 4.0))]
+        case = case_of(core, how, readings(shown), caliper, History(past=past), machine=machine)
+        return core.evaluate(case.but(instrument_key="caliper")).taper, 20.0
+
+    covered, _ = rates(play, 1.0, 600)
+    assert covered >= 0.94
