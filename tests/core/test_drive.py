@@ -15,6 +15,7 @@ from tests.core.helpers import (
     START,
     advise,
     answers,
+    case_of,
     evaluate,
     expect,
     figures,
@@ -124,6 +125,45 @@ def test_compensation_takes_the_mean_and_leaves_the_unevenness() -> None:
     assert LOST.following(how, move).compensation_mm == pytest.approx(0.06)
     assert undone(move, after) == ROUTER
     assert not any(m.key == "compensate" for m in chased((0.1,) * 3, MILL)[2].moves)
+
+
+@pytest.mark.parametrize("counts", ["plus", "minus"])
+@pytest.mark.parametrize(("slack", "compensated"), [(0.05, 0.08), (0.05, 0.02), (0.05, 0.0)])
+def test_compensation_ends_where_the_slack_is_from_either_side(
+    slack: float, compensated: float, counts: str
+) -> None:
+    """A slide that is moved by its own simple model: command, slack, what the controller adds."""
+    machine = ROUTER
+    how = stated(LOST, machine, places_mm=[0.0], passes=2, plus_is=counts, read_bearing=False)
+    entered = compensated
+    for _ in range(2):
+        how = how.model_copy(update={"compensation_mm": entered})
+        # coming down to a figure the nut crosses the slack; the controller runs ahead by its own
+        stands = (slack - entered) * (1 if counts == "plus" else -1)
+        shown = [("0-", 0.5), ("0+", 0.5 + stands)] * 2
+        case = LOST.weigh(case_of(LOST, how, readings(shown), DIAL, machine=machine))
+        assert case.finding.mean.value == pytest.approx(slack - entered)
+        ahead = "runs ahead" in case.judgement.sentence.metric
+        assert ahead == (entered > slack + 1e-9)
+        moves = LOST.advise(case).moves
+        if abs(slack - entered) < 1e-9:
+            break
+        move = next(m for m in moves if m.key == "compensate")
+        assert ahead == (len(moves) == 1), "what is too much is not cured by a spanner"
+        entered = move.entries[0].value_mm
+    assert entered == pytest.approx(slack, abs=1e-6)
+
+
+def test_with_a_sign_that_nobody_knows_nothing_is_entered() -> None:
+    """Read with compensation on and no word of which way the dial counts: less and more look
+    alike."""
+    _, _, advice, how = chased((0.03,) * 3, ROUTER, compensation_mm=0.08)
+    assert not any(m.key == "compensate" for m in advice.moves)
+    assert any("which way the dial counts" in r.metric for r in advice.remarks)
+    # where nothing is compensated the lag itself tells, and the next round knows
+    _, _, advice, how = chased((0.05,) * 3, ROUTER, sense=-1)
+    move = next(m for m in advice.moves if m.key == "compensate")
+    assert LOST.following(how, move).plus_is == "minus"
 
 
 def test_the_waterfall_tells_every_remedy_and_what_is_left() -> None:
@@ -279,6 +319,41 @@ def test_what_was_never_reached_proves_nothing() -> None:
     assert judge(PROOF, short, nothing, {"return": 0.02}).verdict == "out"
     enough = short.model_copy(update={"travel_mm": 15.0})
     assert evaluate(PROOF, enough, said, DIAL, NOTHING).proven == 1000
+
+
+def driven(how: Any, *rungs: tuple[str, str, float]) -> Any:
+    said = answers((v, grade) for v, grade, _ in rungs)
+    back = readings((f"{v}:home", off) for v, _, off in rungs)
+    read = [r for pair in zip(said, back, strict=True) for r in pair]
+    return PROOF.weigh(case_of(PROOF, how, read, DIAL, machine=ROUTER))
+
+
+@pytest.mark.parametrize("sign", [1, -1])
+def test_a_rung_that_came_back_off_zero_is_not_proven_however_clean_it_sounded(sign: int) -> None:
+    how, *_ = climbed([(1000, "clean", None)])
+    case = driven(how, ("1000", "clean", 0.001), ("2000", "clean", sign * 0.5))
+    assert (case.finding.proven, case.finding.fails) == (1000, 2000)
+    assert case.finding.recommended == 1000
+    assert any("without a sound" in n.text.metric for n in case.finding.notes)
+    first = driven(how, ("1000", "clean", sign * 0.5))
+    assert first.finding.proven is None
+    assert first.judgement.verdict == "out"
+    assert PROOF.advise(first).moves == []
+    # too close to call is neither proven nor failed
+    close = driven(how, ("1000", "clean", sign * 0.0202))
+    assert (close.finding.proven, close.finding.fails) == (None, None)
+
+
+def test_a_stall_counts_at_the_speed_that_was_really_reached() -> None:
+    """In 20 mm at 200 mm/s² a slide comes up to 63 mm/s, whatever was asked of it."""
+    how, *_ = climbed([(1000, "clean", None)])
+    short = how.model_copy(
+        update={"travel_mm": 20.0, "fixed": 200.0, "start": 2000.0, "step": 3000.0}
+    )
+    case = driven(short, ("2000", "clean", 0.0), ("5000", "stalls", 0.4))
+    top = 60 * (200 * 20.0) ** 0.5
+    assert case.finding.fails == pytest.approx(top)
+    assert case.finding.recommended == pytest.approx(top / 2)
 
 
 def test_nothing_is_driven_fast_before_its_stops_are_proven() -> None:

@@ -43,15 +43,24 @@ def rail_xy(rails: Rails, which: Which, along_mm: float) -> tuple[float, float]:
 
 
 def pads_at(rails: Rails, places: Sequence[tuple[Which, float, str]]) -> list[Pad]:
-    """Pads at places of the rails (which, along in mm, name), with the packs that lie there now."""
-    found = []
-    for which, along, name in places:
-        x, y = rail_xy(rails, which, along)
-        there = next(
-            (p.shims_mm for p in rails.packs if math.hypot(p.x_mm - x, p.y_mm - y) < 1.0), []
-        )
-        found.append(Pad(name=name, x_mm=x, y_mm=y, shims_mm=list(there)))
-    return found
+    """Pads at places of the rails (which, along in mm, name), with the packs that lie there now.
+
+    A pack that lies under no place itself belongs to the one nearest to it on its rail, within a
+    bolt's pitch; the pad then stands where the pack lies.
+    """
+    pads = [
+        Pad(name=name, x_mm=x, y_mm=y)
+        for which, along, name in places
+        for x, y in [rail_xy(rails, which, along)]
+    ]
+    for pack in rails.packs:
+        if not pads:
+            break
+        away = [math.hypot(p.x_mm - pack.x_mm, p.y_mm - pack.y_mm) for p in pads]
+        i = min(range(len(pads)), key=away.__getitem__)
+        if away[i] < rails.bolt_pitch_mm / 2 and not pads[i].shims_mm:
+            pads[i] = pack.model_copy(update={"name": pads[i].name})
+    return pads
 
 
 def sides(rails: Rails) -> tuple[str, str]:

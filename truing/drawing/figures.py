@@ -124,7 +124,7 @@ class Rung(BaseModel):
 
     label: Words
     value: float
-    result: Literal["clean", "rattles", "stalls", "ahead", "not_reached"]
+    result: Literal["clean", "rattles", "stalls", "lost", "ahead", "not_reached"]
     words: Words | None
     """What was missed; None for one that was not run."""
 

@@ -12,13 +12,29 @@ from scipy.optimize import linprog
 
 from truing.kit.shims import Shim
 from truing.machine import Pad
-from truing.moves.shims import Goal, PadModel, empty_stock, pieces_of, searched, stacks_of, sums_of
+from truing.moves.shims import (
+    SAME_MM,
+    Goal,
+    PadModel,
+    empty_stock,
+    pieces_of,
+    searched,
+    stacks_of,
+    sums_of,
+)
 
 MOST_JOINT = 4
 """Pads that are searched together; with more an exact search takes longer than anyone waits."""
+MANY_NODES = 1000
+MANY_GAP = 0.02
+"""Of the search for many pads, which is given up sooner and then bettered pad by pad."""
 MOST_LIFT_MM = 0.1
 LIFT_STEP_MM = 0.002
 """How far, and how finely, the plane is raised to where the stock serves it best."""
+
+
+NEAREST = 12
+"""Stacks for each of two pads that are tried against each other."""
 
 
 class LevelPlan(BaseModel):
@@ -41,8 +57,9 @@ def plan_heights(
 
     Which plane is free; goals, one after the other: the largest distance from it, not below half of
     the stock's tolerance; the lowest tallest stack; the fewest pieces moved in or out. Up to
-    `MOST_JOINT` pads are searched together as an integer programme; a rail with more of them bends
-    to its shims, so that each gets its nearest stack under one plane. Problem as in `plan_pads`.
+    `MOST_JOINT` pads are searched together as an integer programme. Of more each gets its nearest
+    stack under one plane; where that is not good enough a shorter search for all together competes
+    with it, and the better of the two is bettered two pads at a time. Problem as in `plan_pads`.
     """
     there = [[round(t, 6) for t in pad.shims_mm] for pad in pads]
     pieces = pieces_of(stock, there)
@@ -52,7 +69,7 @@ def plan_heights(
     if len(pads) <= MOST_JOINT:
         stacks = _jointly(pads, heights_mm, there, stock, pieces, most_pieces)
     if stacks is None:
-        stacks = _one_by_one(pads, heights_mm, there, pieces, most_pieces)
+        stacks = _many(pads, heights_mm, there, stock, pieces, most_pieces)
     then = [h - sum(old) + sum(new) for h, old, new in zip(heights_mm, there, stacks, strict=True)]
     left, off = off_plane(pads, then)
     return LevelPlan(stacks_mm=stacks, left_mm=left, off_plane_mm=off)
@@ -74,6 +91,90 @@ def _jointly(
     goals = (Goal("off_plane", floor=tolerance / 2), Goal("tallest"), Goal("changes"))
     counts = model.settle(goals)
     return stacks_of(counts, sizes) if counts is not None else None
+
+
+def _many(
+    pads: Sequence[Pad],
+    heights_mm: Sequence[float],
+    there: Sequence[Sequence[float]],
+    stock: Sequence[Shim],
+    pieces: Counter[float],
+    most_pieces: int,
+) -> list[list[float]]:
+    bare = np.array([h - sum(t) for h, t in zip(heights_mm, there, strict=True)])
+    enough = max([s.tolerance_mm for s in stock] or [0.003]) / 2
+
+    def off(stacks: Sequence[Sequence[float]]) -> float:
+        return off_plane(pads, [b + sum(s) for b, s in zip(bare, stacks, strict=True)])[1]
+
+    best = _one_by_one(pads, heights_mm, there, pieces, most_pieces)
+    if off(best) <= enough:
+        return best
+    sizes = searched(pieces, there)
+    model = PadModel(pads, sizes, there, list(bare))
+    model.limit_pieces(pieces, most_pieces)
+    goal = Goal("off_plane", floor=enough)
+    counts = model.settle((goal,), nodes=MANY_NODES, gap=MANY_GAP)
+    if counts is not None:
+        best = min(best, stacks_of(counts, sizes), key=off)
+    return bettered(pads, bare, best, pieces, most_pieces, enough)
+
+
+def bettered(
+    pads: Sequence[Pad],
+    bare: NDArray[np.float64],
+    stacks: list[list[float]],
+    pieces: Counter[float],
+    most_pieces: int,
+    enough: float,
+) -> list[list[float]]:
+    """The pad that stands furthest off changes its stack, alone or with pieces from another pad, as
+    long as that brings all of them nearer to one plane, or until they are near `enough`."""
+    sums = [(h, Counter(s)) for h, s in sums_of(pieces, most_pieces)]
+    left, off = off_plane(pads, [b + sum(s) for b, s in zip(bare, stacks, strict=True)])
+    while off > enough:
+        better = None
+        worst = max(range(len(pads)), key=lambda i: abs(left[i]))
+        for other in range(len(pads)):
+            pair = _pair(left, stacks, worst, other, sums, pieces)
+            if pair is None:
+                continue
+            trial = list(stacks)
+            trial[worst], trial[other] = pair
+            now, then = off_plane(pads, [b + sum(s) for b, s in zip(bare, trial, strict=True)])
+            if then < off - SAME_MM and (better is None or then < better[1]):
+                better = (now, then, trial)
+        if better is None:
+            break
+        left, off, stacks = better
+    return stacks
+
+
+def _pair(
+    left: Sequence[float],
+    stacks: Sequence[Sequence[float]],
+    one: int,
+    other: int,
+    sums: Sequence[tuple[float, Counter[float]]],
+    pieces: Counter[float],
+) -> tuple[list[float], list[float]] | None:
+    """Stacks for two pads, from what they have and what is free, that leave the worse of them
+    nearest to the plane as it lies; `one` alone where both are the same."""
+    used = Counter(t for i, s in enumerate(stacks) if i not in (one, other) for t in s)
+    free = pieces - used
+    want = [sum(stacks[i]) - left[i] for i in (one, other)]
+    can = [(h, s) for h, s in sums if s <= free]
+    near = [sorted(can, key=lambda c: abs(c[0] - w))[:NEAREST] for w in want]
+    best: tuple[float, Counter[float], Counter[float]] | None = None
+    for h, s in near[0]:
+        for k, t in near[1] if one != other else [(want[1], Counter[float]())]:
+            miss = max(abs(h - want[0]), abs(k - want[1]))
+            if (best is None or miss < best[0]) and s + t <= free:
+                best = (miss, s, t)
+    if best is None:
+        return None
+    first, second = (sorted(c.elements(), reverse=True) for c in best[1:])
+    return (first, second) if one != other else (first, first)
 
 
 def _one_by_one(

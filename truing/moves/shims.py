@@ -61,8 +61,9 @@ def plan_pads(
 ) -> ShimPlan:
     """Stacks that take the given leans (mm/m, plus = top right, top rear) off a bolted base.
 
-    Goals, one after the other: all stacks on one plane within the stock's tolerance; the leans met
-    as nearly as the stock allows; the lowest total height; the fewest pieces moved in or out.
+    All stacks lie on one plane within the stock's tolerance, if that can be; then, one after the
+    other: the leans met as nearly as the stock allows; the least rocking; the lowest total height;
+    the fewest pieces moved in or out.
     The search is cut off after `MOST_NODES`, never by a clock, so that the same case always has the
     same answer; cut off, each pad gets the stack nearest to the plane that is wanted, and
     `pad_by_pad` says so. Problem when there is not a single piece to choose from.
@@ -82,10 +83,8 @@ def plan_pads(
     model = PadModel(pads, sizes, there)
     model.limit_pieces(pieces, most_pieces)
     model.aim(wanted_x, wanted_y)
-    # what lies within half of the stock's own tolerance is equally good: no tower for a hair
-    give = tolerance / shorter_side(pads) * 1000 / 2
-    goals = (Goal("off_plane", floor=tolerance), Goal("miss", give=give), Goal("height"))
-    counts = model.settle((*goals, Goal("changes")))
+    least = (Goal("off_plane", floor=tolerance), Goal("miss"), Goal("off_plane"))
+    counts = model.settle((*least, Goal("height"), Goal("changes")))
     stacks = (
         stacks_of(counts, sizes)
         if counts is not None
@@ -258,6 +257,16 @@ class PadModel:
             self.add({self.count(p, i): 1.0 for i in range(len(self.sizes))}, 0, float(most))
 
     def aim(self, x_mm_per_m: float, y_mm_per_m: float) -> None:
+        """The plane is the one that fits the stacks best, and what it misses is a goal."""
+        at = np.array([[p.x_mm / 1000, p.y_mm / 1000, 1.0] for p in self.pads])
+        for name, row in zip(("slope_x", "slope_y", "level"), np.linalg.pinv(at), strict=True):
+            cells = {
+                self.count(p, i): -w * t
+                for p, w in enumerate(row)
+                for i, t in enumerate(self.sizes)
+            }
+            bare = float(row @ np.array(self.bare_mm))
+            self.add({self.at[name]: 1.0, **cells}, bare, bare)
         for name, wanted in (("slope_x", x_mm_per_m), ("slope_y", y_mm_per_m)):
             self.add({self.at[name]: 1.0, self.at["miss"]: -1.0}, -np.inf, wanted)
             self.add({self.at[name]: 1.0, self.at["miss"]: 1.0}, wanted, np.inf)
@@ -274,19 +283,21 @@ class PadModel:
             cost[self.first_change :] = 1.0
         return cost
 
-    def settle(self, goals: Sequence[Goal]) -> list[list[int]] | None:
+    def settle(
+        self, goals: Sequence[Goal], *, nodes: int = MOST_NODES, gap: float = GAP
+    ) -> list[list[int]] | None:
         """Counts by pad and size that are best for each goal in turn; None when one of the searches
         had to be given up before it had found any answer."""
         counts: list[list[int]] | None = None
         for goal in goals:
-            found = self._solve(goal)
+            found = self._solve(goal, nodes, gap)
             if found is None:
                 # an answer to the goals before is better than none
                 return counts
             counts = found
         return counts
 
-    def _solve(self, goal: Goal) -> list[list[int]] | None:
+    def _solve(self, goal: Goal, nodes: int, gap: float) -> list[list[int]] | None:
         cost = self._goal(goal.name)
         if goal.name in self.at:
             # nothing below the floor counts, so that the search ends as soon as it is reached
@@ -299,7 +310,7 @@ class PadModel:
             constraints=LinearConstraint(np.array(self.rows), self.low, self.high),
             integrality=whole,
             bounds=Bounds(self.lower, np.inf),
-            options={"node_limit": MOST_NODES, "mip_rel_gap": GAP},
+            options={"node_limit": nodes, "mip_rel_gap": gap},
         )
         if result.x is None:
             return None

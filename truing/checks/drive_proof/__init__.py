@@ -9,6 +9,7 @@ from truing.checks.common import expectation
 from truing.checks.drive_proof.advise import advise
 from truing.checks.drive_proof.evaluate import DriveProofFinding, evaluate, ladder
 from truing.checks.drive_proof.setup import DriveProofSetup, stations, unit
+from truing.checks.drive_proof.upgrades import UPGRADES
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import expected_mean
@@ -35,6 +36,7 @@ class DriveProof(Check[DriveProofSetup, DriveProofFinding]):
     limit_kinds: ClassVar[Any] = {"return": ("Zero missed after fast runs", "length")}
     setup_type = DriveProofSetup
     finding_type = DriveProofFinding
+    upgrades = UPGRADES
     grows = True
 
     def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> DriveProofSetup | None:

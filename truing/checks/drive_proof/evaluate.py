@@ -6,6 +6,7 @@ to slow down. A rung that was never reached proves nothing.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Literal
 
@@ -19,19 +20,25 @@ from truing.contract.readings import GradeReading, LengthReading
 from truing.drawing.figures import LadderFigure, Rung
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
+from truing.measure.verdict import verdict
 from truing.measure.words import Measure, Words, plain, say, show
 
 NEAR_END = 0.15
 """Share of the run at each end within which a stall points to the ends of the screw."""
 
 
-Result = Literal["clean", "rattles", "stalls", "not_reached"]
+Result = Literal["clean", "rattles", "stalls", "lost", "not_reached"]
+
+
+FAILED: tuple[Result, ...] = ("rattles", "stalls", "lost")
 
 
 class RungResult(BaseModel):
     """One rung: how it went, where, what it missed zero by (mm), and whether it was reached."""
 
     value: float
+    driven: float
+    """What the slide really came up to on this rung."""
     result: Result
     where_mm: float | None
     missed_mm: float | None
@@ -69,14 +76,20 @@ def evaluate(case: Case[DriveProofSetup, DriveProofFinding]) -> DriveProofFindin
     got = None
     if any(isinstance(r, LengthReading) for r in readings):
         got = gather(case, stations(setup, readings))
-    rungs = [_rung(setup, v, grades[f"{v:g}"], got) for v in setup.rungs if f"{v:g}" in grades]
+    limit = case.tolerances["return"]
+    rungs = [
+        _rung(setup, v, grades[f"{v:g}"], got, limit) for v in setup.rungs if f"{v:g}" in grades
+    ]
     clean = [r for r in rungs if r.result == "clean" and r.missed_mm is not None]
-    proven = max((r.value for r in clean), default=None)
-    failed = [r for r in rungs if r.result in ("rattles", "stalls")]
-    fails = min((r.value for r in failed), default=None)
+    returned = [r for r in rungs if r.result in ("clean", "lost") and r.missed_mm is not None]
+    failed = [r for r in rungs if r.result in FAILED]
+    fails = min((r.driven for r in failed), default=None)
+    # a rung that failed makes a faster one that did not a matter of luck
+    held = [r.value for r in clean if _held(r, got, limit) and (fails is None or r.value < fails)]
+    proven = max(held, default=None)
     recommended = _recommended(proven, fails)
     return DriveProofFinding(
-        quantities=_quantities(clean, got, proven, recommended, measure_of(setup)),
+        quantities=_quantities(returned, got, proven, recommended, measure_of(setup)),
         stations=got.station_means() if got else [],
         notes=_notes(setup, rungs, got),
         spreads=got.spreads if got else {},
@@ -91,15 +104,43 @@ def evaluate(case: Case[DriveProofSetup, DriveProofFinding]) -> DriveProofFindin
     )
 
 
-def _rung(
-    setup: DriveProofSetup, value: float, grade: GradeReading, got: Gathered | None
-) -> RungResult:
+def _missed(value: float, got: Gathered | None) -> Estimate | None:
     home = f"{value:g}:home"
-    missed = got.means[home].mean_mm if got and got.has(home) else None
-    short = grade.grade == "clean" and not reached(setup, value)
-    result: Result = "not_reached" if short else grade.grade  # type: ignore[assignment]
+    return got.combine({home: 1.0})[0] if got and got.has(home) else None
+
+
+def _held(rung: RungResult, got: Gathered | None, limit: float) -> bool:
+    """Whether it came back to zero for certain."""
+    missed = _missed(rung.value, got)
+    return missed is not None and verdict(missed, limit) == "true"
+
+
+def driven(setup: DriveProofSetup, value: float) -> float:
+    """What a rung really asks of the drive: within one run a slide comes up to no more than
+    √(acceleration × run). An acceleration is felt however short the run is."""
+    if setup.ladder == "accel":
+        return value
+    return min(value, 60 * math.sqrt(setup.fixed * setup.travel_mm))
+
+
+def _rung(
+    setup: DriveProofSetup,
+    value: float,
+    grade: GradeReading,
+    got: Gathered | None,
+    limit: float,
+) -> RungResult:
+    found = _missed(value, got)
+    missed = found.value if found else None
+    result: Result = grade.grade  # type: ignore[assignment]
+    if grade.grade == "clean" and found and verdict(found, limit) == "out":
+        # smooth is not the same as accurate: steps were lost without a sound
+        result = "lost"
+    elif grade.grade == "clean" and not reached(setup, value):
+        result = "not_reached"
     return RungResult(
         value=value,
+        driven=driven(setup, value),
         result=result,
         where_mm=grade.place.x_mm if grade.place else None,
         missed_mm=missed,
@@ -123,15 +164,15 @@ def _cause(setup: DriveProofSetup, failed: Sequence[RungResult]) -> Literal["end
 
 
 def _quantities(
-    clean: Sequence[RungResult],
+    returned: Sequence[RungResult],
     got: Gathered | None,
     proven: float | None,
     recommended: float | None,
     measure: Measure,
 ) -> list[Quantity]:
     found = []
-    if clean and got:
-        worst = max(clean, key=lambda r: abs(r.missed_mm or 0.0))
+    if returned and got:
+        worst = max(returned, key=lambda r: abs(r.missed_mm or 0.0))
         estimate = got.combine({f"{worst.value:g}:home": 1.0})[0]
         found.append(
             quantity(
@@ -169,6 +210,14 @@ def _quantities(
 def _notes(setup: DriveProofSetup, rungs: Sequence[RungResult], got: Gathered | None) -> list[Note]:
     notes = []
     for r in rungs:
+        if r.result == "lost":
+            lost = say(
+                "{v} ran clean and came back {d} off zero: steps were lost without a sound. It "
+                "counts as failed.",
+                v=f"{r.value:g} {unit(setup.ladder)}",
+                d=show(abs(r.missed_mm or 0.0), 0.001),
+            )
+            notes.append(Note(tone="look", station=f"{r.value:g}:home", text=lost))
         if r.result != "not_reached":
             continue
         feed, accel = (r.value, setup.fixed) if setup.ladder == "feed" else (setup.fixed, r.value)

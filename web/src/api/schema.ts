@@ -5287,7 +5287,7 @@ export interface components {
              * Result
              * @enum {string}
              */
-            result: "clean" | "rattles" | "stalls" | "ahead" | "not_reached";
+            result: "clean" | "rattles" | "stalls" | "lost" | "ahead" | "not_reached";
             words: components["schemas"]["Words"] | null;
         };
         /**
@@ -5297,11 +5297,13 @@ export interface components {
         RungResult: {
             /** Value */
             value: number;
+            /** Driven */
+            driven: number;
             /**
              * Result
              * @enum {string}
              */
-            result: "clean" | "rattles" | "stalls" | "not_reached";
+            result: "clean" | "rattles" | "stalls" | "lost" | "not_reached";
             /** Where Mm */
             where_mm: number | null;
             /** Missed Mm */

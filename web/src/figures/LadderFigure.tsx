@@ -11,6 +11,7 @@ const SAID = {
   stalls: "stalls",
   ahead: "not run",
   not_reached: "never reached",
+  lost: "lost steps",
 } as const;
 
 /** The rungs, lowest at the bottom, as far as they were climbed; what to use is marked beside it. */
@@ -24,6 +25,7 @@ export function LadderFigure({ figure }: { figure: Schemas["LadderFigure"] }) {
     clean: palette.status.true,
     rattles: palette.status.too_close,
     stalls: palette.status.out,
+    lost: palette.status.out,
     ahead: palette.rule,
     not_reached: palette.pencil,
   };

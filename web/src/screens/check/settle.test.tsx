@@ -20,7 +20,6 @@ const quantity = (key: string, label: string, value: number): Schemas["Quantity"
   label,
   estimate: estimate(value),
   gain: 1,
-  floor: 0,
   deduced: false,
   words: words(`${value} mm/m`),
   sentence: words(`${label} is out.`),
