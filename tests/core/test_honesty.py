@@ -241,3 +241,94 @@ def test_a_caliper_does_not_inherit_what_a_micrometer_showed() -> None:
 
     covered, _ = rates(play, 1.0, 600)
     assert covered >= 0.94
+
+
+# --- drift ----------------------------------------------------------------------------------------
+
+
+def drifting(rng: Rng, lean: float, s: float, per_reading: float, bump: float = 0.0) -> Any:
+    """Two passes while the dial creeps from reading to reading; the case, weighed."""
+    dial = PlungerDial(graduation_mm=0.0005, range_mm=5, repeatability_mm=s)
+    at = {"12": 0.0, "3": lean * 0.1, "6": 0.0, "9": -lean * 0.1}
+    true = [(k, v) for _ in (1, 2) for k, v in at.items()]
+    shown = [(k, v + per_reading * i + rng.normal(0, s)) for i, (k, v) in enumerate(true)]
+    if bump:
+        i = int(rng.integers(len(shown)))
+        shown[i] = (shown[i][0], shown[i][1] + bump)
+    limits = {"lean_x": 0.1, "nod": 0.1}
+    return TRAM.weigh(case_of(TRAM, setup(passes=2), readings(shown), dial, limits=limits))
+
+
+@pytest.mark.parametrize("passes_worth", [0.0, 2.0, 6.0, 20.0])
+def test_a_steady_drift_is_taken_out_and_said(passes_worth: float) -> None:
+    """A creep of so many s over a pass of four readings."""
+    s, limit, lean = 0.0016, 0.1, 0.05
+    rng = np.random.default_rng(2)
+    covered, decided, named = 0, 0, 0
+    runs = 600
+    for _ in range(runs):
+        case = drifting(rng, lean, s, passes_worth * s / 4)
+        found = next(q.estimate for q in case.finding.quantities if q.key == "lean_x")
+        covered += abs(found.value - lean) <= found.expanded
+        decided += verdict(found, limit) == "true"
+        named += any("drifted" in n.text.metric for n in case.finding.notes)
+    assert covered / runs >= 0.93
+    assert decided / runs >= 0.85
+    if passes_worth == 0:
+        assert named / runs <= 0.045
+    if passes_worth >= 20:
+        assert named / runs >= 0.95
+
+
+def test_readings_stay_as_they_were_read() -> None:
+    case = drifting(np.random.default_rng(1), 0.0, 0.0005, 0.01)
+    read = {r.station: [] for r in case.readings}
+    for r in case.readings:
+        read[r.station].append(r.shown_mm)
+    assert {s.station: s.repeats_mm for s in case.finding.stations} == read
+
+
+def test_a_bumped_reading_is_named() -> None:
+    rng = np.random.default_rng(4)
+    s = 0.0016
+    named = [
+        any("bumped" in n.text.metric for n in drifting(rng, 0.0, s, 0.0, 6 * s).finding.notes)
+        for _ in range(400)
+    ]
+    calm = [
+        any("bumped" in n.text.metric for n in drifting(rng, 0.0, s, 0.0).finding.notes)
+        for _ in range(400)
+    ]
+    assert np.mean(named) >= 0.6
+    assert np.mean(calm) <= 0.05
+
+
+# --- a table that is no plane ---------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    "positions", ["12, 3, 6, 9", "12, 2, 4, 6, 8, 10", "12,1:30,3,4:30,6,7:30,9,10:30"]
+)
+@pytest.mark.parametrize("lean", [0.0, 0.05, 0.2])
+def test_a_saddled_table_keeps_no_spindle_from_a_verdict(positions: str, lean: float) -> None:
+    """Carried round by rigid motion: the table's own shape under the tip, the lean beside it."""
+    s, limit = 0.0012, 0.1
+    rng = np.random.default_rng(6)
+    dial = PlungerDial(graduation_mm=0.0005, range_mm=5, repeatability_mm=s)
+    how = setup(passes=2, positions=positions, radius_mm=100.0)
+    places = TRAM.stations(how)
+    saddle = 0.02
+    verdicts, covered = [], 0
+    runs = 300
+    for _ in range(runs):
+        at = {
+            p.key: (lean * p.x_mm / 1000 + saddle * (p.x_mm**2 - p.y_mm**2) / 100**2)
+            for p in places
+        }
+        shown = [(k, v + rng.normal(0, s)) for _ in (1, 2) for k, v in at.items()]
+        found = TRAM.evaluate(case_of(TRAM, how, readings(shown), dial))
+        x = next(q.estimate for q in found.quantities if q.key == "lean_x")
+        covered += abs(x.value - lean) <= x.expanded
+        verdicts.append(verdict(x, limit))
+    assert covered / runs >= 0.93
+    assert verdicts.count("out" if lean > limit else "true") / runs >= 0.95

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from itertools import product
+from typing import Any
 
 import numpy as np
 import pytest

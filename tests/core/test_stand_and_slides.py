@@ -142,7 +142,7 @@ def test_feet_come_up_to_the_highest_and_three_of_them_cannot_untwist() -> None:
     assert MILL.feet
     # a slope of 1 mm/m to the right: the left feet of a 420 mm stand come up by 0.42
     assert lifts_mm(MILL.feet, 0.0, 1.0, 0.0) == pytest.approx([0.42, 0, 0.42, 0])
-    # wherever the zero of the plan lies: feet turn about their own middle
+    # where the feet stand off the middle of the base they still bring it into one level
     away = Feet(
         pitch_mm=MILL.feet.pitch_mm,
         places=[
@@ -150,8 +150,14 @@ def test_feet_come_up_to_the_highest_and_three_of_them_cannot_untwist() -> None:
             for f in MILL.feet.places
         ],
     )
-    for stated_as in ((0.0, 1.0, 0.0), (0.5, 0.0, 0.0), (-0.4, 0.3, 0.7)):
-        assert lifts_mm(away, *stated_as) == pytest.approx(lifts_mm(MILL.feet, *stated_as))
+    for twist, a, b in ((0.0, 1.0, 0.0), (0.5, 0.0, 0.0), (-0.4, 0.3, 0.7)):
+        lifts = lifts_mm(away, twist, a, b)
+        surface = [
+            (a * f.x_mm + b * f.y_mm) / 1000 + twist * f.x_mm * f.y_mm / 1e6 for f in away.places
+        ]
+        level = [z + up for z, up in zip(surface, lifts, strict=True)]
+        assert level == pytest.approx([level[0]] * 4)
+        assert min(lifts) == pytest.approx(0, abs=1e-12)
     # a twist: both feet of the low diagonal by half of twist × length × width
     both = lifts_mm(MILL.feet, 0.5)
     assert both == pytest.approx([0, 0.5 * 0.42 * 0.38 / 2, 0.5 * 0.42 * 0.38 / 2, 0])

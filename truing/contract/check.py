@@ -15,6 +15,7 @@ from truing.contract.move import Advice, Move
 from truing.contract.readings import LogReading, Reading
 from truing.contract.setup import Station
 from truing.contract.upgrade import Steps
+from truing.contract.worth import worthwhile
 from truing.course import CourseKind, course_kind
 from truing.drawing.figures import Figure
 from truing.drawing.shapes import Drawing
@@ -178,8 +179,13 @@ class Check(ABC, Generic[S, F]):
         return []
 
     @abstractmethod
+    def remedies(self, case: Case[S, F]) -> Advice:
+        """What can be done about it, with predictions; the same for the same case, whenever
+        asked."""
+
     def advise(self, case: Case[S, F]) -> Advice:
-        """What to do about it, with predictions; the same for the same case, whenever asked."""
+        """The remedies that are worth making, in the one way in which that is decided."""
+        return worthwhile(case, self.remedies(case))
 
     def following(self, setup: S, move: Move | None) -> S:
         """The set-up of the round after this move; the same, for most."""

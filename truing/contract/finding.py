@@ -17,6 +17,8 @@ class Note(BaseModel):
     tone: Literal["look", "weak", "info"]
     text: Words
     station: str | None = None
+    wild: bool = False
+    """A reading so far from the others of its station that it must be a slip."""
 
 
 class Quantity(BaseModel):
@@ -102,5 +104,7 @@ class Finding(BaseModel):
     """Scatter of this round's own repeats by instrument, for later rounds with the same."""
     s_mm: float
     step_mm: float
+    zero_mm: float = 0.0
+    """What the dial was set back by when it was last zeroed (as shown), 0 if it was not."""
     lines: list[Words] = Field(default_factory=list)
     """What else there is to say of it, in sentences."""

@@ -16,8 +16,18 @@ from truing.contract.setup import Station
 from truing.kit.instruments import Instrument
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
-from truing.measure.spread import Spread, drift_mm, mean_uncertainty, outliers, spread_of
+from truing.measure.spread import (
+    Drift,
+    Spread,
+    mean_uncertainty,
+    outliers,
+    spread_of,
+    steady_drift,
+)
 from truing.measure.words import Measure, plain, say, show
+
+SLIP = 3.0
+"""Times further than what is far: no scatter, but a slip of the hand or of the eye."""
 
 
 class MeanReading(BaseModel):
@@ -54,6 +64,10 @@ class Tool:
     """Of this round's repeats with it."""
     prior: Spread
     """Of earlier rounds with it, read in the same way."""
+    drift: Drift | None = None
+    """What was taken out of its readings as a steady drift."""
+    count: int = 0
+    """How many readings were taken with it."""
 
     @property
     def pooled(self) -> Spread:
@@ -72,6 +86,8 @@ class Gathered:
 
     plan: Sequence[Station]
     groups: dict[str, list[float]]
+    """With what has been taken out of them."""
+    as_read: dict[str, list[float]]
     means: dict[str, MeanReading]
     tools: dict[str, Tool]
     """By key of the instrument; the round's own first."""
@@ -123,7 +139,7 @@ class Gathered:
                 repeats_mm=group,
                 left_mm=(left or {}).get(key, 0.0),
             )
-            for key, group in self.groups.items()
+            for key, group in self.as_read.items()
         ]
 
     def notes(self, drifts: str = "The result stands, but check the clamps.") -> list[Note]:
@@ -131,7 +147,7 @@ class Gathered:
         found = self._missing()
         for key, tool in self.tools.items():
             groups = {k: g for k, g in self.groups.items() if self.tool_at[k] == key}
-            found += [*self._wild(tool, groups), *_drift(tool, groups, drifts)]
+            found += [*self._wild(tool, groups), *_drift(tool, drifts)]
         return [*found, *(note for t in self.tools.values() for note in _stated(t))]
 
     def _missing(self) -> list[Note]:
@@ -145,7 +161,7 @@ class Gathered:
         labels = {s.key: s.label for s in self.plan}
         keys, values = list(groups), list(groups.values())
         found = []
-        for g, i in outliers(
+        for g, i, times in outliers(
             values,
             step_mm=tool.instrument.step_mm,
             repeatability_mm=tool.instrument.repeatability_mm,
@@ -156,6 +172,7 @@ class Gathered:
             found.append(
                 Note(
                     tone="look",
+                    wild=times > SLIP,
                     station=keys[g],
                     text=say(
                         "The readings at {label} disagree by {apart}, far more than the rest do. "
@@ -169,13 +186,15 @@ class Gathered:
         return found
 
 
-def _drift(tool: Tool, groups: dict[str, list[float]], stands: str) -> list[Note]:
-    drift = drift_mm(list(groups.values()), u_mm=tool.instrument.step_mm / math.sqrt(12))
-    if drift is None:
+def _drift(tool: Tool, stands: str) -> list[Note]:
+    if tool.drift is None:
         return []
     text = say(
-        "Readings drifted by {drift} from the first pass to the last. {stands}",
-        drift=show(drift, tool.instrument.step_mm / 10, signed=True),
+        "Readings drifted steadily, by {drift} from the first to the last; that has been taken "
+        "out. {stands}",
+        drift=show(
+            tool.drift.per_reading_mm * (tool.count - 1), tool.instrument.step_mm / 10, signed=True
+        ),
         stands=stands,
     )
     return [Note(tone="look", text=text)]
@@ -225,6 +244,7 @@ def gather(
     raw = unzeroed(lengths)
     among = {r.id for r in (case.readings if readings is None else readings)}
     groups: dict[str, list[float]] = {s.key: [] for s in plan}
+    order: dict[str, list[int]] = {s.key: [] for s in plan}
     tool_at: dict[str, str] = {}
     instruments: dict[str, Instrument] = {}
     for reading, shown in zip(lengths, raw, strict=True):
@@ -240,39 +260,70 @@ def gather(
             )
         instruments[key] = instrument
         groups[reading.station].append(sign * instrument.true_mm(shown))
+        order[reading.station].append(sum(map(len, order.values())))
     read = {key: group for key, group in groups.items() if group}
+    as_read = dict(read)
     if not read:
         raise Problem(
             "Nothing has been read yet.", expected="Enter the first reading.", field="readings"
         )
-    tools = {
-        key: Tool(
-            instrument=instrument,
-            own=spread_of([g for k, g in read.items() if tool_at[k] == key]),
-            prior=case.history.spread(key, case.way),
-        )
-        for key, instrument in instruments.items()
-    }
+    tools: dict[str, Tool] = {}
+    means: dict[str, MeanReading] = {}
     values = [v for group in read.values() for v in group]
     wide = max(values) - min(values)
-    means = {}
-    for key, group in read.items():
-        tool = tools[tool_at[key]]
-        k, s = tool.pooled.k_s(tool.instrument.repeatability_mm)
-        u, big = mean_uncertainty(len(group), step_mm=tool.instrument.step_mm, k=k, s_mm=s)
-        # the error is stated from end to end, so that a single place has half of it either way
-        error = tool.instrument.error_mm / 2 if wide > 3 * 2 * tool.instrument.step_mm else 0.0
-        means[key] = MeanReading(
-            mean_mm=sum(group) / len(group), u_mm=u, expanded_mm=big, bound_mm=error
+    for name, instrument in instruments.items():
+        keys = [k for k in read if tool_at[k] == name]
+        drift = _undrifted(read, order, keys)
+        own = spread_of([read[k] for k in keys])
+        if drift:
+            own = Spread(ss_mm2=own.ss_mm2, dof=own.dof - 1)
+        tool = Tool(
+            instrument=instrument,
+            own=own,
+            prior=case.history.spread(name, case.way),
+            drift=drift,
+            count=sum(len(read[k]) for k in keys),
         )
+        tools[name] = tool
+        k, s = tool.pooled.k_s(instrument.repeatability_mm)
+        # the error is stated from end to end, so that a single place has half of it either way
+        error = instrument.error_mm / 2 if wide > 3 * 2 * instrument.step_mm else 0.0
+        middle = sum(i for key in keys for i in order[key]) / max(1, tool.count)
+        for key in keys:
+            n = len(read[key])
+            u, big = mean_uncertainty(n, step_mm=instrument.step_mm, k=k, s_mm=s)
+            if drift:
+                late = drift.u_mm * abs(sum(order[key]) / n - middle)
+                u, big = math.hypot(u, late), math.hypot(big, k * late)
+            means[key] = MeanReading(
+                mean_mm=sum(read[key]) / n, u_mm=u, expanded_mm=big, bound_mm=error
+            )
     return Gathered(
         plan=plan,
         groups=read,
-        means=means,
+        as_read=as_read,
+        means={key: means[key] for key in read},
         tools=tools,
         tool_at=tool_at,
         zero_mm=raw[-1] - lengths[-1].shown_mm,
     )
+
+
+def _undrifted(
+    read: dict[str, list[float]], order: Mapping[str, Sequence[int]], keys: Sequence[str]
+) -> Drift | None:
+    """Take a steady drift out of the readings at these stations, if there is one."""
+    drift = steady_drift([order[k] for k in keys], [read[k] for k in keys])
+    if drift is None:
+        return None
+    count = sum(len(read[k]) for k in keys)
+    middle = sum(i for k in keys for i in order[k]) / count
+    for key in keys:
+        read[key] = [
+            v - drift.per_reading_mm * (i - middle)
+            for v, i in zip(read[key], order[key], strict=True)
+        ]
+    return drift
 
 
 def expected_mean(instrument: Instrument, passes: int) -> MeanReading:

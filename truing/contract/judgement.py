@@ -106,6 +106,9 @@ def judge(finding: Finding, tolerances: Tolerances, *, planned_passes: int) -> J
             )
         )
     overall = worst([j.verdict for j in judged])
+    if overall == "out":
+        # what is out wants a move, and after that everything is read again
+        judged = [j.model_copy(update={"way_out": None}) for j in judged]
     sizes = {q.key: abs(q.estimate.value) for q in finding.quantities}
     telling = [j for j in judged if j.verdict == overall]
     telling.sort(key=lambda j: -sizes[j.quantity] / j.tolerance)

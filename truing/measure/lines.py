@@ -76,7 +76,7 @@ def zone(x: Sequence[float], y: Sequence[float], expanded: float, kind: LineKind
     (95 %), with the limits of its size. ValueError as in `line_through`."""
     left = line_through(x, y, kind).left
     u = expanded / 2
-    rows, quantile = _noise_of(tuple(round(v, 6) for v in x), kind)
+    rows, quantile = noise_of(tuple(round(v, 6) for v in x), kind)
     apart = rows[int(np.argmax(left))] - rows[int(np.argmin(left))]
     # the line itself moves with the points that it hangs on
     big = max(float(np.linalg.norm(apart)), 2**0.5) * expanded
@@ -86,7 +86,7 @@ def zone(x: Sequence[float], y: Sequence[float], expanded: float, kind: LineKind
 
 
 @lru_cache(maxsize=256)
-def _noise_of(x: tuple[float, ...], kind: LineKind) -> tuple[np.ndarray, float]:
+def noise_of(x: tuple[float, ...], kind: LineKind) -> tuple[np.ndarray, float]:
     """(what the line leaves of a unit at each point, what noise of one unit at each makes of the
     zone but for its tail). A minimum zone is never wider than what least squares leave."""
     fit: LineKind = "ends" if kind == "ends" else "least_squares"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from functools import cache
-from typing import Final
+from typing import Final, NamedTuple
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
@@ -78,40 +78,68 @@ def mean_uncertainty(n: int, *, step_mm: float, k: float, s_mm: float) -> tuple[
     return math.sqrt(fixed + s_mm**2 / n), math.sqrt(4 * fixed + k**2 * s_mm**2 / n)
 
 
+class Outlier(NamedTuple):
+    """A reading that stands too far from the others of its station."""
+
+    group: int
+    repeat: int
+    times: float
+    """How far, as a multiple of what is far."""
+
+
 def outliers(
     groups: Sequence[Sequence[float]], *, step_mm: float, repeatability_mm: float, prior: Spread
-) -> list[tuple[int, int]]:
-    """(group, repeat) of readings that stand too far from the others of their station.
+) -> list[Outlier]:
+    """Readings that stand too far from the others of their station; one for each station.
 
     The limit 3·s·√(1 + 1/(n−1)) takes s from the *other* stations and earlier rounds, so that a
     wild pair cannot hide in the spread it makes; while they have too few degrees of freedom the
     stated repeatability stands in for a smaller s, as it does in verdicts.
     """
-    found: list[tuple[int, int]] = []
+    found: list[Outlier] = []
     everything = prior + spread_of(groups)
     for g, group in enumerate(groups):
         n = len(group)
         if n < 2:
             continue
         others = everything - spread_of([group])
-        s = others.k_s(repeatability_mm)[1]
+        s = others.s_mm if others.dof >= LEAST_DOF else max(others.s_mm, repeatability_mm)
         limit = 3 * max(s, step_mm / math.sqrt(12)) * math.sqrt(1 + 1 / (n - 1))
-        far = [
-            (round(abs(v - (sum(group) - v) / (n - 1)), 9), i)
-            for i, v in enumerate(group)
-            if abs(v - (sum(group) - v) / (n - 1)) > limit + 1e-12
-        ]
-        if far:
-            # with two readings both are equally far: the later one is the one to look at again
-            found.append((g, max(far)[1]))
+        # with two readings both are equally far: the later one is the one to look at again
+        far, i = max(
+            (round(abs(v - (sum(group) - v) / (n - 1)), 9), i) for i, v in enumerate(group)
+        )
+        if far > limit + 1e-12:
+            found.append(Outlier(g, i, far / limit))
     return found
 
 
-def drift_mm(groups: Sequence[Sequence[float]], *, u_mm: float) -> float | None:
-    """Mean change from the first to the last pass in mm, when it is more than chance; else None."""
-    moves = [group[-1] - group[0] for group in groups if len(group) > 1]
-    if len(moves) < 3:
+class Drift(NamedTuple):
+    """A steady change from one reading to the next (mm), and its standard uncertainty."""
+
+    per_reading_mm: float
+    u_mm: float
+
+
+DRIFT_CHANCE = 0.03
+"""How often scatter alone may be taken for a drift."""
+
+
+def steady_drift(order: Sequence[Sequence[int]], groups: Sequence[Sequence[float]]) -> Drift | None:
+    """The drift common to all stations, when it is more than chance: whole passes come back to each
+    station later, so that what only time has changed shows at all of them alike.
+
+    `order` has the number of each reading in the sequence in which they were taken.
+    """
+    t = np.concatenate([np.asarray(o, dtype=float) - np.mean(o) for o in order])
+    y = np.concatenate([np.asarray(g, dtype=float) - np.mean(g) for g in groups])
+    free = len(y) - len(groups) - 1
+    along = float(t @ t)
+    if free < 2 or along == 0:
         return None
-    mean = float(np.mean(moves))
-    scatter = max(float(np.std(moves, ddof=1)), u_mm * math.sqrt(2)) / math.sqrt(len(moves))
-    return mean if abs(mean) > t_factor(len(moves) - 1) * scatter else None
+    slope = float(t @ y) / along
+    left = y - slope * t
+    u = math.sqrt(float(left @ left) / free / along)
+    if abs(slope) <= float(special.stdtrit(free, 1 - DRIFT_CHANCE / 2)) * u or slope == 0:
+        return None
+    return Drift(slope, u)

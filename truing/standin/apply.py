@@ -7,7 +7,7 @@ import numpy as np
 from truing.contract.move import Move
 from truing.machine import Machine
 from truing.measure.problem import Problem
-from truing.standin.hands import Answers, Hands
+from truing.standin.hands import SHIM_SD_MM, Answers, Hands
 from truing.standin.read import readers
 from truing.standin.truth import Truth
 
@@ -25,7 +25,7 @@ def apply(
     machine: Machine,
     rng: np.random.Generator,
     *,
-    shim_sd_mm: float = 0.002,
+    shim_sd_mm: float = SHIM_SD_MM,
 ) -> Truth:
     """The machine after someone made this move of a kind of check (a new Truth; the old one is
     untouched). Problem for a mechanism that nobody taught it."""

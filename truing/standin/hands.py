@@ -18,6 +18,9 @@ from truing.machine import Machine
 from truing.machine.mechanisms import Mechanism
 from truing.standin.truth import Truth
 
+SHIM_SD_MM = 0.001
+"""How far a shim is off what it says: seldom by more than its tolerance."""
+
 
 @dataclass(frozen=True)
 class Hands:
@@ -25,8 +28,7 @@ class Hands:
 
     machine: Machine
     rng: np.random.Generator
-    shim_sd_mm: float = 0.002
-    """How far a shim is off what it says."""
+    shim_sd_mm: float = SHIM_SD_MM
 
     def about(self, low: float = 0.85, high: float = 1.15) -> float:
         """What is made of a stated amount."""

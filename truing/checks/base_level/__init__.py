@@ -82,7 +82,7 @@ class BaseLevel(Check[BaseLevelSetup, BaseLevelFinding]):
     def figures(self, case: Case[BaseLevelSetup, BaseLevelFinding]) -> list[Figure]:
         return [warp(case.setup, case.finding)]
 
-    def advise(self, case: Case[BaseLevelSetup, BaseLevelFinding]) -> Advice:
+    def remedies(self, case: Case[BaseLevelSetup, BaseLevelFinding]) -> Advice:
         return advise(case)
 
 

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
+import numpy as np
+
 from truing.checks.base_level.evaluate import BaseLevelFinding
 from truing.checks.base_level.setup import BaseLevelSetup
 from truing.checks.common import after, prediction, turns_words
@@ -9,11 +13,19 @@ from truing.contract.case import Case
 from truing.contract.move import Advice, Amount, Move
 from truing.drawing.figures import Spot, plan_figure
 from truing.machine import Feet
+from truing.measure.estimate import Estimate, combined
 from truing.measure.words import Words, plain, say, show
 from truing.moves.changes import take_of
-from truing.moves.pivot import TAP_SCATTER, aim
+from truing.moves.pivot import aim
 
 BRACE = "A machine on its feet can tip: one foot at a time, never reach under it."
+THREE_FEET = (
+    "Three feet cannot twist a base, so they cannot untwist it: the twist is in the base itself."
+)
+FOOT_SCATTER = 0.2
+"""A foot comes up to within a fifth of what was meant."""
+BASE_KEEPS = 0.35
+"""How much of a twist a stiff base may keep."""
 LEAST_TURN = 1 / 180
 """Two degrees: less than that nobody sets with a spanner."""
 
@@ -31,27 +43,36 @@ def advise(case: Case[BaseLevelSetup, BaseLevelFinding]) -> Advice:
         return Advice(
             moves=[],
             leave=None,
-            remarks=[
-                plain(
-                    "Three feet cannot twist a base, so they cannot untwist it: the twist is in "
-                    "the base itself."
-                )
-            ],
+            remarks=[plain(THREE_FEET)],
         )
     return Advice(moves=[_turn_feet(case, feet)], leave=None, remarks=[])
 
 
 def lifts_mm(feet: Feet, twist: float, slope_x: float = 0.0, slope_y: float = 0.0) -> list[float]:
-    """How far each foot has to come up (mm), the highest staying: z from slopes in mm/m and twist
-    in mm/m per m, over the feet's own middle."""
-    mid_x = sum(f.x_mm for f in feet.places) / len(feet.places)
-    mid_y = sum(f.y_mm for f in feet.places) / len(feet.places)
+    """How far each foot has to come up (mm), the highest staying: z from slopes in mm/m at the
+    middle of the base and twist in mm/m per m."""
     z = [
-        (slope_x * (f.x_mm - mid_x) + slope_y * (f.y_mm - mid_y)) / 1000
-        + twist * (f.x_mm - mid_x) * (f.y_mm - mid_y) / 1e6
+        (slope_x * f.x_mm + slope_y * f.y_mm) / 1000 + twist * f.x_mm * f.y_mm / 1e6
         for f in feet.places
     ]
     return [max(z) - v for v in z]
+
+
+def _twist_alone(feet: Feet, twist: float) -> dict[str, float]:
+    """Slopes (mm/m) that let a twist turn about the feet's own middle."""
+    mid_x = sum(f.x_mm for f in feet.places) / len(feet.places)
+    mid_y = sum(f.y_mm for f in feet.places) / len(feet.places)
+    return {"slope_x": -twist * mid_y / 1000, "slope_y": -twist * mid_x / 1000}
+
+
+def _turn_doubts(feet: Feet, lifts: Sequence[float]) -> dict[str, float]:
+    """U of slopes (mm/m) and twist (mm/m per m) from feet that are each turned only about as far as
+    was meant."""
+    rows = [[f.x_mm / 1000, f.y_mm / 1000, 1.0, f.x_mm * f.y_mm / 1e6] for f in feet.places]
+    solve = np.linalg.pinv(np.array(rows)[:, : max(3, min(4, len(rows)))])
+    each = FOOT_SCATTER * np.array(lifts)
+    names = ("slope_x", "slope_y", "", "twist")
+    return {n: float(np.linalg.norm(row * each)) for n, row in zip(names, solve, strict=False) if n}
 
 
 def _turn_feet(case: Case[BaseLevelSetup, BaseLevelFinding], feet: Feet) -> Move:
@@ -59,11 +80,17 @@ def _turn_feet(case: Case[BaseLevelSetup, BaseLevelFinding], feet: Feet) -> Move
     twist = case.get("twist")
     assert twist is not None
     aimed = aim("twist", twist.estimate.value, "feet", case.history)
-    take = {"twist": twist.estimate.value - aimed.aim}
+    take = {"twist": twist.estimate.value - aimed.aim} if len(feet.places) > 3 else {}
     if earth:
         take["slope_y"] = finding.slope_y.value
         take["slope_x"] = finding.slope_x.value if finding.slope_x else 0.0
-    lifts = lifts_mm(feet, take["twist"], take.get("slope_x", 0.0), take.get("slope_y", 0.0))
+        level = take
+    else:
+        # free of twist is enough: no foot turns for what feet that are not centred tilt with it
+        level = _twist_alone(feet, take["twist"])
+    lifts = lifts_mm(
+        feet, take.get("twist", 0.0), level.get("slope_x", 0.0), level.get("slope_y", 0.0)
+    )
     if not earth and len(lifts) == 4 and max(lifts) < LEAST_TURN * feet.pitch_mm:
         # too little to be shared by two feet: one of them takes all of it
         one = lifts.index(max(lifts))
@@ -89,6 +116,8 @@ def _turn_feet(case: Case[BaseLevelSetup, BaseLevelFinding], feet: Feet) -> Move
                 turns=turns_words(2 * lifts[order[0]] / feet.pitch_mm, exact=True),
             )
         )
+    if len(feet.places) == 3 and twist.estimate.visible:
+        notes.append(plain(THREE_FEET))
     if aimed.share_left:
         notes.append(
             plain(
@@ -96,11 +125,14 @@ def _turn_feet(case: Case[BaseLevelSetup, BaseLevelFinding], feet: Feet) -> Move
                 "the figures allow for it."
             )
         )
-    predicted = [
-        prediction(q, after(q.estimate, q.estimate.value - take[q.key], 2 * TAP_SCATTER))
-        for q in finding.quantities
-        if q.key in take
-    ]
+    doubts = _turn_doubts(feet, [a.amount_mm for a in amounts])
+    predicted = []
+    for q in finding.quantities:
+        if q.key in take:
+            # a stiff base answers with less than its feet were turned
+            then = after(q.estimate, 0.0, BASE_KEEPS if q.key == "twist" else 0.0)
+            big = combined(then.expanded, doubts[q.key])
+            predicted.append(prediction(q, Estimate.within(then.measure, 0.0, big)))
     return Move(
         key="feet",
         mechanism="feet",

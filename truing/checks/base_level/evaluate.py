@@ -41,6 +41,10 @@ MEASURES: dict[str, Measure] = {
 """What is found, and what each of it measures."""
 
 
+TOLD_APART = 1e-6
+"""How far the readings may miss telling an unknown by itself; the rest of it would be another's."""
+
+
 def design(
     setup: BaseLevelSetup,
     plan: Sequence[LevelStation],
@@ -81,7 +85,20 @@ def design(
         }
         rows.append([here[n] for n in names])
     per_mm = 1000 / instrument.level_base_mm  # slope in mm/m for a rise of 1 mm over the base
-    solve = np.linalg.pinv(np.array(rows, dtype=float)) * per_mm
+    table = np.array(rows, dtype=float)
+    solve = np.linalg.pinv(table)
+    told = np.diag(solve @ table)
+    if any(told[i] < 1 - TOLD_APART for i, n in enumerate(names) if n in ("twist", "slope_y")):
+        raise Problem(
+            "The level’s own error cannot be told from the base yet.",
+            expected="Read it both ways round, at two crosswise places at least.",
+            field="readings",
+        )
+    # a slope that nothing tells apart from the rest is left out, not shared out
+    names, solve = (
+        [n for n, t in zip(names, told, strict=True) if t >= 1 - TOLD_APART],
+        solve[told >= 1 - TOLD_APART] * per_mm,
+    )
     return {
         name: {s.key: float(w) for s, w in zip(used, solve[i], strict=True)}
         for i, name in enumerate(names)

@@ -109,7 +109,7 @@ class DriveProof(Check[DriveProofSetup, DriveProofFinding]):
     def figures(self, case: Case[DriveProofSetup, DriveProofFinding]) -> list[Figure]:
         return [ladder(case.setup, case.finding)]
 
-    def advise(self, case: Case[DriveProofSetup, DriveProofFinding]) -> Advice:
+    def remedies(self, case: Case[DriveProofSetup, DriveProofFinding]) -> Advice:
         return advise(case)
 
 

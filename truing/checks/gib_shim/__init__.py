@@ -99,7 +99,7 @@ class GibShim(Check[GibShimSetup, GibShimFinding]):
     def evaluate(self, case: Case[GibShimSetup, GibShimFinding]) -> GibShimFinding:
         return evaluate(case)
 
-    def advise(self, case: Case[GibShimSetup, GibShimFinding]) -> Advice:
+    def remedies(self, case: Case[GibShimSetup, GibShimFinding]) -> Advice:
         return advise(case)
 
 

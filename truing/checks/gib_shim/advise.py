@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from truing.checks.common import SHARP, after, prediction
+from truing.checks.common import SHARP, prediction
 from truing.checks.gib_shim.evaluate import GibShimFinding
 from truing.checks.gib_shim.setup import GibShimSetup
 from truing.contract.case import Case
 from truing.contract.move import Advice, Move, PadStack
+from truing.measure.estimate import Estimate, combined
 from truing.measure.words import Words, plain, say, show
 from truing.moves.changes import take_of, tin_of
 from truing.moves.shims import empty_stock, sold_near
@@ -50,7 +51,14 @@ def _fit(case: Case[GibShimSetup, GibShimFinding]) -> Move:
         )
     chosen = fits[-1]
     took = (chosen - sum(there)) / finding.taper.value * 1000
-    share = finding.taper.expanded / finding.taper.value
+    # what the taper is not known to, and what the piece is not as thick as it says
+    tolerance = max(s.tolerance_mm for s in case.stock)
+    doubt = combined(
+        finding.taper.expanded / finding.taper.value * took,
+        tolerance / finding.taper.value * 1000,
+        q.estimate.expanded,
+    )
+    then = Estimate.within("length", q.estimate.value - took, doubt)
     smaller = fits[-2] if len(fits) > 1 else None
     notes: list[Words] = [
         plain("Before anything is cut, try a bare strip of the same stock behind the gib."),
@@ -90,7 +98,7 @@ def _fit(case: Case[GibShimSetup, GibShimFinding]) -> Move:
             ],
             "stacks": stacks,
             "tin": tin_of(stacks),
-            "predicted": [prediction(q, after(q.estimate, q.estimate.value - took, share))],
+            "predicted": [prediction(q, then)],
             "takes": [take_of(q, took)],
             "notes": notes,
         }

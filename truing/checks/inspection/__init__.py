@@ -74,7 +74,7 @@ class Inspection(Check[InspectionSetup, InspectionFinding]):
             found = ("true", plain("Nothing is open of what was looked at."))
         return super().judge(case).joined_by([found])
 
-    def advise(self, case: InspectionCase) -> Advice:
+    def remedies(self, case: InspectionCase) -> Advice:
         return Advice(
             moves=[],
             leave=None,

@@ -97,7 +97,7 @@ class LostMotion(Check[LostMotionSetup, LostMotionFinding]):
     def figures(self, case: Case[LostMotionSetup, LostMotionFinding]) -> list[Figure]:
         return figures(case)
 
-    def advise(self, case: Case[LostMotionSetup, LostMotionFinding]) -> Advice:
+    def remedies(self, case: Case[LostMotionSetup, LostMotionFinding]) -> Advice:
         return advise(case)
 
 

@@ -71,7 +71,7 @@ class RailParallel(Check[RailParallelSetup, RailParallelFinding]):
     def figures(self, case: Case[RailParallelSetup, RailParallelFinding]) -> list[Figure]:
         return [curve(case)]
 
-    def advise(self, case: Case[RailParallelSetup, RailParallelFinding]) -> Advice:
+    def remedies(self, case: Case[RailParallelSetup, RailParallelFinding]) -> Advice:
         return advise(case)
 
 

@@ -40,7 +40,10 @@ def advise(case: Case[RailParallelSetup, RailParallelFinding]) -> Advice:
             )
         )
     moved = [a for a in amounts if a.amount_mm]
-    worst = max((abs(a.amount_mm) for a in moved), default=0.0)
+    if not moved:
+        nothing = plain("No bolt stands off by what could be pushed.")
+        return Advice(moves=[], leave=None, remarks=[nothing])
+    worst = max(abs(a.amount_mm) for a in moved)
     predicted = []
     for q in case.finding.quantities:
         big = max(2 * q.estimate.expanded, 2 * TAP_SCATTER * worst)
@@ -77,7 +80,9 @@ def advise(case: Case[RailParallelSetup, RailParallelFinding]) -> Advice:
             )
         ],
         predicted=predicted,
-        takes=[take_of(q, q.estimate.value) for q in case.of("taper")],
-        needs=None if moved else plain("No bolt stands off by what could be pushed."),
+        takes=[
+            take_of(q, q.estimate.value - p.after.value)
+            for q, p in zip(case.finding.quantities, predicted, strict=True)
+        ],
     )
     return Advice(moves=[move], leave=None, remarks=[])

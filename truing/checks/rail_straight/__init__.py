@@ -88,7 +88,7 @@ class RailStraight(Check[RailStraightSetup, RailStraightFinding]):
     def figures(self, case: Case[RailStraightSetup, RailStraightFinding]) -> list[Figure]:
         return [curves(case)]
 
-    def advise(self, case: Case[RailStraightSetup, RailStraightFinding]) -> Advice:
+    def remedies(self, case: Case[RailStraightSetup, RailStraightFinding]) -> Advice:
         return advise(case)
 
 

@@ -110,6 +110,7 @@ def evaluate(case: Case[RailStraightSetup, RailStraightFinding]) -> RailStraight
         spreads=got.spreads,
         s_mm=got.s_mm,
         step_mm=got.step_mm,
+        zero_mm=got.zero_mm,
         lines=_lines(setup, edge, last_pass),
         bolts=bolts,
         slope=slope,

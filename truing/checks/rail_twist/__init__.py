@@ -87,7 +87,7 @@ class RailTwist(Check[RailTwistSetup, RailTwistFinding]):
     def figures(self, case: Case[RailTwistSetup, RailTwistFinding]) -> list[Figure]:
         return [warp(case.setup, case.finding)]
 
-    def advise(self, case: Case[RailTwistSetup, RailTwistFinding]) -> Advice:
+    def remedies(self, case: Case[RailTwistSetup, RailTwistFinding]) -> Advice:
         return advise(case)
 
 

@@ -77,7 +77,7 @@ class ScrewCentre(Check[ScrewCentreSetup, ScrewCentreFinding]):
     def evaluate(self, case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> ScrewCentreFinding:
         return evaluate(case)
 
-    def advise(self, case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> Advice:
+    def remedies(self, case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> Advice:
         return advise(case)
 
 

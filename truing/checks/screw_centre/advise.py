@@ -32,7 +32,8 @@ def _centre(case: CentreCase, end: int) -> Move:
     here = [q for q in finding.quantities if q.key in blocks]
     targets = []
     for block in blocks.values():
-        to = block.middle_mm
+        # as the dial stands now
+        to = block.middle_mm - finding.zero_mm
         now = to + block.off.value / instrument.true_mm(1.0)
         targets.append(
             Target(

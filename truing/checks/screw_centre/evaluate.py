@@ -82,6 +82,7 @@ def evaluate(case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> ScrewCentreFin
         spreads=got.spreads,
         s_mm=got.s_mm,
         step_mm=got.step_mm,
+        zero_mm=got.zero_mm,
         lines=_lines(setup, blocks),
         blocks=blocks,
     )

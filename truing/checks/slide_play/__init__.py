@@ -80,7 +80,7 @@ class SlidePlay(Check[SlidePlaySetup, SlidePlayFinding]):
     def figures(self, case: Case[SlidePlaySetup, SlidePlayFinding]) -> list[Figure]:
         return [curve(case)]
 
-    def advise(self, case: Case[SlidePlaySetup, SlidePlayFinding]) -> Advice:
+    def remedies(self, case: Case[SlidePlaySetup, SlidePlayFinding]) -> Advice:
         return advise(case)
 
 

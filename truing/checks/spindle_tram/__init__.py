@@ -72,7 +72,7 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
     def evaluate(self, case: Case[SpindleTramSetup, SpindleTramFinding]) -> SpindleTramFinding:
         return evaluate(case)
 
-    def advise(self, case: Case[SpindleTramSetup, SpindleTramFinding]) -> Advice:
+    def remedies(self, case: Case[SpindleTramSetup, SpindleTramFinding]) -> Advice:
         return advise(case)
 
 

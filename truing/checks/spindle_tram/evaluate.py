@@ -24,8 +24,6 @@ class SpindleTramFinding(Finding):
     kind: Literal["spindle_tram"] = "spindle_tram"
     places: list[PlaceFit]
     radius_mm: float
-    zero_mm: float
-    """What the dial was set back by when it was last zeroed (as shown), 0 if it was not."""
     total: Words | None
     """Size and direction of the whole lean, where it can be told from nothing."""
     total_clock: float | None

@@ -25,6 +25,12 @@ the clock have 0.71, a half circle of three 1.2, 0/20/40° more than 10)."""
 LEAST_SIZE = 1e-6
 """Singular value of the design below which the positions leave something undetermined."""
 
+LEAST_SADDLE = 0.3
+"""Singular value below which positions do not show a saddle."""
+
+DEAR = 1.25
+"""How much wider a lean may get for a saddle that is taken out."""
+
 LEAST_FIT_DOF = 3
 """Below this a fit's residual says something about the table, not about the readings."""
 
@@ -80,6 +86,7 @@ def fit_place(
     if sizes[-1] < LEAST_SIZE:
         raise _cannot(read, tips)
     solve = (vt.T / sizes) @ u.T
+    design, solve = _with_saddle(design, solve, x, y, radius_mm)
     values = np.array([means[s.key].mean_mm for s in read])
     fitted = solve @ values
     left = values - design @ fitted
@@ -101,6 +108,21 @@ def fit_place(
         dof=free,
         largest_left_ratio=ratio,
     )
+
+
+def _with_saddle(
+    design: np.ndarray, solve: np.ndarray, x: np.ndarray, y: np.ndarray, radius_mm: float
+) -> tuple[np.ndarray, np.ndarray]:
+    """The design with the table's saddle and twist in it, where the positions tell them apart from
+    the leans at little cost: shape is no scatter, and must not be taken for it."""
+    shape = np.column_stack([(x**2 - y**2) / radius_mm**2, 2 * x * y / radius_mm**2])
+    whole = np.column_stack([design, shape])
+    scaled = whole / np.linalg.norm(whole, axis=0).clip(min=1e-12)
+    if len(x) <= whole.shape[1] or np.linalg.svd(scaled)[1][-1] < LEAST_SADDLE:
+        return design, solve
+    wider = np.linalg.pinv(whole)
+    gains = np.linalg.norm(wider[: design.shape[1]], axis=1) / np.linalg.norm(solve, axis=1)
+    return (whole, wider) if gains.max() <= DEAR else (design, solve)
 
 
 def _flat(along: np.ndarray, radius_mm: float) -> bool:

@@ -53,7 +53,7 @@ def turn(case: TramCase, q: Quantity, axis: str) -> Move:
         steps=steps,
         cautions=[ISOLATE, SUPPORT_HEAD],
         targets=targets,
-        predicted=[prediction(q, after(q.estimate, aimed.aim + (aimed.shift or 0), TAP_SCATTER))],
+        predicted=[prediction(q, after(q.estimate, aimed.left, TAP_SCATTER))],
         takes=[take_of(q, take_off)],
         notes=_aim_notes(aimed, len(targets) == 0),
     )
@@ -180,7 +180,7 @@ def twist_end_plate(case: TramCase, gantry: Gantry, side: str, nod: float, width
         cautions=[ISOLATE, SUPPORT_GANTRY],
         targets=targets,
         predicted=[
-            prediction(q, after(q.estimate, q.estimate.value - take_off * w, TAP_SCATTER))
+            prediction(q, after(q.estimate, q.estimate.value - (nod - aimed.left) * w, TAP_SCATTER))
             for q, w in touched
         ],
         takes=[take_of(q, take_off * w) for q, w in touched],

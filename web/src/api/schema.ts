@@ -4608,6 +4608,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
             slope_x: components["schemas"]["Estimate"] | null;
@@ -4758,6 +4763,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
             /** Rungs */
@@ -4840,6 +4850,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
             taper: components["schemas"]["Estimate"];
@@ -4870,6 +4885,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
             /** Open */
@@ -4986,6 +5006,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
             /** Places */
@@ -5076,6 +5101,11 @@ export interface components {
             text: components["schemas"]["Words"];
             /** Station */
             station?: string | null;
+            /**
+             * Wild
+             * @default false
+             */
+            wild: boolean;
         };
         /**
          * PadStack
@@ -5196,6 +5226,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
             /** Bolts */
@@ -5227,6 +5262,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
             /** Bolts */
@@ -5262,6 +5302,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
             twist: components["schemas"]["Estimate"];
@@ -5333,6 +5378,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
             /** Blocks */
@@ -5376,6 +5426,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
             /** Places */
@@ -5406,14 +5461,17 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
             /** Places */
             places: components["schemas"]["PlaceFit"][];
             /** Radius Mm */
             radius_mm: number;
-            /** Zero Mm */
-            zero_mm: number;
             total: components["schemas"]["Words"] | null;
             /** Total Clock */
             total_clock: number | null;

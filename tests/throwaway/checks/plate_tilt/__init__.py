@@ -132,7 +132,7 @@ class PlateTilt(Check[PlateTiltSetup, PlateTiltFinding]):
             ],
         )
 
-    def advise(self, case: PlateCase) -> Advice:
+    def remedies(self, case: PlateCase) -> Advice:
         board = case.machine.board
         q = case.finding.quantities[0]
         if board is None:
