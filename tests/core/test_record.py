@@ -127,7 +127,9 @@ def test_a_settled_round_is_judged_anew_from_what_went_in(path: Path) -> None:
                 assert q.estimate == was.estimate
         else:
             for q, was in zip(now, then, strict=True):
-                assert q.estimate.value == pytest.approx(was.estimate.value, rel=1e-6, abs=1e-9)
+                # later rules may take out what earlier ones left in, within what was doubtful then
+                doubt = was.estimate.expanded / 2 + 1e-9
+                assert abs(q.estimate.value - was.estimate.value) <= doubt
         wide = dict.fromkeys(snapshot.tolerances, 1000000000.0)
         easy = judged_anew(snapshot, read, wide).judgement
         assert all(j.verdict == "true" for j in easy.judged)

@@ -19,7 +19,7 @@ from truing.moves.changes import take_of, tin_of
 from truing.moves.packs import pack_changes, packed, pad_stacks, stack_plan
 
 DRAWS = 4000
-LANDS = 0.3
+LANDS = 0.27
 """Share of a push by which it lands short or too far, at the most."""
 
 
@@ -102,11 +102,14 @@ def _after_pushes(case: StraightCase, pushed: Sequence[bool]) -> Estimate:
     zone together, so that it is drawn by lot what they come to."""
     bolts, q = case.finding.bolts, case.finding.quantities[0]
     off = np.array([b.off_mm for b in bolts])
-    lands = np.random.default_rng(0).uniform(-1, 1, (DRAWS, len(bolts))) * LANDS
-    left = np.where(pushed, off * lands, off)
+    rng = np.random.default_rng(0)
+    lands = rng.uniform(-1, 1, (DRAWS, len(bolts))) * LANDS
+    # and the reading itself widens it
+    noise = rng.normal(0.0, q.estimate.expanded / 2**1.5, (DRAWS, len(bolts)))
+    left = np.where(pushed, off * lands, off) + noise
     rows, _ = noise_of(tuple(round(b.at_mm, 6) for b in bolts), case.setup.line)
     zones = np.ptp(left @ rows.T, axis=1)
-    low, high = np.quantile(zones, [0.0228, 0.9772])
+    low, high = np.quantile(zones, [0.005, 0.995])
     big = combined((high - low) / 2, q.estimate.expanded, q.estimate.expanded)
     return Estimate.within("length", float(high + low) / 2, float(big))
 
