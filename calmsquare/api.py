@@ -8,6 +8,7 @@ from ninja.security import django_auth
 from calmsquare import problems
 from calmsquare.accounts.api import router as accounts
 from calmsquare.demo.api import router as demo
+from calmsquare.door import Door
 from calmsquare.logbook.api import router as logbook
 from calmsquare.planning.api import router as planning
 from calmsquare.screens.api import router as screens
@@ -21,6 +22,7 @@ api = NinjaAPI(
     urls_namespace="api",
     # the interactive page would need scripts that the content security policy forbids
     docs_url=None,
+    parser=Door(),
 )
 problems.install(api)
 api.add_router("/auth/", accounts)

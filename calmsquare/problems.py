@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+import logging
 from typing import Any, TypeVar
 
 from django.core.exceptions import PermissionDenied
-from django.db import connection, transaction
+from django.db import IntegrityError, connection, transaction
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
-from ninja.errors import AuthenticationError, ValidationError
+from ninja.errors import AuthenticationError, HttpError, ValidationError
 from pydantic import BaseModel
 from pydantic import ValidationError as ModelError
 
 from truing.measure.problem import Problem
+
+log = logging.getLogger(__name__)
 
 
 class FieldError(BaseModel):
@@ -164,6 +167,22 @@ def install(api: NinjaAPI) -> None:
     def on_conflict(request: HttpRequest, error: Conflict) -> HttpResponse:
         return answer(request, details(409, error.detail, code=error.code))
 
+    def on_taken(request: HttpRequest, error: IntegrityError) -> HttpResponse:
+        # ids are made by browsers: one that is taken already is another record's
+        log.warning("refused by the database: %s", error)
+        told = "Another record has this id, or this name. Load the page anew and try again."
+        return answer(request, details(409, told, code="duplicate"))
+
+    def on_http(request: HttpRequest, error: HttpError) -> HttpResponse:
+        # what the door refused while the body was being read
+        if isinstance(error.__cause__ or error.__context__, Invalid):
+            return on_invalid(request, error.__cause__ or error.__context__)  # type: ignore[arg-type]
+        if error.status_code in _TITLES:
+            return answer(request, details(error.status_code, str(error)))
+        return answer(request, details(422, "The request cannot be read: it is no JSON."))
+
+    api.exception_handler(HttpError)(on_http)
+    api.exception_handler(IntegrityError)(on_taken)
     api.exception_handler(Problem)(on_problem)
     api.exception_handler(Invalid)(on_invalid)
     api.exception_handler(ValidationError)(on_schema)

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import datetime
 from typing import Any, Literal
 from uuid import UUID
 
 from pydantic import BaseModel, Field
 
+from calmsquare.door import Moment
 from truing.course.events import EventKey
 from truing.course.standing import Status
 from truing.kit.instruments import DialPosition, Question
@@ -51,7 +51,7 @@ class ReadingIn(BaseModel):
     y: str = Field("", max_length=60)
     instrument_id: UUID | None = None
     """The instrument it was taken with, where the station takes another than the round's."""
-    read_at: datetime
+    read_at: Moment
 
 
 class PreviewIn(BaseModel):
@@ -96,7 +96,7 @@ class MoveIn(BaseModel):
     key: str | None = None
     said: str = Field("", max_length=500)
     needle: list[NeedleIn] = Field(default_factory=list, max_length=40)
-    made_at: datetime
+    made_at: Moment
 
 
 class NoteIn(BaseModel):
@@ -104,7 +104,7 @@ class NoteIn(BaseModel):
 
     id: UUID
     text: str = Field(max_length=2000)
-    written_at: datetime
+    written_at: Moment
 
 
 class StandinOut(BaseModel):
@@ -146,7 +146,7 @@ class LogIn(BaseModel):
     text: str = Field(max_length=8_000_000)
     unit: Literal["mm", "µm", "in", "thou", "tenths", "div"] = "mm"
     supersedes: UUID | None = None
-    read_at: datetime
+    read_at: Moment
 
 
 class BatchIn(BaseModel):
@@ -163,7 +163,7 @@ class EventIn(BaseModel):
     said: str = Field("", max_length=500)
     mechanisms: list[Mechanism] = Field(default_factory=list, max_length=40)
     hours: float | None = Field(None, gt=0, le=10_000, allow_inf_nan=False)
-    at: datetime
+    at: Moment
 
 
 class GateIn(BaseModel):
@@ -173,7 +173,7 @@ class GateIn(BaseModel):
     gate: str = Field(max_length=20)
     said: str = Field("", max_length=500)
     photo_id: UUID | None = None
-    at: datetime
+    at: Moment
 
 
 class DecisionIn(BaseModel):
@@ -182,7 +182,7 @@ class DecisionIn(BaseModel):
     id: UUID
     kind: str = Field(max_length=40)
     reason: str = Field(max_length=500)
-    at: datetime
+    at: Moment
 
 
 class AcceptIn(BaseModel):
@@ -190,14 +190,14 @@ class AcceptIn(BaseModel):
 
     id: UUID
     note: str = Field("", max_length=500)
-    at: datetime
+    at: Moment
 
 
 class PhotoIn(BaseModel):
     """What comes with a photo."""
 
     id: UUID
-    at: datetime
+    at: Moment
     caption: str = Field("", max_length=200)
     round_id: UUID | None = None
     event_id: UUID | None = None

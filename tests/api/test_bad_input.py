@@ -9,7 +9,7 @@ import pytest
 from django.test import Client
 
 from calmsquare.logbook.models import Reading
-from tests.api.conftest import Bench, Person
+from tests.api.conftest import Bench, Person, bench_for, somebody
 from truing.machine import starting_point
 
 
@@ -206,3 +206,81 @@ def test_writing_needs_the_csrf_token(owner: Person) -> None:
         headers={"X-CSRFToken": token},
     )
     assert got.status_code == 200
+
+
+# --- what must not poison the record --------------------------------------------------------------
+
+MOMENTS = ["0001-01-01T00:00:00+14:00", "9999-12-31T23:59:59-12:00", "1901-05-01T12:00:00Z"]
+TEXTS = ["a\x00b", "\ud800"]
+
+
+@pytest.fixture
+def opened(bench: Bench) -> Bench:
+    """A round that is set up, on a client that answers 500 instead of raising."""
+    bench.by.client.raise_request_exception = False
+    bench.set_up()
+    return bench
+
+
+@pytest.mark.parametrize("at", MOMENTS)
+def test_a_time_that_cannot_be_is_refused_everywhere(opened: Bench, at: str) -> None:
+    by, machine = opened.by, opened.machine
+    event = {"id": uuid4(), "kind": "crash", "mechanisms": ["head_pivot"], "at": at}
+    told = by.post(f"/machines/{machine}/events", event, expect=422)
+    assert "no time" in told["errors"][0]["message"]
+    by.post(f"/machines/{machine}/events", {**event, "at": "2026-03-01T19:00:00Z"})
+    note = {"id": uuid4(), "text": "Warm today.", "written_at": at}
+    by.post(f"/rounds/{opened.round['id']}/notes", note, expect=422)
+    opened.read("12", "1 div", expect=422, read_at=at)
+    by.get(f"/machines/{machine}")
+    by.get(f"/workshops/{by.workshop.pk}/logbook")  # type: ignore[union-attr]
+
+
+@pytest.mark.parametrize("text", TEXTS)
+def test_text_that_no_database_takes_is_refused_everywhere(opened: Bench, text: str) -> None:
+    by = opened.by
+    note = {"id": uuid4(), "text": text, "written_at": "2026-03-01T19:00:00Z"}
+    told = by.post(f"/rounds/{opened.round['id']}/notes", note, expect=422)
+    assert "cannot be kept" in told["errors"][0]["message"]
+    opened.read("12", text, expect=422)
+    spec = starting_point("column_mill").model_dump(mode="json")
+    by.post(
+        f"/workshops/{by.workshop.pk}/machines",  # type: ignore[union-attr]
+        {"id": uuid4(), "name": text, "spec": spec, "limits": {}},
+        expect=422,
+    )
+
+
+@pytest.mark.parametrize("value", ["4503", "2000", "5000", "99999", "-4503", "4503 div"])
+def test_a_forgotten_point_is_asked_about_and_jams_nothing(opened: Bench, value: str) -> None:
+    by = opened.by
+    body = {"station": "12", "text": value, "unit": "mm"}
+    seen = by.post(f"/rounds/{opened.round['id']}/preview", body)
+    assert seen["question"]["about"] in ("range", "turns")
+    opened.read("12", value, accepted=True)
+    opened.read("3", "1 div")
+    by.get(f"/machines/{opened.machine}")
+    # it can be put right
+    station = next(r for r in opened.round["readings"] if r["station"] == "12")
+    opened.read("12", "2 div", supersedes=station["id"])
+
+
+def test_a_division_that_no_dial_has_is_refused(owner: Person) -> None:
+    owner.client.raise_request_exception = False
+    path = f"/workshops/{owner.workshop.pk}/instruments"  # type: ignore[union-attr]
+    for wrong in (1e-30, "1e-30 mm", 0, -1):
+        spec = {"type": "plunger_dial", "graduation_mm": wrong}
+        owner.post(path, {"id": uuid4(), "name": "D", "spec": spec}, expect=422)
+
+
+def test_an_id_that_is_somebody_elses_is_no_crash(opened: Bench) -> None:
+    """A move's id that another shed has used already."""
+    stranger = bench_for(somebody("ada"))
+    stranger.by.client.raise_request_exception = False
+    stranger.set_up()
+    taken = uuid4()
+    for bench, expect in ((opened, 200), (stranger, 409)):
+        bench.swing(0.6, 0.0)
+        made = {"id": taken, "next_round_id": uuid4(), "said": "Tapped it."}
+        path = f"/rounds/{bench.round['id']}/move"
+        bench.by.post(path, {**made, "made_at": "2026-03-01T19:30:00Z"}, expect=expect)

@@ -32,6 +32,10 @@ class Question(BaseModel):
     choice_words: list[Words] = []
 
 
+FINEST_MM = 1e-5
+"""No instrument of a workshop is graduated finer."""
+
+
 class BaseInstrument(BaseModel):
     model_config = ConfigDict(extra="forbid")
 

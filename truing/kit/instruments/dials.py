@@ -7,7 +7,7 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from truing.kit.instruments.base import BaseInstrument
+from truing.kit.instruments.base import FINEST_MM, BaseInstrument
 from truing.measure.fields import Mm, hint, length
 
 
@@ -17,7 +17,9 @@ class Dial(BaseInstrument):
     has_divisions: ClassVar[bool] = True
     can_zero: ClassVar[bool] = True
     plus_means: ClassVar[str] = "plus = the surface is closer, the plunger goes in"
-    graduation_mm: Mm = length("One division", 0.01, gt=0, le=1, prompt="As printed on the dial.")
+    graduation_mm: Mm = length(
+        "One division", 0.01, ge=FINEST_MM, le=1, prompt="As printed on the dial."
+    )
     divisions_per_turn: int = Field(
         100,
         ge=4,
@@ -86,7 +88,7 @@ class DigitalIndicator(BaseInstrument):
     can_zero: ClassVar[bool] = True
     plus_means: ClassVar[str] = "plus = the surface is closer, the plunger goes in"
     type: Literal["digital"] = "digital"
-    resolution_mm: Mm = length("Last digit", 0.01, gt=0, le=1)
+    resolution_mm: Mm = length("Last digit", 0.01, ge=FINEST_MM, le=1)
     range_mm: Mm = length("Travel", 12.7, gt=0, le=200)
 
     @property

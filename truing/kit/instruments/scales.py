@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from truing.kit.instruments.base import BaseInstrument, Question
+from truing.kit.instruments.base import FINEST_MM, BaseInstrument, Question
 from truing.measure.fields import Mm, length
 from truing.measure.lengths import Length
 from truing.measure.words import plain
@@ -15,7 +15,11 @@ class FeelerBlades(BaseInstrument):
 
     type: Literal["feeler"] = "feeler"
     blade_step_mm: Mm = length(
-        "Step between gaps you can make up", 0.05, gt=0, le=1, prompt="Usually the thinnest blade."
+        "Step between gaps you can make up",
+        0.05,
+        ge=FINEST_MM,
+        le=1,
+        prompt="Usually the thinnest blade.",
     )
     thickest_mm: Mm = length("Largest gap you can make up", 1.5, gt=0, le=50)
 
@@ -37,7 +41,7 @@ class ScaleTrigger(BaseInstrument):
     """A scale readout on the moving head, with a dial, plate or paper that says when it touches."""
 
     type: Literal["scale_trigger"] = "scale_trigger"
-    resolution_mm: Mm = length("Last digit of the scale", 0.01, gt=0, le=1)
+    resolution_mm: Mm = length("Last digit of the scale", 0.01, ge=FINEST_MM, le=1)
     range_mm: Mm = length("Travel of the scale", 300.0, gt=0, le=5000)
 
     @property
@@ -53,7 +57,7 @@ class Caliper(BaseInstrument):
     """A micrometer or caliper: thicknesses and distances that it closes on."""
 
     type: Literal["caliper"] = "caliper"
-    resolution_mm: Mm = length("Last digit, or one division", 0.01, gt=0, le=0.1)
+    resolution_mm: Mm = length("Last digit, or one division", 0.01, ge=FINEST_MM, le=0.1)
     range_mm: Mm = length("Opens to", 150.0, gt=0, le=2000)
 
     def question(self, read: Length) -> Question | None:
@@ -75,7 +79,7 @@ class Rule(BaseInstrument):
 
     type: Literal["rule"] = "rule"
     repeatability_mm: Mm = length("Repeatability", 0.5, ge=0, le=5)
-    resolution_mm: Mm = length("One division", 1.0, gt=0, le=10)
+    resolution_mm: Mm = length("One division", 1.0, ge=FINEST_MM, le=10)
     range_mm: Mm = length("Length", 3000.0, gt=0, le=50000)
 
     def question(self, read: Length) -> Question | None:

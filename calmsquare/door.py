@@ -1,0 +1,82 @@
+"""What every request has to be before anything looks at it: text that can be kept, figures that are
+figures, times that can be."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from datetime import UTC, datetime, timedelta
+from typing import Annotated, Any
+
+from django.http import HttpRequest
+from django.utils import timezone
+from ninja.parser import Parser
+from pydantic import AfterValidator
+
+from calmsquare.problems import FieldError, Invalid
+
+EARLIEST = datetime(2000, 1, 1, tzinfo=UTC)
+AHEAD = timedelta(days=2)
+"""How far a clock may be ahead of ours, time zones and all."""
+
+
+def _can_be(at: datetime) -> datetime:
+    aware = at if timezone.is_aware(at) else timezone.make_aware(at)
+    try:
+        fits = EARLIEST <= aware.astimezone(UTC) <= timezone.now() + AHEAD
+    except OverflowError:
+        fits = False
+    if not fits:
+        raise ValueError("That is no time at which it can have been. Check the clock and the year.")
+    return at
+
+
+Moment = Annotated[datetime, AfterValidator(_can_be)]
+"""When something happened, as a browser says it."""
+
+
+class Door(Parser):
+    """Reads a body of JSON. Invalid when it holds text that no database keeps, or no number."""
+
+    def parse_body(self, request: HttpRequest) -> Any:
+        body = json.loads(request.body, parse_constant=_no_number)
+        for path, text in _texts(body, ""):
+            if not can_be_kept(text):
+                raise Invalid([_unfit(path)])
+        return body
+
+    def parse_querydict(self, data: Any, list_fields: list[str], request: HttpRequest) -> Any:
+        for name, values in data.lists():
+            if not all(can_be_kept(v) for v in values if isinstance(v, str)):
+                raise Invalid([_unfit(name)])
+        return super().parse_querydict(data, list_fields, request)
+
+
+def can_be_kept(text: str) -> bool:
+    """Whether a database takes this text: no character NUL, no half of a pair."""
+    return "\x00" not in text and not any("\ud800" <= c <= "\udfff" for c in text)
+
+
+def _texts(value: Any, path: str) -> Iterator[tuple[str, str]]:
+    if isinstance(value, str):
+        yield path, value
+    elif isinstance(value, dict):
+        for key, item in value.items():
+            at = f"{path}.{key}" if path else str(key)
+            yield at, str(key)
+            yield from _texts(item, at)
+    elif isinstance(value, list):
+        for i, item in enumerate(value):
+            yield from _texts(item, f"{path}.{i}")
+
+
+def _unfit(path: str) -> FieldError:
+    return FieldError(
+        field=path.encode("ascii", "replace").decode().replace("\x00", "?"),
+        message="There is a character in it that cannot be kept.",
+        expected="Type it anew; it may have come along when it was pasted.",
+    )
+
+
+def _no_number(name: str) -> float:
+    raise Invalid([FieldError(field="", message=f"{name} is no number.")])
