@@ -19,10 +19,10 @@ from calmsquare.logbook.schemas import LogValue
 from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import machine_spec
 from truing.course import course_kind
-from truing.course.events import event_said
+from truing.course.events import event_kind, event_said
 from truing.course.gates import gate_said
+from truing.course.standing import SLIDES, Log, Ran, Result, Standing, Touch, standings
 from truing.course.standing import Decision as CoreDecision
-from truing.course.standing import Log, Ran, Result, Standing, Touch, standings
 from truing.machine.mechanisms import ALL, touched
 from truing.machine.subject import THE_MACHINE
 from truing.measure.words import capital
@@ -173,10 +173,11 @@ def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
     machine = "round__check_run__machine_id"
     latest = {r.pk: r.subject for log in logs.values() for r in log.latest.values()}
     recent = moves.filter(_since(logs, machine, "made_at") | Q(round__in=latest))
-    for id, round_id, machine_id, kind, mechanism, said, at in recent.annotate(
+    for id, round_id, machine_id, kind, mechanism, said, at, subject in recent.annotate(
         mechanism=KT("made__mechanism")
     ).values_list(
-        "pk", "round_id", machine, "round__check_run__kind", "mechanism", "said", "made_at"
+        *("pk", "round_id", machine, "round__check_run__kind"),
+        *("mechanism", "said", "made_at", "round__subject"),
     ):
         log, when = logs[machine_id], at
         if round_id in latest:
@@ -191,6 +192,7 @@ def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
                 at=when,
                 mechanisms=[mechanism] if mechanism in ALL else list(course_kind(kind).adjusts),
                 said=touched(mechanism) if mechanism in ALL else f"“{said}” was done",
+                slide=subject if subject in SLIDES else "",
             )
         )
 
@@ -208,6 +210,7 @@ def _events(logs: dict[UUID, MachineLog]) -> None:
                     at=event.at,
                     mechanisms=event.mechanisms,
                     said=happened(event),
+                    calls_for=[] if event.gate else event_kind(event.kind).calls_for,
                 )
             )
 

@@ -18,6 +18,7 @@ from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.move import Advice, Move
 from truing.contract.readings import LengthReading
+from truing.course.kinds import foundation
 from truing.drawing.figures import PlanFigure
 from truing.drawing.pdf import printable
 from truing.drawing.shapes import Drawing, Text
@@ -315,6 +316,8 @@ def check_move(core: Check_, case: Case_, move: Move) -> None:
     assert {t.station for t in move.targets} <= stations
     assert {t.quantity for t in move.targets} <= quantities
     assert move.mechanism in answers(core.key), "the stand-in does not answer it"
+    # what a kind moves by itself makes what it read before stale
+    assert move.mechanism in foundation(core.key, case.setup.subject.text)
     if move.needs is not None:
         return
     machine = done(move, case.machine)

@@ -12,16 +12,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from truing.course import KINDS, STAGES, course_kind
-from truing.course.events import EVENTS, touched_by
+from truing.course.events import EVENTS, event_kind, touched_by
 from truing.course.gates import gates, open_items
 from truing.course.guide import FOLDER, guide, read_guide
-from truing.course.kinds import place_of, suiting, upstream_of
+from truing.course.kinds import foundation, place_of, suiting, upstream_of
 from truing.course.plan import AIMS, LAY_OUT_MINUTES, changes, estimate, plan
 from truing.course.standing import Decision, Log, Ran, Result, Standing, Touch, standings
 from truing.course.step import detour, next_step
 from truing.machine import FORM_TITLES, Machine, starting_point
 from truing.machine.mechanisms import ALL, mechanisms_of
 from truing.measure.problem import Problem
+from truing.registry import registry
 
 DAY = datetime(2026, 3, 1, 18, tzinfo=UTC)
 KEYS = [k.key for k in KINDS]
@@ -368,3 +369,66 @@ def test_a_check_of_several_slides_stands_as_the_worst_and_takes_a_sitting_for_e
     assert by_kind(stand(router, Log(results=[coarse])))["rail_twist"].status == "unmeasured"
     fine = Result(kind="rail_twist", subject="part:fine", at=at(2), verdict="true")
     assert by_kind(stand(router, Log(results=[fine])))["rail_twist"].status == "true"
+
+
+# --- what a touch reaches -------------------------------------------------------------------------
+
+EVENING = datetime(2026, 3, 1, 19, 0, tzinfo=UTC)
+
+
+def stands_after(touch: Touch, kind: str, *subjects: str, form: Any = "gantry_router") -> list[str]:
+    """How each of these stands that was true before the touch."""
+    results = [
+        Result(kind=kind, subject=s, at=EVENING, verdict="true") for s in (subjects or ("machine",))
+    ]
+    found = standings(
+        starting_point(form),
+        Log(results=results, touches=[touch]),
+        built=list(registry()),
+        now=EVENING + timedelta(days=2),
+    )
+    mine = next(s for s in found if s.kind == kind)
+    return [p.status for p in mine.parts if p.result] or [mine.status]
+
+
+def touch(*mechanisms: Any, **more: Any) -> Touch:
+    later = EVENING + timedelta(hours=1)
+    return Touch(id="t", at=later, mechanisms=mechanisms, said="it was touched", **more)
+
+
+def test_what_is_set_on_one_slide_leaves_the_others_as_they_were() -> None:
+    slides = ("part:left_right", "part:front_back")
+    set_feed = touch("drive_settings", slide="part:left_right")
+    assert stands_after(set_feed, "lost_motion", *slides) == ["stale", "true"]
+    # what nobody said of which slide counts for all of them
+    assert stands_after(touch("drive_settings"), "lost_motion", *slides) == ["stale", "stale"]
+    # a gib carries all that stands on it, whichever slide it is
+    closed = touch("gibs", slide="part:left_right")
+    assert stands_after(closed, "spindle_tram") == ["stale"]
+    assert stands_after(closed, "slide_play", *slides, form="column_mill") == ["stale", "true"]
+
+
+def test_shims_under_a_rail_touch_its_height_and_not_its_side() -> None:
+    planes = ("part:side", "part:height")
+    assert stands_after(touch("rail_packs"), "rail_straight", *planes) == ["true", "stale"]
+    assert stands_after(touch("rail_first"), "rail_straight", *planes) == ["stale", "stale"]
+    # what was read before the two were told apart is about both of them
+    assert stands_after(touch("rail_packs"), "rail_straight", "machine") == ["true", "stale"]
+    # coarse and fine are no slides: what the one sets the other rests on
+    stages = ("part:coarse", "part:fine")
+    assert stands_after(touch("rail_packs"), "rail_twist", *stages) == ["stale", "stale"]
+
+
+def test_a_crash_asks_for_the_inspection_again() -> None:
+    crash = event_kind("crash")
+    hit = touch(*crash.touches, calls_for=crash.calls_for)
+    assert stands_after(hit, "inspection") == ["stale"]
+    # tapping a head is no crash
+    assert stands_after(touch("head_pivot"), "inspection") == ["true"]
+
+
+@pytest.mark.parametrize("key", [k.key for k in KINDS])
+def test_what_a_kind_adjusts_it_rests_on(key: str) -> None:
+    kind = course_kind(key)
+    own = {m for _, m in kind.also_rests}
+    assert set(kind.adjusts) <= foundation(key) | own

@@ -23,6 +23,8 @@ class EventKind(BaseModel):
     touches: list[Mechanism]
     asks: Literal["", "parts", "hours"]
     """What has to be told with it: which parts, or how many hours."""
+    calls_for: list[str] = []
+    """Kinds of check that it asks for anew, whatever they rest on."""
 
 
 _SET_BY_HAND: list[Mechanism] = [
@@ -58,6 +60,7 @@ EVENTS: tuple[EventKind, ...] = (
         hint="Cutter or head ran into something. All that could be knocked is stale.",
         touches=_SET_BY_HAND,
         asks="",
+        calls_for=["inspection"],
     ),
     EventKind(
         key="replaced",

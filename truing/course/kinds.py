@@ -35,6 +35,8 @@ class CourseKind:
     """For a check that is made once for each of several subjects: (subject, title), in order."""
     optional_subjects: tuple[str, ...] = ()
     """Those of them that need not be read."""
+    also_rests: tuple[tuple[str, Mechanism], ...] = ()
+    """(subject, mechanism) that only this subject rests on."""
 
     def subjects_of(self, machine: Machine) -> list[tuple[str, str]]:
         """The subjects on this machine that it is made for, one sitting each, as `Subject.text`
@@ -77,6 +79,11 @@ _SCREWED = _slides(lambda s: s.drive in ("screw", "ball_screw"))
 
 def _rail_stages(machine: Machine) -> list[tuple[str, str]]:
     return [(Subject.part(stage).text, stage) for stage in ("coarse", "fine")]
+
+
+def _rail_planes(machine: Machine) -> list[tuple[str, str]]:
+    planes = (("side", "sideways"), ("height", "up and down"))
+    return [(Subject.part(key).text, title) for key, title in planes]
 
 
 def _rises(machine: Machine) -> bool:
@@ -151,6 +158,9 @@ KINDS: tuple[CourseKind, ...] = (
         ("feet", "rail_first"),
         ("rail_first",),
         _has_rails,
+        subjects=_rail_planes,
+        optional_subjects=(Subject.part("height").text,),
+        also_rests=((Subject.part("height").text, "rail_packs"),),
     ),
     CourseKind(
         "rail_parallel",
@@ -348,10 +358,12 @@ def place_of(key: str) -> int:
 
 
 @cache
-def foundation(key: str) -> frozenset[Mechanism]:
-    """Everything a kind rests on, also by way of what it rests on: a mechanism that it names, what
-    the checks that set that mechanism rest on, and so on down to the feet."""
+def foundation(key: str, subject: str = "") -> frozenset[Mechanism]:
+    """Everything a kind rests on, also by way of what it rests on: a mechanism that it names (for
+    this subject as well, where it is told), what the checks that set that mechanism rest on, and so
+    on down to the feet."""
     found = set(_BY_KEY[key].rests_on)
+    found |= {m for s, m in _BY_KEY[key].also_rests if s == subject}
     while True:
         below = {
             m

@@ -13,13 +13,16 @@ from pydantic import BaseModel
 
 from truing.course.guide import guide
 from truing.course.kinds import CourseKind, foundation, suiting
-from truing.machine import Machine
+from truing.machine import DIRECTIONS, Machine
 from truing.machine.mechanisms import Mechanism
-from truing.machine.subject import THE_MACHINE
+from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.verdict import Verdict
 from truing.measure.words import Words, capital, plain
 
 Status = Literal["true", "out", "too_close", "stale", "unmeasured"]
+
+
+SLIDES = frozenset(Subject.part(d).text for d in DIRECTIONS)
 
 
 class Result(BaseModel):
@@ -44,6 +47,15 @@ class Touch:
     mechanisms: Sequence[Mechanism]
     said: str
     """As in “the column was shimmed”."""
+    slide: str = ""
+    """The slide that it was made on, as `Subject.text`; "" for all there are."""
+    calls_for: Sequence[str] = ()
+    """Kinds of check that it asks for anew, whatever they rest on."""
+
+    def unsettles(self, subject: str) -> bool:
+        """Whether it counts for what was read about a subject: what was done to one slide leaves
+        what was read of another as it is."""
+        return not (self.slide and subject in SLIDES and subject != self.slide)
 
 
 class Decision(BaseModel):
@@ -82,14 +94,24 @@ class Log:
                 found.setdefault(mechanism, []).append(touch)
         return found
 
-    def first_touch(self, kind: str, after: datetime) -> Touch | None:
-        """The first touch after a time on anything the kind rests on."""
+    @cached_property
+    def callers(self) -> dict[str, list[Touch]]:
+        """Touches that ask for a kind of check by name, oldest first."""
+        found: dict[str, list[Touch]] = {}
+        for touch in sorted(self.touches, key=_when):
+            for kind in touch.calls_for:
+                found.setdefault(kind, []).append(touch)
+        return found
+
+    def first_touch(self, kind: str, after: datetime, subject: str = "") -> Touch | None:
+        """The first touch after a time on anything the kind rests on for this subject."""
         first: Touch | None = None
-        for mechanism in foundation(kind):
-            touches = self.by_mechanism.get(mechanism, [])
-            at = bisect_right(touches, after, key=_when)
-            if at < len(touches) and (first is None or touches[at].at < first.at):
-                first = touches[at]
+        lists = [self.by_mechanism.get(m, []) for m in foundation(kind, subject)]
+        for touches in (*lists, self.callers.get(kind, [])):
+            later = touches[bisect_right(touches, after, key=_when) :]
+            touch = next((t for t in later if t.unsettles(subject)), None)
+            if touch is not None and (first is None or touch.at < first.at):
+                first = touch
         return first
 
 
@@ -168,7 +190,7 @@ def _latest(kind: str, subject: str, log: Log) -> Result | None:
 
 def _part(k: CourseKind, key: str, title: str, log: Log) -> PartStanding:
     result = _latest(k.key, key, log)
-    touch = log.first_touch(k.key, result.at) if result else None
+    touch = log.first_touch(k.key, result.at, key) if result else None
     status: Status = "unmeasured" if result is None else "stale" if touch else result.verdict
     return PartStanding(
         key=key,

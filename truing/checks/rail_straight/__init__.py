@@ -33,6 +33,7 @@ class RailStraight(Check[RailStraightSetup, RailStraightFinding]):
 
     key: ClassVar[str] = "rail_straight"
     layout: ClassVar[Any] = "line"
+    part_field: ClassVar[str | None] = "plane"
     limit_kinds: ClassVar[Any] = {"straight": ("Straightness of a rail", "length")}
     setup_type = RailStraightSetup
     finding_type = RailStraightFinding
@@ -42,7 +43,10 @@ class RailStraight(Check[RailStraightSetup, RailStraightFinding]):
     def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> RailStraightSetup | None:
         if machine.rails is None:
             return None
-        return RailStraightSetup.model_validate({"places_mm": bolts_mm(machine.rails)})
+        plane = subject.key or "side"
+        return RailStraightSetup.model_validate(
+            {"places_mm": bolts_mm(machine.rails), "plane": plane}
+        )
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"straight": USUAL_MM}

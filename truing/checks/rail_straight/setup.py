@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 
 from truing.contract.readings import LengthReading, Reading
 from truing.contract.setup import Setup, Station
+from truing.machine.subject import Subject
 from truing.measure.fields import Mm, MmList, choice, hint, length
 from truing.measure.lines import LINES, LineKind
 from truing.measure.words import place
@@ -79,6 +80,10 @@ class RailStraightSetup(Setup):
         if sorted(self.places_mm) != self.places_mm:
             raise ValueError("Name the bolts in order, from the fixed end.")
         return self
+
+    @property
+    def subject(self) -> Subject:
+        return Subject.part(self.plane)
 
     @property
     def sign(self) -> int:

@@ -2595,6 +2595,11 @@ export interface components {
              * @enum {string}
              */
             asks: "" | "parts" | "hours";
+            /**
+             * Calls For
+             * @default []
+             */
+            calls_for: string[];
         };
         /**
          * Guide
