@@ -61,11 +61,19 @@ class MachineLog:
         """The figures of a kind's latest round; of each part's, where there are several."""
         if not standing.parts:
             return compute.values_of(self.summary(standing.kind))
-        found = []
+        found, told = [], set()
         for part in standing.parts:
-            title = capital(part.title)
-            for value in compute.values_of(self.summary(standing.kind, part.key)):
-                label = f"{title}: {value.label[:1].lower()}{value.label[1:]}"
+            subject = part.result.subject if part.result else part.key
+            if subject in told:
+                continue
+            told.add(subject)
+            values = compute.values_of(self.summary(standing.kind, subject))
+            if subject != part.key:
+                # read before the parts were told apart: it is about all of them
+                found += values
+                continue
+            for value in values:
+                label = f"{capital(part.title)}: {value.label[:1].lower()}{value.label[1:]}"
                 found.append(value.model_copy(update={"label": label}))
         return found
 
