@@ -144,7 +144,7 @@ def show_limits(low: float, high: float, measure: Measure) -> Words:
     """A size that lies between two limits; the upper one alone where it may be nothing."""
 
     def one(factor: float, name: str) -> str:
-        d = _decimals(last_digit((high - low) * factor / 2))
+        d = _decimals(last_digit((high - low) * factor))
         top = _number(high * factor, d, False)
         bottom = _number(low * factor, d, False)
         return f"at most {top} {name}" if low <= 0 else f"{bottom} to {top} {name}"

@@ -109,17 +109,21 @@ def _below(shed: Shed, machine: Machine, nearly: Truth) -> None:
     walk = kind("inspection").propose(spec)
     assert walk
     seen = now.model_copy(update={"faults": {"edges": "mended"}})
-    shed.sitting(
-        Sitting(
-            machine,
-            shed.kit.tape,
-            walk.model_dump(mode="json"),
-            37.4,
-            [seen],
-            kind="inspection",
-            note="Burrs stoned off the table’s front edge. Shims photographed.",
+    for days, note in (
+        (37.4, "Burrs stoned off the table’s front edge. Shims photographed."),
+        (5.8, "Looked over after the vice caught the head: nothing bent, nothing loose."),
+    ):
+        shed.sitting(
+            Sitting(
+                machine,
+                shed.kit.tape,
+                walk.model_dump(mode="json"),
+                days,
+                [seen],
+                kind="inspection",
+                note=note,
+            )
         )
-    )
     level = kind("base_level").propose(spec)
     assert level
     stated = {**level.model_dump(mode="json"), "passes": 2}

@@ -191,7 +191,7 @@ def _lines(
                 )
             )
         else:
-            lines.append(say("Even along the travel within {size}.", size=size))
+            lines.append(say("Even along the travel: it changes by {size}.", size=size))
     if setup.compensation_mm:
         lines.append(
             say(

@@ -78,7 +78,7 @@ def evaluate(case: Case[RailStraightSetup, RailStraightFinding]) -> RailStraight
     slope = _slope(setup.line, line, xs, big, got.dof)
     size = shown(estimate)
     sentence = (
-        say("From its highest place to its lowest it is {size}.", size=size)
+        say("It is straight within {size}.", size=size)
         if estimate.visible
         else say("It cannot be told from straight: {size} from highest to lowest.", size=size)
     )

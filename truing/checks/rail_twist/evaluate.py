@@ -150,7 +150,7 @@ def _many(setup: RailTwistSetup, got: Gathered) -> RailTwistFinding:
     sentence = (
         say("They cannot be told from one plane: {size} from highest to lowest.", size=size)
         if not zone.visible
-        else say("From one plane the rails stand off by {size}.", size=size)
+        else say("The rails lie in one plane within {size}.", size=size)
     )
     return RailTwistFinding(
         quantities=[
