@@ -54,7 +54,11 @@ class Door(Parser):
 
 def can_be_kept(text: str) -> bool:
     """Whether a database takes this text: no character NUL, no half of a pair."""
-    return "\x00" not in text and not any("\ud800" <= c <= "\udfff" for c in text)
+    try:
+        text.encode()
+    except UnicodeEncodeError:
+        return False
+    return "\x00" not in text
 
 
 def _texts(value: Any, path: str) -> Iterator[tuple[str, str]]:

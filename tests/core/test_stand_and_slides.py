@@ -364,3 +364,37 @@ def test_the_template_is_true_to_size_in_every_format() -> None:
 def test_a_template_that_cannot_be_cut_is_refused(change: dict[str, Any]) -> None:
     with pytest.raises(ValidationError):
         stated(GIB, MILL, **change)
+
+
+# --- shim over shim -------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("before", "now"), [(0.0, 0.3), (0.2, 0.5), (0.5, 0.3)])
+def test_a_shim_over_a_shim_tells_the_taper_of_what_was_added(before: float, now: float) -> None:
+    """A wedge of one in fifty, moved by its own geometry: 20 mm for each 0.4 mm behind it."""
+    core = kind("gib_shim")
+    there = [before] if before else []
+    shift = (now - before) * 50
+    how = core.propose(MILL).model_copy(
+        update={"way": "fitted", "fitted_mm": now, "there_mm": there, "wanted_mm": 20.0}
+    )
+    caliper = Caliper(resolution_mm=0.01, repeatability_mm=0.005)
+    read = readings([("shift", shift)] * 3)
+    stock = [Shim(thickness_mm=t, count=2) for t in (0.1, 0.2, 0.3, 0.5, 0.6, 0.7, 0.8)]
+    case = case_of(core, how, read, caliper, machine=MILL, stock=stock)
+    found = core.weigh(case)
+    assert found.finding.taper.value == pytest.approx(20.0)
+    assert found.finding.missing.value == pytest.approx(20.0 - shift)
+    # what is asked for next starts from where the gib sits now
+    move = next(m for m in core.remedies(found).moves)
+    if move.stacks:
+        following = core.following(how, move)
+        assert following.there_mm == [now]
+        assert following.wanted_mm == pytest.approx(20.0 - shift)
+        added = following.fitted_mm - now
+        again = readings([("shift", added * 50)] * 3)
+        then = core.evaluate(found.but(setup=following, readings=again, found=None, judged=None))
+        assert then.taper.value == pytest.approx(20.0)
+    wrong = readings([("shift", -shift)] * 3)
+    with pytest.raises(Problem, match="other way"):
+        core.evaluate(case.but(readings=wrong))

@@ -69,7 +69,7 @@ def _fitted(setup: GibShimSetup, got: Gathered) -> tuple[Estimate, float]:
     added = setup.fitted_mm - sum(setup.there_mm)
     if added * shift.mean_mm <= 0:
         raise Problem(
-            "With more behind it a gib cannot sit deeper, nor with less further out.",
+            "The gib has shifted the other way than the shims behind it say.",
             expected="Check what lies behind the gib now and what lay there before.",
             field="there_mm",
         )
