@@ -12,8 +12,6 @@ from statistics import median
 import numpy as np
 
 from tests.core.cases import CASES, IDS, Case
-from tests.core.helpers import evaluate
-from truing.contract.history import History
 from truing.registry import kind
 from truing.standin.evening import one_round
 
@@ -32,20 +30,14 @@ def timed(work: Callable[[], object]) -> float:
 
 def report(case: Case) -> str:
     """What one way of reading one kind takes."""
-    core, machine, setup = kind(case.kind), case.machine, case.setup()
+    core, stated = kind(case.kind), case.case()
     rng = np.random.default_rng(3)
-    read = one_round(core, setup, case.truth(rng, machine, setup), case.instrument, rng)
-    limits = core.tolerances(machine)
-    finding = evaluate(core, setup, read, case.instrument, History())
-    judge = timed(
-        lambda: judge(core, setup, evaluate(core, setup, read, case.instrument, History()), limits)
-    )
-    advise = timed(
-        lambda: advise(
-            core, setup, finding, limits, machine, case.instrument, case.stock, History()
-        )
-    )
-    return f"{len(read)} readings, evaluate and judge {judge:.2f} ms, advise {advise:.1f} ms"
+    truth = case.truth(rng, stated.machine, stated.setup)
+    read = stated.but(readings=one_round(core, stated.setup, truth, stated.instrument, rng))
+    known = core.weigh(read)
+    weigh, advise = timed(lambda: core.weigh(read)), timed(lambda: core.advise(known))
+    count = len(read.readings)
+    return f"{count} readings, evaluate and judge {weigh:.2f} ms, advise {advise:.1f} ms"
 
 
 def main() -> None:

@@ -245,6 +245,7 @@ def gather(
     among = {r.id for r in (case.readings if readings is None else readings)}
     groups: dict[str, list[float]] = {s.key: [] for s in plan}
     order: dict[str, list[int]] = {s.key: [] for s in plan}
+    taken = 0
     tool_at: dict[str, str] = {}
     instruments: dict[str, Instrument] = {}
     for reading, shown in zip(lengths, raw, strict=True):
@@ -260,7 +261,8 @@ def gather(
             )
         instruments[key] = instrument
         groups[reading.station].append(sign * instrument.true_mm(shown))
-        order[reading.station].append(sum(map(len, order.values())))
+        order[reading.station].append(taken)
+        taken += 1
     read = {key: group for key, group in groups.items() if group}
     as_read = dict(read)
     if not read:
