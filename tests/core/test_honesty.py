@@ -4,6 +4,7 @@ that are tried."""
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import product
 from typing import Any
 
 import numpy as np
@@ -91,6 +92,51 @@ def test_what_noise_alone_reaches_is_that_of_noise(n: int) -> None:
     drawn = np.ptp(np.random.default_rng(1).standard_normal((60_000, n)), axis=1)
     assert np.mean(drawn > range_quantile(n)) == pytest.approx(0.0228, abs=0.004)
     assert peak_to_valley([0.0] * n, 0.01).least == 0
+
+
+@pytest.mark.parametrize("kind_of_line", ["ends", "least_squares", "min_zone"])
+def test_what_every_place_may_be_wrong_by_is_allowed_for(kind_of_line: LineKind) -> None:
+    """A dial that is off by all that its sheet allows, one way or the other at each place."""
+    at, true = [0.0, 130.0, 310.0, 600.0, 720.0], np.array([0.0, 0.02, 0.035, 0.01, 0.004])
+    off = 0.003
+    wanted = line_through(at, list(true), kind_of_line).peak_to_valley
+    widest = 0.0
+    for signs in product((-off, off), repeat=len(at)):
+        found = zone(at, list(true + np.array(signs)), 1e-9, kind_of_line, bound=off)
+        assert found.least - 1e-9 <= wanted <= found.most + 1e-9
+        widest = max(widest, abs(found.value - wanted) / found.expanded)
+        whole = peak_to_valley(list(true + np.array(signs)), 1e-9, bound=off)
+        assert whole.least - 1e-9 <= np.ptp(true) <= whole.most + 1e-9
+    assert widest > 0.4, "what is allowed for is no more than what can happen"
+
+
+@pytest.mark.parametrize(
+    ("key", "way", "quantity"),
+    [
+        ("rail_twist", "stations", "twist"),
+        ("rail_parallel", "", "wave"),
+        ("rail_straight", "pass", "straight"),
+        ("rail_straight", "pass", "slope"),
+        ("rail_straight", "reversal", "straight"),
+    ],
+)
+def test_a_rail_read_with_a_dial_that_may_be_off_says_so(key: str, way: str, quantity: str) -> None:
+    """The same readings, with a dial whose sheet owns up to 0.012 mm over its travel."""
+    core, machine = kind(key), starting_point("gantry_router")
+    proposed = core.propose(machine)
+    how = proposed.model_copy(update={"way": way} if way else {})
+    rng = np.random.default_rng(5)
+    plan = core.stations(how)
+    read = readings([(s.key, round(float(rng.uniform(0, 0.2)), 3)) for s in [*plan, *plan]])
+    found = []
+    for error in (0.0, 0.012):
+        dial = PlungerDial(graduation_mm=0.001, range_mm=5, repeatability_mm=0.001, error_mm=error)
+        finding = core.evaluate(case_of(core, how, read, dial, machine=machine))
+        found.append(next(q.estimate for q in finding.quantities if q.key == quantity))
+    assert found[1].value == pytest.approx(found[0].value)
+    assert found[1].most - found[1].value >= found[0].most - found[0].value + 0.0119 * (
+        1 if quantity != "slope" else 0.5
+    )
 
 
 def rates(

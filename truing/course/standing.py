@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime, timedelta, tzinfo
 from functools import cached_property
-from typing import Literal
+from typing import Literal, TypeVar
 
 from pydantic import BaseModel
 
@@ -18,6 +18,8 @@ from truing.machine.mechanisms import Mechanism
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.verdict import Verdict
 from truing.measure.words import Words, capital, plain
+
+Key = TypeVar("Key")
 
 Status = Literal["true", "out", "too_close", "stale", "unmeasured"]
 
@@ -88,20 +90,12 @@ class Log:
     @cached_property
     def by_mechanism(self) -> dict[Mechanism, list[Touch]]:
         """Touches of each mechanism, oldest first."""
-        found: dict[Mechanism, list[Touch]] = {}
-        for touch in sorted(self.touches, key=_when):
-            for mechanism in touch.mechanisms:
-                found.setdefault(mechanism, []).append(touch)
-        return found
+        return _told_by(self.touches, lambda touch: touch.mechanisms)
 
     @cached_property
     def callers(self) -> dict[str, list[Touch]]:
         """Touches that ask for a kind of check by name, oldest first."""
-        found: dict[str, list[Touch]] = {}
-        for touch in sorted(self.touches, key=_when):
-            for kind in touch.calls_for:
-                found.setdefault(kind, []).append(touch)
-        return found
+        return _told_by(self.touches, lambda touch: touch.calls_for)
 
     def first_touch(self, kind: str, after: datetime, subject: str = "") -> Touch | None:
         """The first touch after a time on anything the kind rests on for this subject."""
@@ -117,6 +111,17 @@ class Log:
 
 def _when(touch: Touch) -> datetime:
     return touch.at
+
+
+def _told_by(
+    touches: Iterable[Touch], keys: Callable[[Touch], Iterable[Key]]
+) -> dict[Key, list[Touch]]:
+    """Touches under each of their keys, oldest first."""
+    found: dict[Key, list[Touch]] = {}
+    for touch in sorted(touches, key=_when):
+        for key in keys(touch):
+            found.setdefault(key, []).append(touch)
+    return found
 
 
 class PartStanding(BaseModel):

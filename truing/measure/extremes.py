@@ -53,10 +53,15 @@ def worst_of(places: Sequence[Estimate]) -> tuple[int, Estimate]:
 
 
 def peak_to_valley(
-    deviations: Sequence[float], expanded: float, measure: Measure = "length"
+    deviations: Sequence[float],
+    expanded: float,
+    measure: Measure = "length",
+    *,
+    bound: float = 0.0,
 ) -> Estimate:
-    """Highest less lowest of values that are each known to ±`expanded` (95 %)."""
+    """Highest less lowest of values that are each known to ±`expanded` (95 %), and may beside that
+    each be wrong by up to `bound`."""
     size = max(deviations) - min(deviations) if deviations else 0.0
     n, u = max(2, len(deviations)), expanded / 2
     found = Estimate.within(measure, size, 2**0.5 * expanded)
-    return found.between(size - range_quantile(n) * u, size + found.expanded)
+    return found.between(size - range_quantile(n) * u, size + found.expanded).widened(2 * bound)

@@ -71,9 +71,17 @@ DRAWS = 20_000
 """Of noise, for what it alone makes of a zone: a quantile to about two in a hundred."""
 
 
-def zone(x: Sequence[float], y: Sequence[float], expanded: float, kind: LineKind) -> Estimate:
+def zone(
+    x: Sequence[float],
+    y: Sequence[float],
+    expanded: float,
+    kind: LineKind,
+    *,
+    bound: float = 0.0,
+) -> Estimate:
     """Highest less lowest off the line of this kind, of points that are each known to ±`expanded`
-    (95 %), with the limits of its size. ValueError as in `line_through`."""
+    (95 %) and may beside that each be wrong by up to `bound`, with the limits of its size.
+    ValueError as in `line_through`."""
     left = line_through(x, y, kind).left
     u = expanded / 2
     rows, quantile = noise_of(tuple(round(v, 6) for v in x), kind)
@@ -82,7 +90,15 @@ def zone(x: Sequence[float], y: Sequence[float], expanded: float, kind: LineKind
     big = max(float(np.linalg.norm(apart)), 2**0.5) * expanded
     size = max(left) - min(left)
     found = Estimate.within("length", size, big)
-    return found.between(size - quantile * u, size + big)
+    return found.between(size - quantile * u, size + big).widened(bound * _share(rows, kind))
+
+
+def _share(rows: np.ndarray, kind: LineKind) -> float:
+    """How far highest less lowest can move when each point moves by one at most."""
+    if kind == "min_zone":
+        # the line that was narrowest before still holds all points, one further to each side
+        return 2.0
+    return max(float(np.abs(a - b).sum()) for a, b in combinations(rows, 2))
 
 
 @lru_cache(maxsize=256)

@@ -302,7 +302,7 @@ class PadModel:
         if goal.name in self.at:
             # nothing below the floor counts, so that the search ends as soon as it is reached
             at = self.at[goal.name]
-            self.lower[at] = max(self.lower[at], goal.floor)
+            self.lower[at] = goal.floor
         whole = np.zeros(self.size, dtype=int)
         whole[: self.n_counts] = 1
         result = milp(
@@ -319,19 +319,18 @@ class PadModel:
         slack = max(SAME_MM, abs(best) * 1e-6)
         self.rows.append(cost)
         self.low.append(-np.inf)
-        self.high.append(max(best + goal.give, goal.floor) + slack)
+        self.high.append(max(best, goal.floor) + slack)
         counts = np.rint(result.x[: self.n_counts]).astype(int)
         return [list(map(int, row)) for row in counts.reshape(len(self.pads), len(self.sizes))]
 
 
 @dataclass(frozen=True)
 class Goal:
-    """What is made as small as can be; it then (with `give`, and not below `floor`) becomes a limit
-    for the goals after it."""
+    """What is made as small as can be; it then (not below `floor`) becomes a limit for the goals
+    after it."""
 
     name: str
     floor: float = 0.0
-    give: float = 0.0
 
 
 def sums_of(pieces: Counter[float], most: int) -> list[tuple[float, tuple[float, ...]]]:

@@ -59,7 +59,8 @@ def evaluate(case: Case[RailParallelSetup, RailParallelFinding]) -> RailParallel
     taper, gain = got.combine(weights)
     left = dict(zip(keys, line.left, strict=True))
     big = max(m.expanded_mm for m in got.means.values())
-    wave = zone(xs, ys, big, "least_squares")
+    bound = max(m.bound_mm for m in got.means.values())
+    wave = zone(xs, ys, big, "least_squares", bound=bound)
     mean = sum(ys) / len(ys)
     off = [BoltApart(at_mm=x, off_mm=y - mean) for x, y in zip(xs, ys, strict=True)]
     size = show_estimate(abs(taper.value), taper.expanded, "length")

@@ -59,7 +59,7 @@ def evaluate(case: Case[RailStraightSetup, RailStraightFinding]) -> RailStraight
     plan = stations(setup)
     used, last_pass = _after_setting(setup, readings)
     got = gather(case, plan, readings=used)
-    rail, edge, big = _rail(setup, got)
+    rail, edge, big, bound = _rail(setup, got)
     if len(rail) < 3:
         raise Problem(
             f"{len(rail)} of the bolts have been read, which tells no straightness.",
@@ -72,10 +72,10 @@ def evaluate(case: Case[RailStraightSetup, RailStraightFinding]) -> RailStraight
         BoltAt(at_mm=x, off_mm=v, station=_station(setup, x))
         for x, v in zip(xs, line.left, strict=True)
     ]
-    estimate = zone(xs, list(rail.values()), big, setup.line)
+    estimate = zone(xs, list(rail.values()), big, setup.line, bound=bound)
     if setup.way != "reversal":
         estimate = estimate.widened(setup.edge_within_mm)
-    slope = _slope(setup.line, line, xs, big, got.dof)
+    slope = _slope(setup.line, line, xs, (big, bound), got.dof)
     size = shown(estimate)
     sentence = (
         say("It is straight within {size}.", size=size)
@@ -140,17 +140,18 @@ def _after_setting(
 
 def _rail(
     setup: RailStraightSetup, got: Gathered
-) -> tuple[dict[float, float], dict[float, float], float]:
-    """(rail by place, edge by place, U of a rail value), mm."""
+) -> tuple[dict[float, float], dict[float, float], float, float]:
+    """(rail by place, edge by place, U of a rail value, what it may be wrong by beside), mm."""
     rail: dict[float, float] = {}
     edge: dict[float, float] = {}
-    big = 0.0
+    big = bound = 0.0
     for x in setup.places_mm:
         key = f"{x:g}"
         if setup.way != "reversal":
             if got.has(key):
                 rail[x] = setup.sign * got.means[key].mean_mm
                 big = max(big, got.means[key].expanded_mm)
+                bound = max(bound, got.means[key].bound_mm)
             continue
         if not got.has(f"A{key}", f"B{key}"):
             continue
@@ -159,27 +160,31 @@ def _rail(
         rail[x] = (a.mean_mm - b.mean_mm) / 2 * (1 if setup.plane == "side" else -1)
         edge[x] = (a.mean_mm + b.mean_mm) / 2
         big = max(big, math.hypot(a.expanded_mm, b.expanded_mm) / 2)
+        bound = max(bound, (a.bound_mm + b.bound_mm) / 2)
     if setup.way == "reversal" and not rail:
         raise Problem(
             "No place has been read in both passes yet.",
             expected="Turn the edge about its long axis and read the same places in pass B.",
             field="readings",
         )
-    return rail, edge, big
+    return rail, edge, big, bound
 
 
 def _slope(
-    kind: LineKind, line: Line, xs: Sequence[float], big: float, dof: int | None
+    kind: LineKind, line: Line, xs: Sequence[float], doubt: tuple[float, float], dof: int | None
 ) -> Estimate:
+    big, bound = doubt
     if kind == "least_squares":
         mid = sum(xs) / len(xs)
         spread = math.sqrt(sum((x - mid) ** 2 for x in xs))
+        share = sum(abs(x - mid) for x in xs) / spread**2
     else:
         # it hangs on two of the places alone
         spread = (max(xs) - min(xs)) / math.sqrt(2)
+        share = 2 / (max(xs) - min(xs))
     expanded = big / spread * 1000
     found = Estimate.within("slope", line.slope * 1000, expanded)
-    return found.model_copy(update={"dof": dof})
+    return found.model_copy(update={"dof": dof}).widened(bound * share * 1000)
 
 
 def _station(setup: RailStraightSetup, at_mm: float) -> str:

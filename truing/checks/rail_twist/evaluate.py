@@ -145,7 +145,10 @@ def _many(setup: RailTwistSetup, got: Gathered) -> RailTwistFinding:
     pads = [Pad(name=s.label, x_mm=s.x_mm, y_mm=s.y_mm) for s in plan]
     left, _ = off_plane(pads, [got.means[s.key].mean_mm for s in plan])
     heights = {s.key: v for s, v in zip(plan, left, strict=True)}
-    zone = peak_to_valley(left, max(m.expanded_mm for m in got.means.values()))
+    means = got.means.values()
+    zone = peak_to_valley(
+        left, max(m.expanded_mm for m in means), bound=max(m.bound_mm for m in means)
+    )
     size = shown(zone)
     sentence = (
         say("They cannot be told from one plane: {size} from highest to lowest.", size=size)
