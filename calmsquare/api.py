@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from ninja import NinjaAPI
-from ninja.security import django_auth
 
 from calmsquare import problems
 from calmsquare.accounts.api import router as accounts
+from calmsquare.accounts.signed_in import SignedIn
 from calmsquare.demo.api import router as demo
 from calmsquare.door import Door
 from calmsquare.logbook.api import router as logbook
@@ -18,7 +18,7 @@ api = NinjaAPI(
     title="Calm Square",
     version="1",
     description="Measure and true up a hobby machine tool. Errors are problem details (RFC 9457).",
-    auth=django_auth,
+    auth=SignedIn(),
     urls_namespace="api",
     # the interactive page would need scripts that the content security policy forbids
     docs_url=None,

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Callable
 from typing import Any, TypeVar
 
 from django.core.exceptions import PermissionDenied
-from django.db import IntegrityError, connection, transaction
+from django.db import IntegrityError, InterfaceError, OperationalError, connection, transaction
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
@@ -38,7 +39,7 @@ class ProblemDetails(BaseModel):
 
 def answers(model: Any) -> dict[Any, Any]:
     """Responses of a route: its own (None: 204, nothing to say), and the problems it may tell."""
-    problems = frozenset({401, 403, 404, 409, 422, 429})
+    problems = frozenset({401, 403, 404, 409, 422, 429, 503})
     return {204 if model is None else 200: model, problems: ProblemDetails}
 
 
@@ -60,6 +61,7 @@ _TITLES = {
     409: "Something newer is there",
     422: "Cannot be used as it is",
     429: "Wait a little",
+    503: "Not just now",
 }
 
 
@@ -133,6 +135,29 @@ def locked_out(
     told = "Too many tries. Wait a quarter of an hour, then try again."
     problem = details(429, told, [FieldError(field="password", message=told)])
     return JsonResponse(problem.model_dump(), status=429, content_type="application/problem+json")
+
+
+class DatabaseAway:
+    """Middleware: a database that is being restarted is nobody's mistake. Whoever sent something
+    may send it again in a moment, and is told so."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        return self.get_response(request)
+
+    def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
+        if not isinstance(error, OperationalError | InterfaceError):
+            return None
+        log.warning("the database is away: %s", error)
+        problem = details(503, "The record cannot be reached just now. Try again in a moment.")
+        return JsonResponse(
+            problem.model_dump(),
+            status=503,
+            content_type="application/problem+json",
+            headers={"Retry-After": "5"},
+        )
 
 
 def install(api: NinjaAPI) -> None:

@@ -32,6 +32,8 @@ class Me(BaseModel):
     """Who is signed in, if anybody, and where they belong."""
 
     signed_in: bool
+    id: str = ""
+    """Whose readings wait on a device: what one person typed is never sent as another."""
     name: str = ""
     email: str = ""
     workshops: list[Place] = []
@@ -69,6 +71,7 @@ def me_out(request: HttpRequest) -> Me:
     members = Membership.objects.filter(user=user).select_related("workshop").order_by("pk")
     return Me(
         signed_in=True,
+        id=str(user.pk),
         name=user.first_name or user.username,
         email=user.email,
         demo_offered=settings.DEMO,

@@ -83,7 +83,8 @@ def summary_of(round: Round) -> Summary:
         found: Summary = load("summary", round.summary, round.check_run.kind)
     except Unreadable:
         log.exception("round %s", round.pk)
-        return Summary(sentence=None, values=[])
+        told = f"Judged “{round.verdict}” by core {round.core_version}; "
+        return Summary(sentence=plain(f"{told}what it came to cannot be read."), values=[])
     return found
 
 

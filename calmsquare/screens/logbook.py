@@ -13,6 +13,7 @@ from calmsquare.logbook import compute
 from calmsquare.logbook.models import Acceptance, Check, Decision, Event, Photo, Round
 from calmsquare.logbook.schemas import LogValue
 from calmsquare.problems import FieldError, Invalid
+from calmsquare.screens.faults import Fault, each
 from calmsquare.screens.people import move_out, name_of, note_out, photo_out
 from calmsquare.screens.schemas import (
     LogEntry,
@@ -54,13 +55,15 @@ def logbook(
     machine = scope.get(Machine, machine_id) if machine_id else None
     page = _page(scope, workshop_id, machine, _older_than(after) if after else Q(), PAGE + 1)
     last = page[PAGE - 1] if len(page) > PAGE else None
+    faults: list[Fault] = []
     return LogPage(
-        entries=_items(scope, page[:PAGE]),
+        entries=_items(scope, page[:PAGE], faults),
+        faults=faults,
         next=f"{last[0].isoformat()}|{last[1]}" if last else None,
     )
 
 
-def latest_lines(scope: Scope, machine: Machine) -> list[LogLine]:
+def latest_lines(scope: Scope, machine: Machine, faults: list[Fault]) -> list[LogLine]:
     """The newest lines of one machine's logbook, without the findings that sittings carry."""
     page = _page(scope, machine.workshop_id, machine, Q(), LATEST)
     sittings = [id for _, id, what in page if what == "checks"]
@@ -69,7 +72,7 @@ def latest_lines(scope: Scope, machine: Machine) -> list[LogLine]:
     for r in light.only("number", "verdict", "check_run", "move__taken_back_at", "move__round"):
         rounds.setdefault(r.check_run_id, []).append(r)
     lines = {id: _sitting_line(rs) for id, rs in rounds.items()}
-    for record in _records(page).values():
+    for record in _records(page, faults).values():
         lines[record.id] = LogLine(
             id=record.id,
             at=record.at,
@@ -80,7 +83,7 @@ def latest_lines(scope: Scope, machine: Machine) -> list[LogLine]:
             taken_back=record.taken_back,
             photos=record.photos,
         )
-    return [lines[id] for _, id, _ in page]
+    return [lines[id] for _, id, _ in page if id in lines]
 
 
 def _sitting_line(rounds: Sequence[Round]) -> LogLine:
@@ -137,14 +140,30 @@ def _older_than(cursor: str) -> Q:
         ) from None
 
 
-def _items(scope: Scope, page: Sequence[tuple[datetime, UUID, str]]) -> list[LogItem]:
+def _items(
+    scope: Scope, page: Sequence[tuple[datetime, UUID, str]], faults: list[Fault]
+) -> list[LogItem]:
     ids = [id for _, id, what in page if what == "checks"]
-    sittings = {c.pk: _sitting(c) for c in _checks(scope, ids)}
-    records = _records(page)
-    return [LogItem(at=at, sitting=sittings.get(id), record=records.get(id)) for at, id, _ in page]
+    checks = each(_checks(scope, ids), _sitting, _called, faults)
+    sittings = {s.id: s for s in checks}
+    records = _records(page, faults)
+    return [
+        LogItem(at=at, sitting=sittings.get(id), record=records.get(id))
+        for at, id, _ in page
+        if id in sittings or id in records
+    ]
 
 
-def _records(page: Sequence[tuple[datetime, UUID, str]]) -> dict[UUID, LogRecord]:
+def _called(record: Any) -> str:
+    """A line of the logbook that cannot be shown, by its sort, machine and day."""
+    what = record._meta.verbose_name
+    at = record.opened_at if isinstance(record, Check) else record.at
+    return f"The {what} of {at:%Y-%m-%d} on {record.machine.name}"
+
+
+def _records(
+    page: Sequence[tuple[datetime, UUID, str]], faults: list[Fault]
+) -> dict[UUID, LogRecord]:
     found: dict[UUID, LogRecord] = {}
     for name, model in (
         ("events", Event),
@@ -159,7 +178,7 @@ def _records(page: Sequence[tuple[datetime, UUID, str]]) -> dict[UUID, LogRecord
         records = records.select_related("machine", "by")
         if model is Event:
             records = records.prefetch_related("photos__by")
-        found |= {r.pk: _record(r) for r in records}
+        found |= {r.id: r for r in each(records, _record, _called, faults)}
     return found
 
 

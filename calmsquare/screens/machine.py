@@ -14,6 +14,7 @@ from calmsquare.logbook.models import Acceptance
 from calmsquare.logbook.schemas import LogValue
 from calmsquare.planning.models import Evening
 from calmsquare.problems import FieldError, Invalid, validated
+from calmsquare.screens.faults import Fault, each
 from calmsquare.screens.logbook import latest_lines
 from calmsquare.screens.people import name_of
 from calmsquare.screens.schemas import LogLine
@@ -137,6 +138,8 @@ class MachineOut(MachineBrief):
     parts: list[PartChoice]
     recent: list[LogLine]
     """The newest lines of its logbook; only with one machine."""
+    faults: list[Fault]
+    """Lines of its logbook and checks that cannot be shown."""
     limits: dict[str, list[Limit]]
     """By kind of check: the owner's own, or usual."""
     intervals: dict[str, int]
@@ -161,6 +164,8 @@ class WorkshopOut(BaseModel):
     role: Literal["owner", "maker", "viewer"]
     machines: list[MachineBrief]
     archived: list[ArchivedMachine]
+    faults: list[Fault]
+    """Machines that cannot be shown."""
 
 
 class MemberOut(BaseModel):
@@ -243,25 +248,34 @@ def workshop_out(scope: Scope, workshop_id: UUID) -> WorkshopOut:
     machines = [m for m in everything if not m.archived]
     logs = logs_of(machines)
     evenings = _evenings(machines)
+    faults: list[Fault] = []
     return WorkshopOut(
         id=workshop.pk,
         name=workshop.name,
         time_zone=workshop.time_zone,
         is_demo=workshop.is_demo,
         role=role.value,
-        machines=[_brief(m, logs[m.pk], evenings.get(m.pk), role) for m in machines],
+        machines=each(
+            machines,
+            lambda m: _brief(m, logs[m.pk], evenings.get(m.pk), role),
+            lambda m: m.name,
+            faults,
+        ),
         archived=[ArchivedMachine(id=m.pk, name=m.name) for m in everything if m.archived],
+        faults=faults,
     )
 
 
 def machine_out(scope: Scope, machine: Machine) -> MachineOut:
     """One machine, whole, with the newest of its logbook."""
+    faults: list[Fault] = []
     return _machine(
         machine,
         log_of(machine),
         _evenings([machine]).get(machine.pk),
         scope.role(machine.workshop_id),
-        latest_lines(scope, machine),
+        latest_lines(scope, machine, faults),
+        faults,
     )
 
 
@@ -300,12 +314,22 @@ def _common(
 
 
 def _machine(
-    machine: Machine, log: MachineLog, evening: UUID | None, role: Role, recent: list[LogLine]
+    machine: Machine,
+    log: MachineLog,
+    evening: UUID | None,
+    role: Role,
+    recent: list[LogLine],
+    faults: list[Fault],
 ) -> MachineOut:
     spec = machine_spec(machine)
     zone = zone_of(machine)
     found = log.standings(machine, zone)
-    checks = [_check_status(s, log, detour(s.kind, found)) for s in found if s.built]
+    checks = each(
+        [s for s in found if s.built],
+        lambda s: _check_status(s, log, detour(s.kind, found)),
+        lambda s: course_kind(s.kind).title,
+        faults,
+    )
     limits = {c.kind: tolerances(machine, c.kind) for c in checks}
     return MachineOut(
         **_common(machine, log, evening, role, found),
@@ -325,6 +349,7 @@ def _machine(
             c.kind: machine.intervals.get(c.kind, guide(c.kind).recheck_days) for c in checks
         },
         has_standin=machine.truth is not None,
+        faults=faults,
     )
 
 

@@ -9,6 +9,7 @@ from uuid import UUID
 from pydantic import BaseModel
 
 from calmsquare.logbook.schemas import BatchAnswer, LogValue, NeedleIn
+from calmsquare.screens.faults import Fault
 from truing.contract.check import Layout
 from truing.contract.judgement import Expectation, Judgement, Limit
 from truing.contract.move import Advice, Prediction
@@ -319,4 +320,6 @@ class LogPage(BaseModel):
     """A page of the logbook, newest first; `next` fetches the one after it."""
 
     entries: list[LogItem]
+    faults: list[Fault]
+    """Lines that cannot be shown."""
     next: str | None

@@ -1,13 +1,14 @@
 import CssBaseline from "@mui/material/CssBaseline";
 import { ThemeProvider } from "@mui/material/styles";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { lazy, Suspense, useEffect, useMemo } from "react";
+import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
-import type { ApiProblem } from "./api/client";
-import { startOutbox } from "./api/outbox";
-import { keepNews, useMe } from "./api/queries";
+import { type ApiProblem, drawFor, whenSessionEnds } from "./api/client";
+import { flush, sendFor, startOutbox } from "./api/outbox";
+import { keepNews, keys, type Me, useMe } from "./api/queries";
 import { Frame } from "./parts/Frame";
 import { Failed, Loading } from "./parts/Waiting";
+import { SessionEnded } from "./screens/signin/SessionEnded";
 import { SignIn } from "./screens/signin/SignIn";
 import { SettingsProvider, useSettings } from "./settings";
 import { themeFor } from "./theme";
@@ -35,14 +36,44 @@ const client = new QueryClient({
   },
 });
 
+const besideMe = (query: { queryKey: readonly unknown[] }) => query.queryKey[0] !== keys.me[0];
+const forget = () => client.removeQueries({ predicate: besideMe });
+
 function Screens() {
   const me = useMe();
+  // who this page is drawn for: it stays, with what is typed on it, when their session ends
+  const [who, setWho] = useState<Me | null>(null);
+  const known = me.data;
+  useEffect(() => {
+    if (!known?.signed_in) return;
+    // nothing of theirs stays for who comes next
+    if (who && who.id !== known.id) forget();
+    drawFor(known.id ?? "");
+    sendFor(known.id ?? "");
+    setWho(known);
+  }, [known, who]);
   if (me.isPending) return <Loading />;
   if (me.isError) return <Failed problem={me.error} again={() => void me.refetch()} />;
-  if (!me.data.signed_in) return <SignIn demoOffered={me.data.demo_offered ?? false} />;
-  const first = me.data.workshops?.[0];
+  const entered = (now: Me) => {
+    client.setQueryData(keys.me, now);
+    if (now.id === who?.id) void client.invalidateQueries({ predicate: besideMe });
+    void flush();
+  };
+  const left = (nobody: Me) => {
+    sendFor("");
+    drawFor("");
+    setWho(null);
+    client.setQueryData(keys.me, nobody);
+    forget();
+  };
+  if (me.data.signed_in && me.data.id !== who?.id) return <Loading />;
+  if (!who) return <SignIn demoOffered={me.data.demo_offered ?? false} entered={entered} />;
+  const first = who.workshops?.[0];
   return (
-    <Frame me={me.data}>
+    <Frame key={who.id} me={who} left={left}>
+      {!me.data.signed_in && (
+        <SessionEnded who={who} entered={entered} leave={() => left(me.data)} />
+      )}
       <Suspense fallback={<Loading />}>
         <Routes>
           <Route path="/w/:workshopId" element={<Workshop />} />
@@ -55,7 +86,7 @@ function Screens() {
           <Route path="/machines/:machineId/stages/:stage" element={<Stage />} />
           <Route path="/machines/:machineId/evening" element={<Evening />} />
           <Route path="/checks/:checkId" element={<Check />} />
-          <Route path="/account" element={<Account me={me.data} />} />
+          <Route path="/account" element={<Account me={who} />} />
           <Route
             path="*"
             element={<Navigate to={first ? `/w/${first.id}` : "/account"} replace />}
@@ -79,6 +110,7 @@ function Themed() {
 export function App() {
   useEffect(() => {
     void startOutbox((news) => keepNews(client, news));
+    whenSessionEnds(() => void client.invalidateQueries({ queryKey: keys.me }));
   }, []);
   return (
     <QueryClientProvider client={client}>

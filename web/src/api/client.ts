@@ -38,15 +38,42 @@ function cookie(name: string): string {
   return found ? decodeURIComponent(found.slice(name.length + 1)) : "";
 }
 
-const csrf: Middleware = {
+let drawnFor = "";
+let onSessionEnd = () => {};
+let onAnswer = () => {};
+
+/** The person for whom this page is drawn: the server does nothing of it in another one's name. */
+export function drawFor(id: string): void {
+  drawnFor = id;
+}
+
+/** What to do when the server no longer knows who this is. */
+export function whenSessionEnds(act: () => void): void {
+  onSessionEnd = act;
+}
+
+/** What to do when the server has answered, whatever it said. */
+export function whenAnswered(act: () => void): void {
+  onAnswer = act;
+}
+
+/** What a server says that is being restarted: nobody's mistake, and gone in a moment. */
+export const AWAY = [502, 503, 504];
+
+const session: Middleware = {
   onRequest({ request }) {
     if (request.method !== "GET") request.headers.set("X-CSRFToken", cookie("csrftoken"));
+    if (drawnFor) request.headers.set("X-Signed-In-As", drawnFor);
     return request;
+  },
+  onResponse({ request, response }) {
+    if (!AWAY.includes(response.status)) onAnswer();
+    if (response.status === 401 && !request.url.includes("/auth/")) onSessionEnd();
   },
 };
 
 export const api = createClient<paths>({ baseUrl: "", credentials: "same-origin" });
-api.use(csrf);
+api.use(session);
 
 interface Answer<T> {
   data?: T;

@@ -1,82 +1,160 @@
 /**
  * Readings on their way to the record. Each is written to IndexedDB the moment it is entered and
  * leaves only when the server has it, or when the person takes it back: a lost connection, a
- * restart or a reload loses nothing.
+ * restart, a reload or somebody else at the same device loses nothing. Each belongs to the person
+ * who typed it, and goes out in nobody else's name.
  */
 import { createStore, del, entries, set } from "idb-keyval";
 import { useSyncExternalStore } from "react";
-import { type ApiProblem, api, type Schemas, told } from "./client";
+import { v4 as uuid } from "uuid";
+import { type ApiProblem, AWAY, api, type Schemas, told, whenAnswered } from "./client";
 import type { News } from "./news";
+
+/** Where a reading belongs, for people: told without asking the server. */
+export interface Whereabouts {
+  machine: string;
+  check: string;
+  round: number;
+  station: string;
+}
 
 export interface Outgoing {
   id: string;
+  /** Who typed it; empty when a version before this one kept it. */
+  owner: string;
   checkId: string;
   roundId: string;
+  at: Whereabouts;
   body: Schemas["ReadingIn"];
+  /** How often the server has failed on it. */
+  tries?: number;
   /** Why the server would not take it, in its own words; it waits for the person. */
   refused?: { message: string; status: number };
+  /** The person wants it out of the way, and not lost. */
+  aside?: boolean;
 }
 
 type Keep = (news: News) => void;
 
 const RETRY_MS = 2500;
+const MOST_TRIES = 3;
 const store = createStore("calm-square", "outbox");
 
-let waiting: Outgoing[] = [];
+let everyone: Outgoing[] = [];
+let mine: Outgoing[] = [];
+let person = "";
 let reached = true;
 let sending = false;
 let keep: Keep = () => undefined;
 const listeners = new Set<() => void>();
 
 function changed(next: Outgoing[]): void {
-  waiting = [...next].sort((a, b) => a.body.read_at.localeCompare(b.body.read_at));
+  everyone = [...next].sort((a, b) => a.body.read_at.localeCompare(b.body.read_at));
+  mine = person === "" ? [] : everyone.filter((w) => w.owner === person || w.owner === "");
   for (const listener of listeners) listener();
+}
+
+async function put(item: Outgoing): Promise<void> {
+  changed([...everyone.filter((w) => w.id !== item.id), item]);
+  await set(item.id, item, store);
 }
 
 /** Load what an earlier page left, and begin sending. */
 export async function startOutbox(onKept: Keep): Promise<void> {
   keep = onKept;
-  changed((await entries<string, Outgoing>(store)).map(([, item]) => item));
+  const left = (await entries<string, Outgoing>(store)).map(([, item]) => item);
+  const known = new Set(left.map((item) => item.id));
+  changed([...everyone.filter((item) => !known.has(item.id)), ...left.map(withOwner)]);
+  whenAnswered(() => setReached(true));
   window.addEventListener("online", () => void flush());
   window.setInterval(() => void flush(), RETRY_MS);
   void flush();
 }
 
+function withOwner(item: Outgoing): Outgoing {
+  if (item.owner) return item;
+  const message = "It was kept here before readings were marked with who had typed them.";
+  const at = item.at ?? { machine: "", check: "", round: 0, station: item.body.station };
+  return { ...item, owner: "", at, refused: item.refused ?? { message, status: 0 } };
+}
+
+/** Whose readings are shown and sent from now on; nobody's for an empty id. */
+export function sendFor(id: string): void {
+  if (person === id) return;
+  person = id;
+  changed(everyone);
+  void flush();
+}
+
 /** Keep a reading and send it as soon as it can be. */
-export async function post(item: Outgoing): Promise<void> {
-  changed([...waiting.filter((w) => w.id !== item.id), item]);
-  await set(item.id, item, store);
+export async function post(item: Omit<Outgoing, "owner">): Promise<void> {
+  await put({ ...item, owner: person });
   void flush();
 }
 
 /** Take back a reading that the server would not have. */
 export async function discard(id: string): Promise<void> {
-  changed(waiting.filter((w) => w.id !== id));
+  changed(everyone.filter((w) => w.id !== id));
   await del(id, store);
 }
 
-/** Send a refused reading to another round. */
-export async function redirect(id: string, roundId: string): Promise<void> {
-  const item = waiting.find((w) => w.id === id);
-  if (item) await post({ ...item, roundId, refused: undefined });
+/** Send a refused reading once more, to its own round or to another. */
+export async function sendAgain(id: string, to?: { id: string; number: number }): Promise<void> {
+  const item = everyone.find((w) => w.id === id);
+  if (!item) return;
+  const { refused: _, aside: __, tries: ___, ...rest } = item;
+  await post(to ? { ...rest, roundId: to.id, at: { ...rest.at, round: to.number } } : rest);
+}
+
+/** Send a refused reading with another text, as a reading of its own; what leans on it follows. */
+export async function correct(id: string, text: string): Promise<void> {
+  const item = everyone.find((w) => w.id === id);
+  if (!item) return;
+  const { refused: _, aside: __, tries: ___, ...rest } = item;
+  const anew = uuid();
+  const body = { ...rest.body, text, dial: null, accepted: false };
+  await put({ ...rest, id: anew, owner: person, body });
+  for (const later of mine.filter((w) => leansOn(w, id))) {
+    const leaning = { ...later.body };
+    if (leaning.supersedes === id) leaning.supersedes = anew;
+    if (leaning.zeroed_on === id) leaning.zeroed_on = anew;
+    await put({ ...later, body: leaning });
+  }
+  await discard(id);
+  void flush();
+}
+
+/** Put a refused reading out of the way, or take it up again; it stays on this device. */
+export async function putAside(id: string, aside = true): Promise<void> {
+  const item = everyone.find((w) => w.id === id);
+  if (item) await put({ ...item, aside });
 }
 
 async function refuse(item: Outgoing, problem: ApiProblem): Promise<void> {
-  const message = problem.errors[0]
-    ? `${problem.errors[0].message} ${problem.errors[0].expected}`.trim()
-    : problem.message;
-  const refused = { ...item, refused: { message, status: problem.status } };
-  changed(waiting.map((w) => (w.id === item.id ? refused : w)));
-  await set(item.id, refused, store);
+  const at = problem.errors[0];
+  const told = at ? `${at.message} ${at.expected}`.trim() : problem.message;
+  const message =
+    problem.status >= 500 ? `The server failed on it ${MOST_TRIES} times. ${told}` : told;
+  await put({ ...item, refused: { message, status: problem.status } });
 }
 
-/** Send what waits, oldest first, one at a time; stop at the first that cannot be sent now. */
+/** Whether a reading can only be understood after the one with this id. */
+export const leansOn = ({ body }: Outgoing, id: string): boolean =>
+  body.supersedes === id || body.zeroed_on === id;
+
+const waitsFor = (item: Outgoing): boolean => mine.some((w) => !w.aside && leansOn(item, w.id));
+
+/**
+ * Send what waits, oldest first, one at a time; stop when nothing can be sent now. One that the
+ * server fails on lets the others pass, and after a few tries waits for the person.
+ */
 export async function flush(): Promise<void> {
   if (sending) return;
   sending = true;
+  const failed = new Set<string>();
   try {
     for (;;) {
-      const item = waiting.find((w) => !w.refused);
+      const item = mine.find((w) => !w.refused && !failed.has(w.id) && !waitsFor(w));
       if (!item) break;
       try {
         const news = await told(
@@ -91,13 +169,22 @@ export async function flush(): Promise<void> {
         await discard(item.id);
       } catch (error) {
         const problem = error as ApiProblem;
-        // signed out: it waits here until somebody has signed in again
-        if (problem.temporary || problem.status === 401) {
-          setReached(problem.status === 401);
+        // signed out: it waits here until its person has signed in again
+        if (problem.status === 401) {
+          setReached(true);
+          break;
+        }
+        if (problem.status === 0 || problem.status === 429 || AWAY.includes(problem.status)) {
+          setReached(false);
           break;
         }
         setReached(true);
-        await refuse(item, problem);
+        const tries = (item.tries ?? 0) + 1;
+        if (problem.status < 500 || tries >= MOST_TRIES) await refuse(item, problem);
+        else {
+          failed.add(item.id);
+          await put({ ...item, tries });
+        }
       }
     }
   } finally {
@@ -116,8 +203,33 @@ function subscribe(listener: () => void): () => void {
   return () => listeners.delete(listener);
 }
 
-/** Readings that have not reached the record yet. */
-export const useOutbox = (): Outgoing[] => useSyncExternalStore(subscribe, () => waiting);
+/** This person's readings that have not reached the record yet. */
+export const useOutbox = (): Outgoing[] => useSyncExternalStore(subscribe, () => mine);
 
 /** Whether the server answered when it was last asked. */
 export const useReached = (): boolean => useSyncExternalStore(subscribe, () => reached);
+
+/** How a reading was typed, with its unit; an answer by its grade. */
+export function asTyped({ body }: Outgoing): string {
+  if (body.withdrawn) return "taken back";
+  if (body.text) return body.text.endsWith(body.unit) ? body.text : `${body.text} ${body.unit}`;
+  if (body.dial) return `needle at ${Math.round(body.dial.angle_deg)}°, turn ${body.dial.turns}`;
+  return [body.grade, body.x, body.y].filter(Boolean).join(" ");
+}
+
+/** Readings as a table that any spreadsheet opens, a line each. */
+export function asCsv(items: readonly Outgoing[]): string {
+  const cell = (value: unknown) => `"${String(value ?? "").replaceAll('"', '""')}"`;
+  const rows = items.map(({ at, body, refused, ...item }) => [
+    body.read_at,
+    at.machine,
+    at.check,
+    at.round,
+    at.station || body.station,
+    asTyped({ at, body, ...item }),
+    body.note,
+    refused?.message ?? "waits for the connection",
+  ]);
+  const head = ["read at", "machine", "check", "round", "station", "reading", "note", "why"];
+  return `${[head, ...rows].map((row) => row.map(cell).join(",")).join("\r\n")}\r\n`;
+}

@@ -1,4 +1,11 @@
-import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  type QueryClient,
+  type UseQueryOptions,
+  type UseQueryResult,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { type ApiProblem, api, type CheckState, type Schemas, told } from "./client";
 import { type News, withNews } from "./news";
 
@@ -17,11 +24,25 @@ export const keys = {
   calendar: (id: string) => ["calendar", id] as const,
 };
 
+/**
+ * A query whose answer stays on the screen while the server cannot be reached, or the session has
+ * ended: what is being typed there must not go with it.
+ */
+export function useStanding<T>(
+  options: UseQueryOptions<T, ApiProblem>,
+): UseQueryResult<T, ApiProblem> {
+  const query = useQuery<T, ApiProblem>(options);
+  const { data, error } = query;
+  if (data === undefined || !error || !(error.temporary || error.status === 401)) return query;
+  const shown = { ...query, data, error: null, isError: false, status: "success" };
+  return shown as unknown as UseQueryResult<T, ApiProblem>;
+}
+
 export const useMe = () =>
-  useQuery({ queryKey: keys.me, queryFn: () => told(api.GET("/api/v1/auth/me")) });
+  useStanding({ queryKey: keys.me, queryFn: () => told(api.GET("/api/v1/auth/me")) });
 
 export const useWorkshop = (workshop_id: string) =>
-  useQuery({
+  useStanding({
     queryKey: keys.workshop(workshop_id),
     queryFn: () =>
       told(api.GET("/api/v1/workshops/{workshop_id}", { params: { path: { workshop_id } } })),
@@ -29,20 +50,20 @@ export const useWorkshop = (workshop_id: string) =>
   });
 
 export const useMachine = (machine_id: string) =>
-  useQuery({
+  useStanding({
     queryKey: keys.machine(machine_id),
     queryFn: () =>
       told(api.GET("/api/v1/machines/{machine_id}", { params: { path: { machine_id } } })),
   });
 
 export const useCheck = (check_id: string) =>
-  useQuery({
+  useStanding({
     queryKey: keys.check(check_id),
     queryFn: () => told(api.GET("/api/v1/checks/{check_id}", { params: { path: { check_id } } })),
   });
 
 export const useKit = (workshop_id: string) =>
-  useQuery({
+  useStanding({
     queryKey: keys.kit(workshop_id),
     queryFn: () =>
       told(api.GET("/api/v1/workshops/{workshop_id}/kit", { params: { path: { workshop_id } } })),
@@ -50,7 +71,7 @@ export const useKit = (workshop_id: string) =>
   });
 
 export const useMembers = (workshop_id: string) =>
-  useQuery({
+  useStanding({
     queryKey: keys.members(workshop_id),
     queryFn: () =>
       told(
@@ -59,28 +80,28 @@ export const useMembers = (workshop_id: string) =>
   });
 
 export const useKinds = () =>
-  useQuery({
+  useStanding({
     queryKey: keys.kinds,
     queryFn: () => told(api.GET("/api/v1/kinds")),
     staleTime: Number.POSITIVE_INFINITY,
   });
 
 export const useMachineForms = () =>
-  useQuery({
+  useStanding({
     queryKey: keys.forms,
     queryFn: () => told(api.GET("/api/v1/machine-forms")),
     staleTime: Number.POSITIVE_INFINITY,
   });
 
 export const useCourse = () =>
-  useQuery({
+  useStanding({
     queryKey: keys.course,
     queryFn: () => told(api.GET("/api/v1/course")),
     staleTime: Number.POSITIVE_INFINITY,
   });
 
 export const useEvening = (evening_id: string | null) =>
-  useQuery({
+  useStanding({
     queryKey: keys.evening(evening_id ?? ""),
     queryFn: () =>
       told(
@@ -94,7 +115,7 @@ export const useEvening = (evening_id: string | null) =>
   });
 
 export const useCalendar = (workshop_id: string) =>
-  useQuery({
+  useStanding({
     queryKey: keys.calendar(workshop_id),
     queryFn: () =>
       told(
@@ -112,30 +133,43 @@ export function useMachineChange<V>(call: (v: V) => Promise<Machine>) {
     onSuccess: (machine) => {
       for (const key of [...LEANS_ON_THE_RECORD, "check", "finding"])
         void client.invalidateQueries({ queryKey: [key] });
-      client.setQueryData(keys.machine(machine.id), machine);
+      put<Machine>(client, keys.machine(machine.id), () => machine);
     },
   });
 }
 
+/**
+ * Put what the server has just said where a screen reads it. An answer that is still under way was
+ * given before that, and must not come after it.
+ */
+function put<T>(
+  client: QueryClient,
+  key: readonly unknown[],
+  now: (old: T | undefined) => T | undefined,
+) {
+  const cancelled = client.cancelQueries({ queryKey: key });
+  if (now(client.getQueryData<T>(key)) === undefined)
+    void cancelled.then(() => client.invalidateQueries({ queryKey: key }));
+  else client.setQueryData<T>(key, now);
+}
+
 /** Put a check's new state where its screen reads it, and let what leans on it be fetched anew. */
 export function keepCheck(client: QueryClient, check: CheckState): void {
-  client.setQueryData(keys.check(check.id), check);
+  put<CheckState>(client, keys.check(check.id), () => check);
   for (const key of [...LEANS_ON_THE_RECORD, "finding"])
     void client.invalidateQueries({ queryKey: [key] });
 }
 
 /** Put what a reading changed where its screen reads it. */
 export function keepNews(client: QueryClient, news: News): void {
-  client.setQueryData<CheckState>(keys.check(news.check_id), (check) =>
-    check ? withNews(check, news) : check,
-  );
+  put<CheckState>(client, keys.check(news.check_id), (check) => check && withNews(check, news));
   void client.invalidateQueries({ queryKey: keys.finding(news.round_id) });
   for (const key of LEANS_ON_THE_RECORD) void client.invalidateQueries({ queryKey: [key] });
 }
 
 /** A round's finding, with figures and advice: asked for when somebody looks at it. */
 export const useFinding = (round_id: string) =>
-  useQuery<Finding, ApiProblem>({
+  useStanding<Finding>({
     queryKey: keys.finding(round_id),
     queryFn: () =>
       told(api.GET("/api/v1/rounds/{round_id}/finding", { params: { path: { round_id } } })),

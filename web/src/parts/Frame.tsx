@@ -8,13 +8,23 @@ import { type ReactNode, useState } from "react";
 import { NavLink, Link as RouterLink, useLocation, useNavigate } from "react-router";
 import { api, told } from "../api/client";
 import { useOutbox, useReached } from "../api/outbox";
-import { keys, type Me } from "../api/queries";
+import type { Me } from "../api/queries";
 import { useSettings } from "../settings";
+import { count, KeptHere } from "./KeptHere";
 import { KeysHelp, useLetter } from "./Keys";
 import { Mark } from "./Mark";
 
 /** The line above every screen, and the screen. */
-export function Frame({ me, children }: { me: Me; children: ReactNode }) {
+export function Frame({
+  me,
+  left,
+  children,
+}: {
+  me: Me;
+  /** The person has signed out. */
+  left: (nobody: Me) => void;
+  children: ReactNode;
+}) {
   const [help, setHelp] = useState(false);
   const { system, change } = useSettings();
   const other = system === "metric" ? "inch" : "metric";
@@ -79,7 +89,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
           <Choice on={system === "metric"}>mm</Choice>&nbsp;·&nbsp;
           <Choice on={system === "inch"}>in</Choice>
         </Button>
-        <Account me={me} here={here?.id} showKeys={() => setHelp(true)} />
+        <Account me={me} here={here?.id} left={left} showKeys={() => setHelp(true)} />
       </Box>
       <Connection />
       <Box id="main" component="main" tabIndex={-1} sx={{ flex: 1, outline: "none", minWidth: 0 }}>
@@ -125,17 +135,28 @@ function Place({ to, text }: { to: string; text: string }) {
   );
 }
 
-function Account({ me, here, showKeys }: { me: Me; here?: string; showKeys: () => void }) {
+function Account({
+  me,
+  here,
+  left,
+  showKeys,
+}: {
+  me: Me;
+  here?: string;
+  left: (nobody: Me) => void;
+  showKeys: () => void;
+}) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const { theme, speech, change } = useSettings();
   const client = useQueryClient();
   const go = useNavigate();
+  const kept = useOutbox().length;
+  const [looking, setLooking] = useState<"look" | "leave" | null>(null);
   const leave = async () => {
+    setLooking(null);
     const nobody = await told(api.POST("/api/v1/auth/sign-out"));
     go("/");
-    client.setQueryData(keys.me, nobody);
-    // nothing of theirs stays for who comes next
-    client.removeQueries({ predicate: (query) => query.queryKey[0] !== keys.me[0] });
+    left(nobody);
   };
   const reset = async () => {
     await told(api.POST("/api/v1/demo/reset"));
@@ -171,15 +192,32 @@ function Account({ me, here, showKeys }: { me: Me; here?: string; showKeys: () =
         {me.workshops?.some((w) => w.is_demo) && (
           <MenuItem onClick={pick(() => void reset())}>Put the demo back to its start</MenuItem>
         )}
-        <MenuItem onClick={pick(() => void leave())}>Sign out</MenuItem>
+        {kept > 0 && (
+          <MenuItem onClick={pick(() => setLooking("look"))}>{count(kept)} kept here</MenuItem>
+        )}
+        <MenuItem onClick={pick(() => (kept > 0 ? setLooking("leave") : void leave()))}>
+          Sign out
+        </MenuItem>
       </Menu>
+      <KeptHere
+        open={looking !== null}
+        close={() => setLooking(null)}
+        leave={looking === "leave" ? () => void leave() : undefined}
+      />
     </>
   );
 }
 
-/** Says so when readings wait for the connection, or wait for an answer. */
+/** Says so when readings wait for the connection, or were refused and wait for the person. */
 function Connection() {
-  const waiting = useOutbox().filter((item) => !item.refused).length;
+  const outbox = useOutbox();
+  const waiting = outbox.filter((item) => !item.refused).length;
+  const { pathname } = useLocation();
+  const [looking, setLooking] = useState(false);
+  // on its own screen a refused reading is told of in full
+  const refused = outbox.filter(
+    (item) => item.refused && !item.aside && pathname !== `/checks/${item.checkId}`,
+  ).length;
   const reached = useReached();
   const text = reached
     ? waiting > 0 && `Sending ${waiting} ${waiting > 1 ? "readings" : "reading"}…`
@@ -203,6 +241,23 @@ function Connection() {
           {text}
         </Box>
       )}
+      {refused > 0 && (
+        <Box
+          sx={(t) => ({
+            px: 2,
+            borderBottom: `1px solid ${t.palette.rule}`,
+            borderLeft: `6px solid ${t.palette.status.out}`,
+            bgcolor: "background.paper",
+          })}
+        >
+          {count(refused)} {refused === 1 ? "was" : "were"} not taken, and{" "}
+          {refused === 1 ? "is" : "are"} kept on this device.{" "}
+          <Button size="small" onClick={() => setLooking(true)}>
+            Look at {refused === 1 ? "it" : "them"}
+          </Button>
+        </Box>
+      )}
+      <KeptHere open={looking} close={() => setLooking(false)} />
     </Box>
   );
 }

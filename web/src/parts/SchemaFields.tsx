@@ -1,13 +1,21 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import FormControlLabel from "@mui/material/FormControlLabel";
+import FormHelperText from "@mui/material/FormHelperText";
 import MenuItem from "@mui/material/MenuItem";
 import Switch from "@mui/material/Switch";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { get, useFieldArray, useFormContext, useWatch } from "react-hook-form";
 import { useSettings } from "../settings";
-import { type FieldSpec, fieldsOf, initialValues, type JsonObject, type Schema } from "./schema";
+import {
+  type FieldSpec,
+  fieldsOf,
+  initialValues,
+  isAsked,
+  type JsonObject,
+  type Schema,
+} from "./schema";
 
 interface FieldsProps {
   schema: Schema;
@@ -30,11 +38,7 @@ export function Fields({
   const all = useWatch() as JsonObject;
   const here: JsonObject = path ? (get(all, path.slice(0, -1)) ?? {}) : all;
   const asked = fieldsOf(schema, inner).filter(
-    (f) =>
-      !omit.includes(f.name) &&
-      f.kind !== "hidden" &&
-      (!f.needs || !has || has.includes(f.needs)) &&
-      Object.entries(f.when ?? {}).every(([name, values]) => values.includes(here[name])),
+    (f) => !omit.includes(f.name) && isAsked(f, here, has),
   );
   const row = (f: FieldSpec) => (
     <Field key={f.name} schema={schema} spec={f} name={`${path}${f.name}`} disabled={disabled} />
@@ -79,7 +83,11 @@ interface FieldProps {
 
 function Field(props: FieldProps) {
   const { spec, name, disabled } = props;
-  const { register, formState, setValue } = useFormContext();
+  const { register, formState, setValue, clearErrors } = useFormContext();
+  const set = (to: unknown) => {
+    setValue(name, to);
+    clearErrors(name);
+  };
   const value = useWatch({ name });
   const { system } = useSettings();
   const error = (get(formState.errors, name) as { message?: string } | undefined)?.message;
@@ -87,16 +95,24 @@ function Field(props: FieldProps) {
   if (spec.kind === "rows") return <Rows {...props} error={error} />;
   if (spec.kind === "switch")
     return (
-      <FormControlLabel
-        label={spec.title}
-        control={
-          <Switch
-            checked={value === true}
-            disabled={disabled}
-            onChange={(e) => setValue(name, e.target.checked)}
-          />
-        }
-      />
+      <Box>
+        <FormControlLabel
+          label={spec.title}
+          control={
+            <Switch
+              checked={value === true}
+              disabled={disabled}
+              onChange={(e) => set(e.target.checked)}
+              slotProps={{
+                input: { "aria-describedby": `${name}-said`, "aria-invalid": error !== undefined },
+              }}
+            />
+          }
+        />
+        <FormHelperText id={`${name}-said`} error={error !== undefined}>
+          {error ?? spec.prompt}
+        </FormHelperText>
+      </Box>
     );
   const shared = {
     label: spec.title,
@@ -110,7 +126,7 @@ function Field(props: FieldProps) {
         {...shared}
         select
         value={value ?? ""}
-        onChange={(e) => setValue(name, e.target.value)}
+        onChange={(e) => set(e.target.value)}
         slotProps={{ select: { inputProps: { id: name } }, inputLabel: { htmlFor: name } }}
       >
         {Object.entries(spec.labels).map(([key, label]) => (

@@ -1,12 +1,12 @@
 /** A form drawn from a model's JSON schema and its hints; the server parses and checks every field. */
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { type ReactNode, useEffect } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import { FormProvider, useForm } from "react-hook-form";
-import type { ApiProblem, Words } from "../api/client";
+import type { ApiProblem, FieldError, Words } from "../api/client";
 import { useSettings } from "../settings";
 import { Fields } from "./SchemaFields";
-import { initialValues, type JsonObject, payload, type Schema } from "./schema";
+import { drawnAt, initialValues, type JsonObject, payload, type Schema } from "./schema";
 import { Remark } from "./Waiting";
 
 export interface SchemaFormProps {
@@ -19,6 +19,8 @@ export interface SchemaFormProps {
   problem?: ApiProblem | null;
   /** What the server puts before a field's name, such as "setup.". */
   prefix?: string;
+  /** Fields that whoever draws this form shows the refusal of. */
+  mine?: (field: string) => boolean;
   submit: string;
   busy?: boolean;
   disabled?: boolean;
@@ -29,24 +31,31 @@ export interface SchemaFormProps {
 }
 
 export function SchemaForm(props: SchemaFormProps) {
-  const { schema, values, shown, omit = [], has, problem, prefix = "", onChange } = props;
+  const { schema, values, shown, omit = [], has, problem, prefix = "", mine, onChange } = props;
   const { system } = useSettings();
   const form = useForm<JsonObject>({
     defaultValues: initialValues(schema, values ?? {}, shown ?? {}, system, omit),
   });
   const { setError, clearErrors, watch } = form;
-  const lost = (problem?.errors ?? []).filter((e) => !e.field.startsWith(prefix) || e.field === "");
+  const [lost, setLost] = useState<FieldError[]>([]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each answer of the server
   useEffect(() => {
     clearErrors();
+    const nowhere: FieldError[] = [];
     let first = true;
     for (const error of problem?.errors ?? []) {
-      if (!error.field.startsWith(prefix)) continue;
-      const name = error.field.slice(prefix.length);
+      const path = error.field.startsWith(prefix) ? error.field.slice(prefix.length) : "";
+      const name = path && drawnAt(schema, path, form.getValues(), { omit, has });
+      if (!name) {
+        if (!mine?.(error.field)) nowhere.push(error);
+        continue;
+      }
       const message = [error.message, error.expected].filter(Boolean).join(" ");
       setError(name, { message }, { shouldFocus: first });
       first = false;
     }
-  }, [problem, prefix, setError, clearErrors]);
+    setLost(nowhere);
+  }, [problem]);
   useEffect(() => {
     if (!onChange) return;
     const watching = watch((all) => onChange(payload(schema, all as JsonObject, system)));
@@ -57,14 +66,20 @@ export function SchemaForm(props: SchemaFormProps) {
       <Box
         component="form"
         noValidate
-        onSubmit={form.handleSubmit((all) => props.onSubmit(payload(schema, all, system)))}
+        onSubmit={(event) => {
+          // what the server said of the last try must not stand in the way of this one
+          clearErrors();
+          void form.handleSubmit((all) => props.onSubmit(payload(schema, all, system)))(event);
+        }}
       >
         {props.before}
         <Fields schema={schema} omit={omit} has={has} disabled={props.disabled} />
         {props.after}
         {problem && (problem.errors.length === 0 || lost.length > 0) && (
           <Remark tone="error" role="alert">
-            {lost[0] ? `${lost[0].message} ${lost[0].expected}` : problem.message}
+            {lost.length > 0
+              ? lost.map((e) => `${e.message} ${e.expected}`.trim()).join(" ")
+              : problem.message}
           </Remark>
         )}
         <Button

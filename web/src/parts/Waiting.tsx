@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
 import type { ReactNode } from "react";
+import type { Schemas } from "../api/client";
 
 export function Loading() {
   return (
@@ -24,6 +25,19 @@ export function Failed({ problem, again }: { problem: Error; again?: () => void 
         </Button>
       )}
     </Box>
+  );
+}
+
+/** Records that cannot be shown, by name; the rest of the page stands. */
+export function Faults({ faults }: { faults: readonly Schemas["Fault"][] }) {
+  return (
+    <>
+      {faults.map((fault) => (
+        <Remark key={fault.text} tone="error" role="alert">
+          {fault.text}
+        </Remark>
+      ))}
+    </>
   );
 }
 

@@ -112,6 +112,35 @@ export function initialValues(
   return found;
 }
 
+/** Whether a form asks this now: for what the machine has, and for how the rest is filled in. */
+export const isAsked = (f: FieldSpec, here: JsonObject, has?: string[]): boolean =>
+  f.kind !== "hidden" &&
+  (!f.needs || !has || has.includes(f.needs)) &&
+  Object.entries(f.when ?? {}).every(([name, values]) => values.includes(here[name]));
+
+/**
+ * The drawn field that a server's dotted path is about, which may go deeper than any field does;
+ * null where the form asks nothing of the sort.
+ */
+export function drawnAt(
+  root: Schema,
+  path: string,
+  values: JsonObject,
+  { omit = [], has }: { omit?: string[]; has?: string[] } = {},
+  schema: Schema = root,
+): string | null {
+  const [name = "", ...deeper] = path.split(".");
+  const field = fieldsOf(root, schema).find((f) => f.name === name && !omit.includes(name));
+  if (!field || !isAsked(field, values, has)) return null;
+  const inner = field.inner;
+  const row = field.kind === "rows" ? deeper.slice(0, 1) : [];
+  const rest = deeper.slice(row.length).join(".");
+  if (!inner || rest === "" || (field.kind !== "part" && field.kind !== "rows")) return name;
+  const below = row[0] === undefined ? values[name] : values[name]?.[row[0]];
+  const found = drawnAt(root, rest, below ?? {}, {}, inner);
+  return found === null ? name : [name, ...row, found].join(".");
+}
+
 /** A bare length takes the unit that stands beside its field. */
 export function withUnit(typed: string, system: System): string {
   const bare = typed.trim();

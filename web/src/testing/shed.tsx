@@ -60,7 +60,7 @@ export class Server {
     this.sent.push(sent);
     const found = this.answers.find(([what]) => `${sent.method} ${sent.path}`.includes(what));
     if (!found) throw new Error(`Nothing answers ${sent.method} ${sent.path}`);
-    const answer = typeof found[1] === "function" ? found[1](sent) : found[1];
+    const answer = typeof found[1] === "function" ? await found[1](sent) : found[1];
     if (answer === SILENCE) throw new TypeError("no network");
     const refused = answer instanceof Refusal;
     const body = refused

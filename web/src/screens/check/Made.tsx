@@ -2,14 +2,14 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import type { FormEvent } from "react";
-import { v4 as uuid } from "uuid";
-import { api, type CheckState, type RoundState, type Schemas, told } from "../../api/client";
+import type { CheckState, RoundState, Schemas } from "../../api/client";
 import { useCheckChange } from "../../api/queries";
 import { PhotoButton, PhotoRow } from "../../parts/Photos";
 import { TakeBack } from "../../parts/TakeBack";
 import { useWhen } from "../../parts/useWhen";
 import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
+import { keepNote, useNote, writeNote } from "./noteDraft";
 
 /** What was done after a round. */
 export function Made({ round, write }: { round: RoundState; write: boolean }) {
@@ -39,19 +39,11 @@ export function Made({ round, write }: { round: RoundState; write: boolean }) {
 /** Remarks and photos beside a round. */
 export function Notes({ check, round }: { check: CheckState; round: RoundState }) {
   const when = useWhen();
-  const add = useCheckChange((text: string) =>
-    told(
-      api.POST("/api/v1/rounds/{round_id}/notes", {
-        params: { path: { round_id: round.id } },
-        body: { id: uuid(), text, written_at: new Date().toISOString() },
-      }),
-    ),
-  );
+  const text = useNote(round.id);
+  const add = useCheckChange(async () => (await keepNote(round.id)) ?? check);
   const submit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();
-    const form = event.currentTarget;
-    const text = String(new FormData(form).get("note") ?? "");
-    add.mutate(text, { onSuccess: () => form.reset() });
+    add.mutate(undefined);
   };
   return (
     <Box sx={{ mt: 3 }}>
@@ -77,10 +69,13 @@ export function Notes({ check, round }: { check: CheckState; round: RoundState }
             id={`note-${round.id}`}
             label="Note for the logbook"
             size="small"
+            value={text}
+            onChange={(e) => writeNote(round.id, e.target.value)}
+            slotProps={{ htmlInput: { maxLength: 2000 } }}
             error={add.error !== null}
-            helperText={add.error?.message}
+            helperText={add.error?.errors[0]?.message ?? add.error?.message}
           />
-          <Button type="submit" disabled={add.isPending}>
+          <Button type="submit" disabled={add.isPending || text.trim() === ""}>
             Add
           </Button>
           <PhotoButton machineId={check.machine_id} roundId={round.id} />

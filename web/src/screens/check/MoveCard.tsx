@@ -13,6 +13,7 @@ import { PhotoButton } from "../../parts/Photos";
 import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { mono } from "../../theme";
+import { keepNote } from "./noteDraft";
 
 type Move = Schemas["Move"];
 
@@ -33,8 +34,9 @@ export function MoveCard({ machineId, round, advice, move, main }: Props) {
   const { say, system } = useSettings();
   const [other, setOther] = useState(false);
   const made = useCheckChange(
-    (v: { key: string | null; said: string; needle: Schemas["NeedleIn"][] }) =>
-      told(
+    async (v: { key: string | null; said: string; needle: Schemas["NeedleIn"][] }) => {
+      await keepNote(round.id);
+      return told(
         api.POST("/api/v1/rounds/{round_id}/move", {
           params: { path: { round_id: round.id } },
           body: {
@@ -45,7 +47,8 @@ export function MoveCard({ machineId, round, advice, move, main }: Props) {
             ...v,
           },
         }),
-      ),
+      );
+    },
   );
   const target = move.targets?.[0];
   const submit = (event: FormEvent<HTMLFormElement>) => {

@@ -14,6 +14,7 @@ import { useSettings } from "../../settings";
 import { Answer } from "./Answer";
 import { Beside } from "./Beside";
 import { Entry } from "./Entry";
+import { HeldEntry, Meanings } from "./HeldEntry";
 import { Keypad } from "./Keypad";
 import { LogFile } from "./LogFile";
 import { Paste } from "./Paste";
@@ -52,7 +53,7 @@ export function Read(props: Props) {
 function Reading({ check, kind, round, passes, done }: Props) {
   const { say } = useSettings();
   const locked = !check.can_write || round.settled_at !== null;
-  const hand = useReading(check, round, passes, locked);
+  const hand = useReading(check, round, passes, locked, kind.title);
   const [pasting, setPasting] = useState(false);
   const { station, correcting } = hand;
   const asksLength = (station?.reads ?? "length") === "length";
@@ -145,6 +146,7 @@ function Reading({ check, kind, round, passes, done }: Props) {
             disabled={locked}
           />
         )}
+        <HeldEntry hand={hand} />
         <Doubt hand={hand} />
         <Box sx={{ display: { xs: "none", md: "block" } }}>
           <SoFar round={round} />
@@ -193,6 +195,11 @@ function Reading({ check, kind, round, passes, done }: Props) {
               </Button>
             </>
           )}
+          {!correcting && hand.mending && hand.behind > 0 && (
+            <Button size="small" onClick={hand.leave}>
+              Drop it, and go on
+            </Button>
+          )}
           {check.has_standin && station && station.reads !== "log" && !locked && (
             <Button size="small" variant="outlined" onClick={() => void hand.askStandin()}>
               Ask the simulated {asksLength ? "dial" : "machine"}
@@ -234,31 +241,11 @@ function Zeroed({ round, hand }: { round: RoundState; hand: ReadingInHand }) {
 /** A doubt about what was typed: keep it, or what else the same needle could mean. */
 function Doubt({ hand }: { hand: ReadingInHand }) {
   const { say } = useSettings();
-  const question = hand.doubt?.question;
-  if (!hand.doubt || !question) return null;
+  if (!hand.doubt?.question) return null;
   return (
     <Remark tone="look" role="alert">
-      {say(question.text)}
-      <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 0.5 }}>
-        <Button variant="contained" onClick={() => void hand.keep({ accepted: true })}>
-          Keep {say(hand.doubt.words)}
-        </Button>
-        {(question.choices ?? []).map((mm, i) => (
-          <Button
-            key={mm}
-            variant="outlined"
-            onClick={() =>
-              void hand.keep({
-                text: `${mm > 0 ? "+" : ""}${Number(mm.toFixed(6))}`,
-                unit: "mm",
-                accepted: true,
-              })
-            }
-          >
-            {say(question.choice_words?.[i])}
-          </Button>
-        ))}
-      </Box>
+      {say(hand.doubt.question.text)}
+      <Meanings doubt={hand.doubt} keep={(change) => void hand.keep(change)} />
     </Remark>
   );
 }

@@ -96,6 +96,7 @@ export function SetUp({
         has={has}
         prefix="setup."
         problem={change.error}
+        mine={(field) => field === "instrument"}
         submit={round.readings.length ? "Keep and go on" : "Start reading"}
         busy={change.isPending || (instrument === undefined && kind.needs_instrument)}
         disabled={locked}

@@ -13,6 +13,7 @@ import { useSettings } from "../../settings";
 import { FindingTable } from "./FindingTable";
 import { Made, Notes } from "./Made";
 import { MoveCard } from "./MoveCard";
+import { keepNote } from "./noteDraft";
 import { Template } from "./Template";
 
 interface Props {
@@ -26,11 +27,12 @@ export function Settle({ check, round, readMore }: Props) {
   const { say } = useSettings();
   const speak = useSpeech();
   const looked = useFinding(round.id);
-  const settle = useCheckChange(() =>
-    told(
+  const settle = useCheckChange(async () => {
+    await keepNote(round.id);
+    return told(
       api.POST("/api/v1/rounds/{round_id}/settle", { params: { path: { round_id: round.id } } }),
-    ),
-  );
+    );
+  });
   const again = useCheckChange(() =>
     told(
       api.POST("/api/v1/checks/{check_id}/rounds", {

@@ -1,7 +1,8 @@
-import { cleanup, fireEvent, renderHook, screen, waitFor } from "@testing-library/react";
+import { act, cleanup, fireEvent, renderHook, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeAll, beforeEach, describe, expect, it, vi } from "vitest";
 import type { RoundState } from "../../api/client";
-import { flush, startOutbox } from "../../api/outbox";
+import type { News } from "../../api/news";
+import { flush, sendFor, startOutbox } from "../../api/outbox";
 import {
   aCheck,
   aRound,
@@ -20,6 +21,8 @@ import { Read } from "./Read";
 import { nextStation, useStations } from "./useStations";
 
 let server: Server;
+/** What the screen does with news from the record. */
+let heard: (news: News) => void = () => {};
 
 const kept = (sent: { path: string; body: Record<string, unknown> }) => ({
   check_id: "c1",
@@ -34,7 +37,10 @@ const kept = (sent: { path: string; body: Record<string, unknown> }) => ({
   brief: { ready: false, complete: false },
 });
 
-beforeAll(() => startOutbox(() => {}));
+beforeAll(async () => {
+  sendFor("1");
+  await startOutbox((news) => heard(news));
+});
 
 beforeEach(() => {
   sessionStorage.setItem("calm-square.isolated", "yes");
@@ -48,6 +54,7 @@ afterEach(async () => {
   // the outbox outlives a screen: let it run empty
   server.on("PUT /rounds/r1/readings/", kept);
   await flush();
+  heard = () => {};
   cleanup();
   sessionStorage.clear();
   localStorage.clear();
@@ -60,6 +67,18 @@ function show(round: RoundState = aRound(), more = {}, passes = round.passes) {
 }
 
 const field = () => screen.getByRole("textbox", { name: /^Reading/ }) as HTMLInputElement;
+
+/** A screen whose round grows with what the record has taken, as the application's does. */
+function living() {
+  const drawn = show();
+  let round = drawn.props.round;
+  heard = (news) => {
+    const readings = [...round.readings, ...news.readings];
+    round = { ...round, readings, next_station: ["12", "3", "6", "9"][readings.length] ?? null };
+    act(() => drawn.again(<Read {...drawn.props} check={aCheck(round)} round={round} />));
+  };
+  return drawn;
+}
 
 function type(text: string) {
   fireEvent.change(field(), { target: { value: text } });
@@ -100,6 +119,109 @@ describe("reading at the machine", () => {
       supersedes: null,
     });
     expect(field().value).toBe("");
+  });
+
+  describe("while the one before is still being understood", () => {
+    const soon = () => new Promise((r) => setTimeout(r, 20));
+    let answer: (told: unknown) => void;
+
+    beforeEach(() => {
+      server.on("POST /rounds/r1/preview", (s: { body: { text: string } }) => {
+        if (s.body.text !== "+3" && s.body.text !== "rubbish") return preview(s.body.text);
+        return new Promise((resolve) => {
+          answer = resolve;
+        });
+      });
+    });
+
+    it("keeps the keys that are typed, and sends each reading to its own station", async () => {
+      living();
+      type("+3");
+      expect(field().value).toBe("");
+      fireEvent.change(field(), { target: { value: "+8" } });
+      await soon();
+      answer(preview("+3"));
+      await waitFor(() => expect(sentReadings()).toHaveLength(1));
+      expect(field().value).toBe("+8");
+      fireEvent.keyDown(field(), { key: "Enter" });
+      await waitFor(() => expect(sentReadings()).toHaveLength(2));
+      expect(sentReadings().map((b) => [b.station, b.text])).toEqual([
+        ["12", "+3"],
+        ["3", "+8"],
+      ]);
+    });
+
+    it("lets several wait in line, with the zero that was set between them", async () => {
+      living();
+      type("+3");
+      fireEvent.click(screen.getByRole("button", { name: "Zero at at 12" }));
+      type("+8");
+      type("-2");
+      await soon();
+      expect(sentReadings()).toHaveLength(0);
+      answer(preview("+3"));
+      await waitFor(() => expect(sentReadings()).toHaveLength(3));
+      expect(sentReadings().map((b) => [b.station, b.text])).toEqual([
+        ["12", "+3"],
+        ["3", "+8"],
+        ["6", "-2"],
+      ]);
+      const [first, second] = server.to("PUT /rounds/r1/readings/");
+      expect(first?.body.zeroed_on).toBeNull();
+      expect(first?.path).toContain(String(second?.body.zeroed_on));
+    });
+
+    it("asks about the one before without taking the keys of the next", async () => {
+      living();
+      type("rubbish");
+      fireEvent.change(field(), { target: { value: "+8" } });
+      await soon();
+      answer(new Refusal(422, [{ field: "text", message: "Not a length.", expected: "Try 1." }]));
+      expect((await screen.findByRole("alert")).textContent).toContain(
+        "rubbish at at 12 is not kept yet: Not a length. Try 1.",
+      );
+      expect(field().value).toBe("+8");
+      fireEvent.keyDown(field(), { key: "Enter" });
+      await soon();
+      expect(sentReadings()).toHaveLength(0);
+      expect(screen.getByRole("alert").textContent).toContain("1 reading after it waits");
+      const anew = screen.getByRole("textbox", { name: /Type it anew/ });
+      fireEvent.change(anew, { target: { value: "+1" } });
+      fireEvent.click(screen.getByRole("button", { name: "Enter it so" }));
+      await waitFor(() => expect(sentReadings()).toHaveLength(2));
+      expect(sentReadings().map((b) => [b.station, b.text])).toEqual([
+        ["12", "+1"],
+        ["3", "+8"],
+      ]);
+    });
+
+    it("puts what came back to be mended before what was entered after it", async () => {
+      living();
+      type("rubbish");
+      type("+8");
+      await soon();
+      answer(new Refusal(422, [{ field: "text", message: "Not a length.", expected: "" }]));
+      // nothing had been typed on: the text is back in the field, to be mended there
+      await waitFor(() => expect(field().value).toBe("rubbish"));
+      type("+2");
+      await waitFor(() => expect(sentReadings()).toHaveLength(2));
+      expect(sentReadings().map((b) => b.text)).toEqual(["+2", "+8"]);
+    });
+  });
+
+  it("keeps what is typed when the session has ended", async () => {
+    const ended = new Refusal(401, [], "Sign in to go on.");
+    server.on("POST /rounds/r1/preview", ended).on("PUT /rounds/r1/readings/", ended);
+    show();
+    type("+3");
+    await waitFor(() => expect(sentReadings().length).toBeGreaterThan(0));
+    expect(screen.queryByText("Sign in to go on.")).toBeNull();
+    server.on("PUT /rounds/r1/readings/", kept);
+    await waitFor(async () => {
+      await flush();
+      expect(screen.queryByText(/not sent yet/)).toBeNull();
+    });
+    expect(sentReadings().at(-1)?.text).toBe("+3");
   });
 
   it("sends nothing for an empty field", async () => {

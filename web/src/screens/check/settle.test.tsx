@@ -1,7 +1,7 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { RoundState, Schemas } from "../../api/client";
-import { aCheck, aRound, draw, Refusal, Server, words } from "../../testing/shed";
+import { aCheck, aRound, draw, Refusal, Server, SILENCE, words } from "../../testing/shed";
 import { Settle } from "./Settle";
 
 let server: Server;
@@ -104,6 +104,7 @@ beforeEach(() => {
 afterEach(() => {
   cleanup();
   localStorage.clear();
+  sessionStorage.clear();
 });
 
 async function show(round: RoundState = aRound(), more = {}) {
@@ -180,6 +181,65 @@ describe("settling a round", () => {
     await show();
     fireEvent.click(screen.getByRole("button", { name: "Done: measure again" }));
     await screen.findByText("The advice has changed.");
+  });
+
+  describe("a note that was being written", () => {
+    const write = (text: string) =>
+      fireEvent.change(screen.getByLabelText("Note for the logbook"), { target: { value: text } });
+    const paths = () => server.sent.filter((s) => s.method === "POST").map((s) => s.path);
+
+    it("goes into the logbook with the button that ends the round, whichever it is", async () => {
+      server
+        .on("POST /rounds/r1/notes", aCheck(aRound()))
+        .on("POST /rounds/r1/move", aCheck(aRound()))
+        .on("POST /rounds/r1/settle", aCheck(aRound()));
+      for (const [button, ends] of [
+        ["Done: measure again", "/rounds/r1/move"],
+        ["Leave it as it is", "/rounds/r1/settle"],
+      ]) {
+        server.sent.length = 0;
+        await show();
+        write("The bolt creaks.");
+        fireEvent.click(screen.getByRole("button", { name: button }));
+        await waitFor(() => expect(paths()).toEqual(["/rounds/r1/notes", ends]));
+        expect(server.to("/notes")[0]?.body).toMatchObject({ text: "The bolt creaks." });
+        expect((screen.getByLabelText("Note for the logbook") as HTMLInputElement).value).toBe("");
+        cleanup();
+      }
+    });
+
+    it("stays in its field when it cannot be kept, and the round stays open with it", async () => {
+      server.on("POST /rounds/r1/notes", SILENCE);
+      await show();
+      write("The bolt creaks.");
+      fireEvent.click(screen.getByRole("button", { name: "Done: measure again" }));
+      await screen.findByText(/cannot be reached/);
+      expect(paths()).toEqual(["/rounds/r1/notes"]);
+      cleanup();
+      // another page of the same sitting finds it
+      await show();
+      const field = screen.getByLabelText("Note for the logbook") as HTMLInputElement;
+      expect(field.value).toBe("The bolt creaks.");
+      server.on("POST /rounds/r1/notes", aCheck(aRound()));
+      fireEvent.click(screen.getByRole("button", { name: "Add" }));
+      await waitFor(() => expect(field.value).toBe(""));
+      const [first, second] = server.to("/notes");
+      expect(second?.body.id).toBe(first?.body.id);
+    });
+
+    it("is a note of its own when it was changed after it may have been kept", async () => {
+      server.on("POST /rounds/r1/notes", SILENCE);
+      await show();
+      write("The bolt creaks.");
+      fireEvent.click(screen.getByRole("button", { name: "Add" }));
+      await screen.findByText(/cannot be reached/);
+      server.on("POST /rounds/r1/notes", aCheck(aRound()));
+      write("The bolt creaks, left.");
+      fireEvent.click(screen.getByRole("button", { name: "Add" }));
+      await waitFor(() => expect(server.to("/notes")).toHaveLength(2));
+      const [first, second] = server.to("/notes");
+      expect(second?.body.id).not.toBe(first?.body.id);
+    });
   });
 
   it("keeps what was done instead in the person's own words", async () => {

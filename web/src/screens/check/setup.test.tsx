@@ -1,7 +1,17 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { RoundState, Schemas } from "../../api/client";
-import { aCheck, aRound, dial, draw, Refusal, Server, tram, words } from "../../testing/shed";
+import {
+  aCheck,
+  aRound,
+  dial,
+  draw,
+  Refusal,
+  type Sent,
+  Server,
+  tram,
+  words,
+} from "../../testing/shed";
 import { SetUp } from "./SetUp";
 
 let server: Server;
@@ -113,6 +123,52 @@ describe("setting up a round", () => {
     await screen.findByText(/Too short\./);
     expect(screen.getByLabelText("Radius").getAttribute("aria-invalid")).toBe("true");
     expect(done).not.toHaveBeenCalled();
+  });
+
+  it("says beside a switch why it was refused, and goes on with every figure once it is mended", async () => {
+    const schema = {
+      properties: {
+        kind: { const: "drive_proof" },
+        proven: { title: "Stops are tested", default: false, "x-form": { field: "switch" } },
+        start: { title: "First step", "x-form": { field: "number" } },
+        places_mm: { title: "Places", "x-form": { field: "lengths" } },
+      },
+    };
+    const refusal = { field: "setup.proven", message: "Test the stops first.", expected: "" };
+    server.on("PUT /rounds/r1/setup", (s: Sent) =>
+      (s.body.setup as { proven: boolean }).proven ? aCheck(begun()) : new Refusal(422, [refusal]),
+    );
+    const { done } = await show(begun(), { setup_schema: schema });
+    fireEvent.change(screen.getByLabelText("First step"), { target: { value: "1700" } });
+    start();
+    const box = screen.getByRole("switch", { name: "Stops are tested" });
+    await waitFor(() => expect(box.getAttribute("aria-invalid")).toBe("true"));
+    expect(screen.getByText("Test the stops first.")).toBeTruthy();
+    fireEvent.click(box);
+    expect(screen.queryByText("Test the stops first.")).toBeNull();
+    expect((screen.getByLabelText("First step") as HTMLInputElement).value).toBe("1700");
+    start();
+    await waitFor(() => expect(done).toHaveBeenCalledTimes(1));
+    expect(sent().at(-1)).toMatchObject({ setup: { proven: true, start: "1700" } });
+  });
+
+  it("says of a list, and of what the form does not ask, what was wrong, and begins once mended", async () => {
+    const places = { title: "Places", "x-form": { field: "lengths" } };
+    const schema = { properties: { kind: { const: "x" }, places_mm: places } };
+    const errors = [
+      { field: "setup.places_mm.2", message: "Not a length.", expected: "Type 40 mm." },
+      { field: "setup.hidden_mm", message: "It is too far.", expected: "" },
+    ];
+    server.on("PUT /rounds/r1/setup", new Refusal(422, errors));
+    const { done } = await show(begun(), { setup_schema: schema });
+    fireEvent.change(screen.getByLabelText("Places"), { target: { value: "0, 20, x" } });
+    start();
+    await screen.findByText("Not a length. Type 40 mm.");
+    expect(screen.getByRole("alert").textContent).toContain("It is too far.");
+    fireEvent.change(screen.getByLabelText("Places"), { target: { value: "0, 20, 40" } });
+    server.on("PUT /rounds/r1/setup", () => aCheck(begun()));
+    start();
+    await waitFor(() => expect(done).toHaveBeenCalledTimes(1));
   });
 
   it("says what is missing where no instrument suits, and leads to the kit", async () => {

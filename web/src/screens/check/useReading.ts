@@ -19,7 +19,27 @@ import { askPreview, type Preview, usePreview } from "./usePreview";
 import { type Stations, useStations } from "./useStations";
 
 /** What differs from an ordinary reading as typed. */
-type Change = Partial<Outgoing["body"]>;
+export type Change = Partial<Outgoing["body"]>;
+
+/** A reading as it stood when Enter was pressed: what is typed next does not touch it. */
+export interface Entered {
+  id: string;
+  text: string;
+  dial: DialPosition | null;
+  unit: ReadingUnit;
+  zero: string | null;
+  beside: BesideReading;
+  picked: string | null;
+  correcting: Reading | null;
+}
+
+/** An entry that waits for the person, while they have gone on typing. */
+export interface Held {
+  entry: Entered;
+  station: Schemas["Station"] | null;
+  doubt: Preview | null;
+  problem: string | null;
+}
 
 const NOTHING_BESIDE: BesideReading = { x: "", y: "", instrument_id: null };
 
@@ -37,6 +57,12 @@ export interface ReadingInHand extends Stations {
   /** What the station wants beside a length. */
   beside: BesideReading;
   setBeside: (part: Partial<BesideReading>) => void;
+  /** An earlier entry that waits for an answer. */
+  held: Held | null;
+  /** Entries behind it, or behind what came back to the field to be mended. */
+  behind: number;
+  mending: boolean;
+  settleHeld: (change: Change | null) => void;
   /** A doubt about what was typed, for the person to settle. */
   doubt: Preview | null;
   /** Why it cannot be taken, as long as it stands there. */
@@ -64,6 +90,7 @@ export function useReading(
   round: RoundState,
   passes: number,
   locked: boolean,
+  title: string,
 ): ReadingInHand {
   const { say } = useSettings();
   const speak = useSpeech();
@@ -77,8 +104,13 @@ export function useReading(
   const [zero, setZero] = useState<string | null>(live.at(-1)?.zeroed_on ?? null);
   const [doubt, setDoubt] = useState<Preview | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
-  const station =
-    round.stations.find((s) => s.key === (correcting?.station ?? picked)) ?? next ?? null;
+  const [line, setLine] = useState<Entered[]>([]);
+  const [held, setHeld] = useState<Held | null>(null);
+  // what stands in the field came back to be mended: what was entered after it waits
+  const [mending, setMending] = useState(false);
+  const goesTo = (e: Pick<Entered, "picked" | "correcting">) =>
+    round.stations.find((s) => s.key === (e.correcting?.station ?? e.picked)) ?? next ?? null;
+  const station = goesTo({ picked, correcting });
   const [beside, setBeside] = useState<BesideReading>(NOTHING_BESIDE);
   const besides = useCallback(
     (part: Partial<BesideReading>) => setBeside((old) => ({ ...old, ...part })),
@@ -93,53 +125,127 @@ export function useReading(
     setDial(null);
     setDoubt(null);
     setProblem(null);
+    setMending(false);
     setPicked(null);
     setCorrecting(null);
     besides({ x: "", y: "" });
   };
-  const keep = async (change: Change) => {
-    if (!station) return;
-    const id = uuid();
-    clear();
-    await post({
-      id,
+  const inHand = (): Entered => {
+    return { id: uuid(), text, dial, unit, zero, beside, picked, correcting };
+  };
+  const send = (entry: Entered, at: Schemas["Station"], change: Change) =>
+    post({
+      id: entry.id,
       checkId: check.id,
       roundId: round.id,
+      at: {
+        machine: check.machine_name,
+        check: title,
+        round: round.number,
+        station: at.label,
+      },
       body: {
-        station: station.key,
-        text: dial ? "" : text.trim(),
-        unit,
+        station: at.key,
+        text: entry.dial ? "" : entry.text.trim(),
+        unit: entry.unit,
         grade: "",
         note: "",
-        x: beside.x,
-        y: beside.y,
-        instrument_id,
-        dial: change.text === undefined ? dial : null,
+        x: entry.beside.x,
+        y: entry.beside.y,
+        instrument_id: at.takes.length ? entry.beside.instrument_id : null,
+        dial: change.text === undefined ? entry.dial : null,
         accepted: false,
         withdrawn: false,
-        zeroed_on: zero,
-        supersedes: correcting?.id ?? null,
+        zeroed_on: entry.zero,
+        supersedes: entry.correcting?.id ?? null,
         read_at: new Date().toISOString(),
         ...change,
       },
     });
+  const keep = async (change: Change) => {
+    if (!station) return;
+    const entry = inHand();
+    clear();
+    await send(entry, station, change);
   };
   const enter = async () => {
     if (!station || locked || (text.trim() === "" && !dial)) return;
     if (doubt) return keep({ accepted: true });
+    // mended, it goes before what was entered after it
+    const entry = inHand();
+    clear();
+    setLine((all) => (mending ? [entry, ...all] : [...all, entry]));
+  };
+  const field = useRef({ text, dial });
+  field.current = { text, dial };
+  const wait = (entry: Entered, at: Schemas["Station"] | null, why: Partial<Held>) => {
+    if (field.current.text !== "" || field.current.dial) {
+      // the person has typed on: their keys stay where they are
+      setHeld({ entry, station: at, doubt: null, problem: null, ...why });
+      return;
+    }
+    setMending(true);
+    setText(entry.text);
+    setDial(entry.dial);
+    setUnit(entry.unit);
+    setPicked(entry.picked);
+    setCorrecting(entry.correcting);
+    besides({ x: entry.beside.x, y: entry.beside.y });
+    setDoubt(why.doubt ?? null);
+    setProblem(why.problem ?? null);
+  };
+  const take = async (entry: Entered) => {
+    const at = goesTo(entry);
+    if (!at) {
+      wait(entry, null, { problem: "Every station has been read. Pick the one it belongs to." });
+      return;
+    }
     try {
-      const now = await askPreview(round.id, typed);
-      if (now.question) return setDoubt(now);
+      const now = await askPreview(round.id, {
+        station: at.key,
+        text: entry.text,
+        unit: entry.unit,
+        dial: entry.dial,
+        zeroed_on: entry.zero,
+        instrument_id: at.takes.length ? entry.beside.instrument_id : null,
+      });
+      if (now.question) {
+        wait(entry, at, { doubt: now });
+        return;
+      }
       speak(say(now.spoken));
     } catch (error) {
       const refused = error as ApiProblem;
-      // offline it is kept as typed and read when the connection is back
-      if (!refused.temporary) {
-        const at = refused.errors[0];
-        return setProblem(at ? `${at.message} ${at.expected}`.trim() : refused.message);
+      // without connection or session it is kept as typed, and read when they are back
+      if (!refused.temporary && refused.status !== 401) {
+        const why = refused.errors[0];
+        wait(entry, at, {
+          problem: why ? `${why.message} ${why.expected}`.trim() : refused.message,
+        });
+        return;
       }
     }
-    await keep({});
+    await send(entry, at, {});
+  };
+  const busy = useRef(false);
+  const first = line[0];
+  // biome-ignore lint/correctness/useExhaustiveDependencies: one after the other, each at the station that is next by then
+  useEffect(() => {
+    if (!first || busy.current || held || mending) return;
+    busy.current = true;
+    void take(first).finally(() => {
+      busy.current = false;
+      setLine((all) => all.filter((e) => e.id !== first.id));
+    });
+  }, [first, held, mending]);
+  const settleHeld = (change: Change | null) => {
+    if (!held) return;
+    const { entry, station: at } = held;
+    setHeld(null);
+    if (change === null) {
+      if (zero === entry.id) setZero(null);
+    } else if (change.accepted && at) void send(entry, at, change);
+    else setLine((all) => [{ ...entry, text: change.text ?? entry.text, dial: null }, ...all]);
   };
   const correct = (reading: Reading) => {
     setCorrecting(reading);
@@ -174,6 +280,7 @@ export function useReading(
   const latest = [
     ...live.map((r) => ({ id: r.id, station: r.station })),
     ...waiting.map((w) => ({ id: w.id, station: w.body.station })),
+    ...line.map((e) => ({ id: e.id, station: goesTo(e)?.key ?? "" })),
   ].at(-1);
   const anew = () => {
     setDoubt(null);
@@ -190,6 +297,10 @@ export function useReading(
     setBeside: besides,
     zero,
     latest,
+    held,
+    behind: line.length,
+    mending,
+    settleHeld,
     doubt,
     problem:
       problem ??
@@ -198,7 +309,7 @@ export function useReading(
         : null),
     understood: text.trim() !== "" || dial ? preview.data : undefined,
     fresh: !preview.isPlaceholderData,
-    finished: next === null && picked === null && correcting === null,
+    finished: next === null && picked === null && correcting === null && line.length === 0 && !held,
     type: (value) => {
       setText(value);
       setDial(null);

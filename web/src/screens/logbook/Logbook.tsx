@@ -12,7 +12,7 @@ import { PhotoRow } from "../../parts/Photos";
 import { TakeBack } from "../../parts/TakeBack";
 import { useWhen } from "../../parts/useWhen";
 import { STATUS_WORDS, VerdictMark } from "../../parts/VerdictMark";
-import { Failed, Loading, Remark } from "../../parts/Waiting";
+import { Failed, Faults, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { mono } from "../../theme";
 
@@ -51,6 +51,7 @@ export default function Logbook() {
           All machines
         </Link>
       )}
+      <Faults faults={log.data.pages.flatMap((page) => page.faults)} />
       {entries.length === 0 && <Typography>Nothing is logged yet.</Typography>}
       {entries.map(({ sitting, record }) => (
         <Fragment key={sitting?.id ?? record?.id}>

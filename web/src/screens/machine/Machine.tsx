@@ -9,7 +9,7 @@ import { GhostFigure } from "../../figures/GhostFigure";
 import { LogLines } from "../../parts/LogLines";
 import { PhotoButton } from "../../parts/Photos";
 import { PlumbLine } from "../../parts/PlumbLine";
-import { Failed, Loading, Remark } from "../../parts/Waiting";
+import { Failed, Faults, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { Accepted } from "./Accepted";
 import { CheckLine } from "./CheckLine";
@@ -54,6 +54,7 @@ function Whole({ machine }: { machine: MachineState }) {
             It is put away. Under “Describe it” it can be taken out again.
           </Remark>
         )}
+        <Faults faults={machine.faults} />
         <Box sx={{ display: "grid", gap: 4, gridTemplateColumns: { md: "1.6fr 1fr" } }}>
           <Drawing machine={machine} />
           <Box>

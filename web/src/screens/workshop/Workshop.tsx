@@ -13,7 +13,7 @@ type Machine = Schemas["MachineBrief"];
 import { GhostFigure } from "../../figures/GhostFigure";
 import { OpenCheck } from "../../parts/OpenCheck";
 import { VerdictMark } from "../../parts/VerdictMark";
-import { Failed, Loading } from "../../parts/Waiting";
+import { Failed, Faults, Loading } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { LookAgain } from "./LookAgain";
 
@@ -23,7 +23,7 @@ export default function Workshop() {
   if (workshop.isPending) return <Loading />;
   if (workshop.isError)
     return <Failed problem={workshop.error} again={() => void workshop.refetch()} />;
-  const { machines, archived, name, role } = workshop.data;
+  const { machines, archived, faults, name, role } = workshop.data;
   return (
     <Box sx={{ maxWidth: 1280, mx: "auto", px: { xs: 2, md: 3 }, py: 3 }}>
       <Box sx={{ display: "flex", alignItems: "center", flexWrap: "wrap", gap: 2, mb: 2 }}>
@@ -36,7 +36,8 @@ export default function Workshop() {
           </Button>
         )}
       </Box>
-      {machines.length === 0 && (
+      <Faults faults={faults} />
+      {machines.length === 0 && faults.length === 0 && (
         <Typography>
           Add your mill or router, then measure how square its spindle stands.
         </Typography>

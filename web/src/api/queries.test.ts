@@ -1,0 +1,64 @@
+import { QueryClient, QueryObserver } from "@tanstack/react-query";
+import { describe, expect, it } from "vitest";
+import { aCheck, aRound, reading } from "../testing/shed";
+import type { CheckState } from "./client";
+import type { News } from "./news";
+import { keepCheck, keepNews, keys } from "./queries";
+
+const news = (id: string): News => ({
+  check_id: "c1",
+  round_id: "r1",
+  readings: [reading(id, "12", "+1")],
+  after: null,
+  stations: [],
+  order: null,
+  next_station: "3",
+  brief: { ready: false, complete: false, verdict: null },
+});
+
+/** A check on a screen, whose state is fetched by hand: each call answers one fetch. */
+function watched() {
+  const client = new QueryClient();
+  const answers: ((check: CheckState) => void)[] = [];
+  const observer = new QueryObserver<CheckState>(client, {
+    queryKey: keys.check("c1"),
+    queryFn: () => new Promise<CheckState>((resolve) => answers.push(resolve)),
+    retry: false,
+  });
+  observer.subscribe(() => undefined);
+  const texts = () =>
+    client.getQueryData<CheckState>(keys.check("c1"))?.rounds[0]?.readings.map((r) => r.id);
+  return { client, answers, texts };
+}
+
+const soon = () => new Promise((r) => setTimeout(r, 5));
+
+describe("what the server has said", () => {
+  it("is not undone by an answer that was under way before it", async () => {
+    const { client, answers, texts } = watched();
+    answers[0]?.(aCheck(aRound()));
+    await soon();
+    void client.invalidateQueries({ queryKey: keys.check("c1") });
+    await soon();
+    expect(answers).toHaveLength(2);
+    keepNews(client, news("first"));
+    // the older answer comes in late, without the reading
+    answers[1]?.(aCheck(aRound()));
+    await soon();
+    expect(texts()).toEqual(["first"]);
+    keepCheck(client, aCheck(aRound({ readings: [reading("a", "12", "+1")] })));
+    await soon();
+    expect(texts()).toEqual(["a"]);
+  });
+
+  it("is asked for anew where the first answer is still under way", async () => {
+    const { client, answers, texts } = watched();
+    keepNews(client, news("first"));
+    await soon();
+    expect(answers.length).toBeGreaterThan(1);
+    answers.at(-1)?.(aCheck(aRound({ readings: [reading("first", "12", "+1")] })));
+    answers[0]?.(aCheck(aRound()));
+    await soon();
+    expect(texts()).toEqual(["first"]);
+  });
+});

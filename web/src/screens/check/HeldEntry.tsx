@@ -1,0 +1,74 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import type { FormEvent } from "react";
+import { count } from "../../parts/KeptHere";
+import { Remark } from "../../parts/Waiting";
+import { useSettings } from "../../settings";
+import type { Preview } from "./usePreview";
+import type { Change, ReadingInHand } from "./useReading";
+
+/** What a doubtful text can mean: as it stands, or each other way that the same needle can be. */
+export function Meanings({ doubt, keep }: { doubt: Preview; keep: (change: Change) => void }) {
+  const { say } = useSettings();
+  const { question } = doubt;
+  return (
+    <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 0.5 }}>
+      <Button variant="contained" onClick={() => keep({ accepted: true })}>
+        Keep {say(doubt.words)}
+      </Button>
+      {(question?.choices ?? []).map((mm, i) => (
+        <Button
+          key={mm}
+          variant="outlined"
+          onClick={() =>
+            keep({
+              text: `${mm > 0 ? "+" : ""}${Number(mm.toFixed(6))}`,
+              unit: "mm",
+              accepted: true,
+            })
+          }
+        >
+          {say(question?.choice_words?.[i])}
+        </Button>
+      ))}
+    </Box>
+  );
+}
+
+/** An entry that turned out doubtful after the person had begun the next one. */
+export function HeldEntry({ hand }: { hand: ReadingInHand }) {
+  const { say } = useSettings();
+  const { held, behind, settleHeld } = hand;
+  if (!held) return null;
+  const submit = (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault();
+    const text = String(new FormData(event.currentTarget).get("anew") ?? "").trim();
+    if (text) settleHeld({ text });
+  };
+  return (
+    <Remark tone="look" role="alert">
+      <b>
+        {held.entry.text || "The needle"} at {held.station?.label ?? "no station"}
+      </b>{" "}
+      is not kept yet: {held.problem ?? say(held.doubt?.question?.text)}
+      {behind > 0 && ` ${count(behind)} after it ${behind === 1 ? "waits" : "wait"}.`}
+      {held.doubt && <Meanings doubt={held.doubt} keep={settleHeld} />}
+      <Box
+        component="form"
+        onSubmit={submit}
+        sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 1, alignItems: "center" }}
+      >
+        <TextField
+          key={held.entry.id}
+          name="anew"
+          size="small"
+          label={`Type it anew, in ${held.entry.unit}`}
+          slotProps={{ htmlInput: { autoComplete: "off", maxLength: 64 } }}
+        />
+        <Button type="submit">Enter it so</Button>
+        <Button onClick={() => settleHeld(null)}>Drop it</Button>
+      </Box>
+    </Remark>
+  );
+}
