@@ -282,7 +282,7 @@ def recompute(
     # half a reading judges nothing: the machine stands as it did
     round.verdict = outcome.judgement.verdict if outcome.judgement and outcome.ready else ""
     round.core_version = VERSION
-    round.summary = dump("summary", Summary.of(outcome))
+    round.summary = dump("summary", Summary.of(outcome, case.setup.against if case else None))
     round.read_at = min((r.read_at for r in readings), default=None)
     round.save(update_fields=["outcome", "summary", "read_at", "lesson", "verdict", "core_version"])
     return outcome, case

@@ -172,6 +172,7 @@ def _rounds(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
                 verdict=verdict,
                 sentence=summary.sentence,
                 times_limit=summary.times_limit,
+                against=summary.against,
             )
         )
 

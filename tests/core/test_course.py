@@ -408,6 +408,29 @@ def test_what_is_set_on_one_slide_leaves_the_others_as_they_were() -> None:
     assert stands_after(closed, "slide_play", *slides, form="column_mill") == ["stale", "true"]
 
 
+def test_a_tram_stands_when_the_board_that_it_was_read_against_is_surfaced() -> None:
+    """It is worth one look, and never a circle: surfacing is done by the tram's own spindle."""
+    router = starting_point("gantry_router")
+    built = list(registry())
+
+    def after(*touches: Touch, against: Any, read: int = 0) -> Any:
+        results = [Result(kind="spindle_tram", at=at(read), verdict="true", against=against)]
+        log = Log(results=results, touches=touches)
+        return by_kind(standings(router, log, built=built, now=at(30)))["spindle_tram"]
+
+    surfaced = Touch(id="s", at=at(5), mechanisms=("board",), said="the board was surfaced")
+    looked = after(surfaced, against="board")
+    assert looked.status == "true"
+    assert not looked.amiss
+    assert "the board was surfaced on 1 March 2026" in looked.why.metric
+    assert "One look" in looked.why.metric
+    assert after(surfaced, against=None).why is None, "read on the bed itself"
+    assert after(surfaced, against="board", read=6).why is None, "looked at since"
+    # what it does rest on undoes it whatever it was read against
+    turned = Touch(id="t", at=at(6), mechanisms=("bracket_pivot",), said="the bracket was turned")
+    assert after(surfaced, turned, against="board").status == "stale"
+
+
 def test_shims_under_a_rail_touch_its_height_and_not_its_side() -> None:
     planes = ("part:side", "part:height")
     assert stands_after(touch("rail_packs"), "rail_straight", *planes) == ["true", "stale"]

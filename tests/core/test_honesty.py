@@ -171,7 +171,7 @@ def test_scatter_of_a_fine_dial_says_nothing_of_a_coarse_one() -> None:
     """Two rounds with one that scatters by a twelfth, then one pass with the other."""
     fine = Spread(ss_mm2=8 * 0.0005**2, dof=8)
     values: dict[str, Estimate] = {}
-    past = [PastRound(number=i, values=values, spreads={"fine": fine}) for i in (1, 2)]
+    past = [PastRound(number=i, way="swing", values=values, spreads={"fine": fine}) for i in (1, 2)]
     limit = 0.1
 
     def play(rng: Rng) -> tuple[Estimate, float]:
@@ -216,6 +216,47 @@ def test_one_pass_says_that_nothing_confirms_it() -> None:
     read = readings([("12", 0.0), ("3", 0.01), ("6", 0.0), ("9", -0.01)])
     found = TRAM.evaluate(case_of(TRAM, setup(passes=1), read, dial))
     assert any("stated repeatability" in n.text.metric for n in found.notes)
+
+
+def called_worse(s: float, passes: int, history: History | None = None, runs: int = 400) -> float:
+    """Share of rounds with a scatter of s in which a dial stated at 0.002 is called worse."""
+    rng = np.random.default_rng(8)
+    dial = PlungerDial(graduation_mm=0.001, range_mm=5, repeatability_mm=0.002)
+    told = 0
+    for _ in range(runs):
+        shown = [
+            (k, float(np.round(rng.normal(0, s) / 0.0005) * 0.0005))
+            for _ in range(passes)
+            for k in ("12", "3", "6", "9")
+        ]
+        case = case_of(TRAM, setup(passes=passes), readings(shown), dial, history or History())
+        notes = TRAM.evaluate(case.but(instrument_key="dial")).notes
+        told += any("what is stated for this instrument" in n.text.metric for n in notes)
+    return told / runs
+
+
+def test_a_sheet_that_is_contradicted_is_told_of_and_no_other() -> None:
+    assert called_worse(0.002, 2) <= 0.03
+    assert called_worse(0.002, 5) <= 0.03
+    assert called_worse(0.005, 4) >= 0.9
+    assert called_worse(0.002, 1) == 0, "one pass tells nothing"
+
+
+def test_earlier_rounds_with_the_same_dial_contradict_its_sheet() -> None:
+    values: dict[str, Estimate] = {}
+    worse = Spread(ss_mm2=12 * 0.006**2, dof=12)
+    past = [PastRound(number=1, way="swing", values=values, spreads={"dial": worse})]
+    dial = PlungerDial(graduation_mm=0.001, range_mm=5, repeatability_mm=0.002)
+    read = readings([("12", 0.0), ("3", 0.01), ("6", 0.0), ("9", -0.01)])
+    case = case_of(TRAM, setup(passes=1), read, dial, History(past=past))
+    notes = {
+        key: [n.text.metric for n in TRAM.evaluate(case.but(instrument_key=key)).notes]
+        for key in ("dial", "another")
+    }
+    [told] = [n for n in notes["dial"] if "what is stated" in n]
+    assert told.startswith("In earlier rounds it scattered by 0.0060 mm, 3.0 times")
+    assert not any("what is stated" in n for n in notes["another"])
+    assert called_worse(0.002, 1, History(past=past)) == 1
 
 
 @pytest.mark.parametrize("bow", [1.0, -1.0])

@@ -148,7 +148,10 @@ class Gathered:
         for key, tool in self.tools.items():
             groups = {k: g for k, g in self.groups.items() if self.tool_at[k] == key}
             found += [*self._wild(tool, groups), *_drift(tool, drifts)]
-        return [*found, *(note for t in self.tools.values() for note in _stated(t))]
+        return [
+            *found,
+            *(note for t in self.tools.values() for note in (*_stated(t), *_contradicted(t))),
+        ]
 
     def _missing(self) -> list[Note]:
         return [
@@ -206,6 +209,26 @@ def _stated(tool: Tool) -> list[Note]:
     text = say(
         "± rests on the stated repeatability of {r}; another pass would show your own.",
         r=tool.instrument.repeatability_words,
+    )
+    return [Note(tone="weak", text=text)]
+
+
+def _contradicted(tool: Tool) -> list[Note]:
+    """What was seen of the instrument says that its sheet is too good."""
+    instrument, seen = tool.instrument, tool.pooled
+    if not seen.contradicts(instrument.repeatability_mm, instrument.step_mm):
+        return []
+    text = say(
+        "{who} by {s}, {times} times what is stated for this instrument ({r}). ± goes by what was "
+        "seen. Look at its clamp, its tip and the arm; or correct what is stated in the kit.",
+        who="Repeats scatter"
+        if tool.own.contradicts(instrument.repeatability_mm, instrument.step_mm)
+        else "In earlier rounds, too, it scattered"
+        if tool.own.dof
+        else "In earlier rounds it scattered",
+        s=show(seen.s_mm, max(instrument.repeatability_mm, instrument.step_mm) / 10),
+        times=f"{seen.s_mm / max(instrument.repeatability_mm, instrument.step_mm / 12**0.5):.1f}",
+        r=instrument.repeatability_words,
     )
     return [Note(tone="weak", text=text)]
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel, ConfigDict, Field
 
 from truing.contract.readings import Grade, Reads
+from truing.machine.mechanisms import Mechanism
 from truing.machine.subject import THE_MACHINE, Subject
 
 
@@ -19,6 +20,12 @@ class Setup(BaseModel):
     def subject(self) -> Subject:
         """What this is about, where that is not the machine as a whole."""
         return THE_MACHINE
+
+    @property
+    def against(self) -> Mechanism | None:
+        """What it is read against, where that is only its reference: a face that is made anew
+        leaves the result standing, and is worth one look."""
+        return None
 
 
 class Station(BaseModel):

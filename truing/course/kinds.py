@@ -254,7 +254,7 @@ KINDS: tuple[CourseKind, ...] = (
         "Tram",
         "Does the spindle stand square to the table?",
         "tram",
-        (*_CARRIES, "lift_home", *_HEAD, "spindle_bearing"),
+        (*_CARRIES, "lift_home", *_HEAD, "spindle_bearing", "table"),
         (*_HEAD, "column_base"),
         _spindle,
     ),

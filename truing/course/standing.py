@@ -38,6 +38,9 @@ class Result(BaseModel):
     sentence: Words | None = None
     times_limit: float | None = None
     """The worst quantity as a multiple of its limit."""
+    against: Mechanism | None = None
+    """The reference that it was read against: it does not rest on it, and is worth one look when
+    that was made anew."""
 
 
 @dataclass(frozen=True)
@@ -96,6 +99,11 @@ class Log:
     def callers(self) -> dict[str, list[Touch]]:
         """Touches that ask for a kind of check by name, oldest first."""
         return _told_by(self.touches, lambda touch: touch.calls_for)
+
+    def made_anew(self, result: Result) -> Touch | None:
+        """The first touch on what a result was read against, after it was read."""
+        touches = self.by_mechanism.get(result.against, []) if result.against else []
+        return next((t for t in touches if t.at > result.at), None)
 
     def first_touch(self, kind: str, after: datetime, subject: str = "") -> Touch | None:
         """The first touch after a time on anything the kind rests on for this subject."""
@@ -228,6 +236,11 @@ def _standing(
         why = result.sentence
     elif oldest is not None and is_due:
         why = plain(f"True when it was read on {day(oldest.at, zone)}; it is time to look again.")
+    elif status == "true" and result is not None and (anew := log.made_anew(result)):
+        why = plain(
+            f"It stands. It was read against a face that is not there any more: {anew.said} on "
+            f"{day(anew.at, zone)}. One look against the new one would show the same."
+        )
     elif status == "unmeasured" and any(p.result for p in parts):
         open_parts = ", ".join(p.title for p in needed if p.status == "unmeasured")
         why = plain(f"Not measured yet: {open_parts}.")

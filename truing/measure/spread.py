@@ -12,6 +12,8 @@ from pydantic import BaseModel, ConfigDict
 from scipy import special
 
 COVERAGE: Final = 0.9545
+CONTRADICTED: Final = 0.01
+"""How seldom a dial as good as its sheet may be called worse."""
 LEAST_DOF: Final = 4
 """Below this the spread of a few repeats is itself too uncertain; see `Spread.k_s`."""
 
@@ -40,6 +42,14 @@ class Spread(BaseModel):
         """Whether the instrument's own stated repeatability has to stand in for the spread."""
         k, s = self.k_s(repeatability_mm)
         return self.dof < LEAST_DOF and (k, s) == (2.0, repeatability_mm)
+
+    def contradicts(self, repeatability_mm: float, step_mm: float) -> bool:
+        """Whether an instrument as good as stated would scatter so much in fewer than one round in
+        a hundred; what rounding to its step adds is allowed for."""
+        if self.dof == 0:
+            return False
+        allowed = repeatability_mm**2 + step_mm**2 / 12
+        return self.ss_mm2 / allowed > float(special.chdtri(self.dof, CONTRADICTED))
 
     def k_s(self, repeatability_mm: float) -> tuple[float, float]:
         """(k, s in mm) for 95 %: Student's t for a spread that has been seen often enough.

@@ -15,6 +15,7 @@ from truing.contract.trends import Trend
 from truing.kit.instruments import Instrument
 from truing.kit.shims import Shim
 from truing.machine import Machine
+from truing.machine.mechanisms import Mechanism
 from truing.measure.estimate import Estimate
 from truing.measure.spread import Spread
 from truing.measure.verdict import Verdict
@@ -52,6 +53,8 @@ class Summary(BaseModel):
 
     sentence: Words | None
     values: list[Told]
+    against: Mechanism | None = None
+    """The reference that it was read against, as `Setup.against`."""
 
     @property
     def times_limit(self) -> float | None:
@@ -59,8 +62,8 @@ class Summary(BaseModel):
         return max((abs(v.value) / v.limit for v in self.values), default=None)
 
     @classmethod
-    def of(cls, outcome: Outcome) -> Summary:
-        """Of an outcome; empty while there is no finding."""
+    def of(cls, outcome: Outcome, against: Mechanism | None = None) -> Summary:
+        """Of an outcome, read against something; empty while there is no finding."""
         if outcome.finding is None or outcome.judgement is None:
             return cls(sentence=None, values=[])
         judged = {j.quantity: j for j in outcome.judgement.judged}
@@ -79,6 +82,7 @@ class Summary(BaseModel):
                 for q in outcome.finding.quantities
                 if q.key in judged
             ],
+            against=against,
         )
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from copy import deepcopy
 from typing import Any, ClassVar
 
 from truing.checks.common import expectation
@@ -45,6 +46,12 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
 
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:
         return {str(way): types for way, types in INSTRUMENTS_FOR.items()}
+
+    def form(self, machine: Machine) -> dict[str, Any]:
+        schema = deepcopy(super().form(machine))
+        if machine.board is not None:
+            schema["properties"]["surface"]["default"] = "board"
+        return schema
 
     def stations(self, setup: SpindleTramSetup, readings: Sequence[Reading] = ()) -> list[Station]:
         return list(stations(setup))

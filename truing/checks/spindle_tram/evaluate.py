@@ -67,13 +67,22 @@ def evaluate(case: Case[SpindleTramSetup, SpindleTramFinding]) -> SpindleTramFin
         spreads=got.spreads,
         s_mm=got.s_mm,
         step_mm=got.step_mm,
-        lines=[words for words in (total, twist) if words],
+        lines=[words for words in (total, twist, _against(setup)) if words],
         places=places,
         radius_mm=setup.radius_mm,
         zero_mm=got.zero_mm,
         total=total,
         total_clock=clock,
         twist=twist,
+    )
+
+
+def _against(setup: SpindleTramSetup) -> Words | None:
+    if setup.against is None:
+        return None
+    return plain(
+        "Read against the board: its slope under the tip counts as lean. Surfaced anew by this "
+        "spindle, it gives no other tram, only another face to read it on."
     )
 
 

@@ -9,6 +9,7 @@ from typing import Literal
 from pydantic import Field, field_validator
 
 from truing.contract.setup import Setup, Station
+from truing.machine.mechanisms import Mechanism
 from truing.measure.clock import angle_rad, clock_label
 from truing.measure.fields import Clocks, Mm, MmList, choice, hint, length
 from truing.measure.words import place as place_label
@@ -79,6 +80,12 @@ class SpindleTramSetup(Setup):
             needs="gantry",
         ),
     )
+    surface: Literal["table", "board"] = choice(
+        "The tip runs on",
+        "table",
+        {"table": "the table or bed itself", "board": "the board that lies on it"},
+        needs="board",
+    )
     span_mm: Mm | None = length(
         "Tell me the lean over", None, gt=0, le=5000, prompt="Optional.", advanced=True
     )
@@ -107,6 +114,10 @@ class SpindleTramSetup(Setup):
         if len(value) > 1 and min(b - a for a, b in pairwise(sorted(value))) < 1:
             raise ValueError("Two places along the beam are the same.")
         return value
+
+    @property
+    def against(self) -> Mechanism | None:
+        return "board" if self.surface == "board" else None
 
     @property
     def sign(self) -> int:

@@ -4295,6 +4295,12 @@ export interface components {
             height_counts: "up" | "depth_down" | "knee_up";
             /** Places along the beam */
             along_beam_mm?: number[];
+            /**
+             * The tip runs on
+             * @default table
+             * @enum {string}
+             */
+            surface: "table" | "board";
             /** Tell me the lean over */
             span_mm?: number | null;
             /**
