@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
+import pytest
 from scipy.optimize import linprog
 
 from tests.core.helpers import case_of
@@ -477,3 +478,14 @@ CASES: list[Case] = [
     ),
 ]
 IDS = [f"{c.kind}: {c.name}" for c in CASES]
+SLOW = ("rail_twist: many places", "rail_straight: reversal, in height")
+"""Whose advice searches shims for a dozen places."""
+
+
+def marked(cases: Sequence[Case]) -> list[Any]:
+    """As parameters by their names, those that take long marked slow."""
+    return [
+        pytest.param(c, id=name, marks=[pytest.mark.slow] if name in SLOW else [])
+        for c, name in zip(CASES, IDS, strict=True)
+        if c in cases
+    ]

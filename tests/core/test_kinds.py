@@ -8,8 +8,20 @@ from typing import Any
 
 import pytest
 
-from tests.core.check_kind import ON_A_ROUND, check_answers, rounds_of
+from tests.core.check_kind import ON_A_ROUND, check_advice, check_answers, rounds_of
 from truing.registry import registry
+
+SHIMS_BY_THE_DOZEN = ("rail_twist", "rail_straight")
+PROMISES = [
+    pytest.param(
+        key,
+        check,
+        id=f"{key}-{check.__name__}",
+        marks=[pytest.mark.slow] if check is check_advice and key in SHIMS_BY_THE_DOZEN else [],
+    )
+    for key in registry()
+    for check in ON_A_ROUND
+]
 
 
 @cache
@@ -17,8 +29,7 @@ def rounds(key: str) -> list[Any]:
     return list(rounds_of(registry()[key]))
 
 
-@pytest.mark.parametrize("check", ON_A_ROUND, ids=lambda c: c.__name__)
-@pytest.mark.parametrize("key", list(registry()))
+@pytest.mark.parametrize(("key", "check"), PROMISES)
 def test_a_kind_keeps_its_promises(key: str, check: Callable[..., None]) -> None:
     core, played = registry()[key], rounds(key)
     assert played, "no starting machine suits it"

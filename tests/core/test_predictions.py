@@ -191,6 +191,7 @@ def test_needle_targets_are_told_as_the_dial_stands_now(key: str) -> None:
     )
 
 
+@pytest.mark.slow
 def test_a_rail_that_is_shimmed_is_read_off_its_own_line() -> None:
     """Through its ends, as the set-up says: the narrowest zone would promise too much."""
     core, machine = kind("rail_straight"), starting_point("gantry_router")

@@ -7,7 +7,7 @@ from collections import Counter
 import numpy as np
 import pytest
 
-from tests.core.cases import CASES, FINE, IDS, STOCK, Case
+from tests.core.cases import CASES, FINE, IDS, STOCK, Case, marked
 from tests.core.helpers import NOTHING, TRAM, advise, case_of, evaluate, expect, judge, setup
 from truing.kit.instruments import FeelerBlades
 from truing.machine import Machine, starting_point
@@ -45,11 +45,7 @@ def test_the_truth_is_found(case: Case) -> None:
     assert sum(inside) / len(inside) >= 0.92
 
 
-@pytest.mark.parametrize(
-    "case",
-    [c for c in CASES if c.mends],
-    ids=[i for i, c in zip(IDS, CASES, strict=True) if c.mends],
-)
+@pytest.mark.parametrize("case", marked([c for c in CASES if c.mends]))
 def test_following_the_advice_ends_true(case: Case) -> None:
     core, machine, how = kind(case.kind), case.machine, case.setup()
     limits = core.tolerances(machine)
