@@ -25,7 +25,7 @@ from truing.kit.shims import Shim
 from truing.machine import Machine, starting_point
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.registry import kind
-from truing.standin.truth import FootTruth, RailsTruth, SlideTruth, StandTruth, Truth
+from truing.standin.truth import FootTruth, GantryTruth, RailsTruth, SlideTruth, StandTruth, Truth
 
 STOCK = [
     Shim(thickness_mm=t, count=20, tolerance_mm=0.002)
@@ -34,6 +34,9 @@ STOCK = [
 FINE = PlungerDial(graduation_mm=0.002, range_mm=10, repeatability_mm=0.001)
 FINER = PlungerDial(graduation_mm=0.001, range_mm=10, repeatability_mm=0.0005)
 LEVEL = Level(sensitivity_mm_per_m=0.005, repeatability_mm=0.0001)
+
+BEAM = Rule(repeatability_mm=0.02, resolution_mm=0.02)
+SCALE = ScaleTrigger(resolution_mm=0.005, repeatability_mm=0.004)
 
 Rng = np.random.Generator
 
@@ -280,6 +283,46 @@ def not_too_much(truth: Truth, setup: Any, finding: Any) -> None:
         assert finding.fails - (finding.proven or 0.0) <= 2 * setup.step
 
 
+def lift_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    lift = machine.lift
+    assert lift is not None
+    return Truth(
+        gantry=GantryTruth(
+            left_x_mm=lift.left_x_mm,
+            right_x_mm=lift.right_x_mm,
+            left_up_mm=rng.normal(0, 0.2),
+            right_up_mm=rng.normal(0, 0.4),
+            bed_bow_mm=rng.normal(0, 0.05),
+        )
+    )
+
+
+def lift_known(truth: Truth, setup: Any) -> dict[str, float]:
+    return {"level": truth.gantry.right_up_mm - truth.gantry.left_up_mm}
+
+
+def skew_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    drive = machine.gantry_drive
+    assert drive is not None
+    return Truth(
+        gantry=GantryTruth(
+            left_x_mm=drive.left_x_mm,
+            right_x_mm=drive.right_x_mm,
+            right_ahead_mm=rng.normal(0, 0.8),
+            scale_x=1 + rng.normal(0, 2e-4),
+            scale_y=1 + rng.normal(0, 2e-4),
+        )
+    )
+
+
+def skew_known(truth: Truth, setup: Any) -> dict[str, float]:
+    gantry = truth.gantry
+    found = {"square": gantry.right_ahead_mm / (gantry.right_x_mm - gantry.left_x_mm) * 1000}
+    if setup.sides:
+        found |= {"scale_x": (gantry.scale_x - 1) * 1000, "scale_y": (gantry.scale_y - 1) * 1000}
+    return found
+
+
 MILL, ROUTER = "column_mill", "gantry_router"
 MOTORS = {"proven": True, "start": 1000, "step": 1000, "top": 8000, "fixed": 1000}
 
@@ -453,6 +496,26 @@ CASES: list[Case] = [
         drive_truth,
         drive_known,
         {"slide": "front_back", "places_mm": [-100, 0, 100], "read_bearing": True},
+    ),
+    *(
+        Case("gantry_level", name, ROUTER, dial, lift_truth, lift_known, stated)
+        for name, dial, stated in (
+            ("touches", SCALE, {"passes": 3}),
+            ("touches, counting down", SCALE, {"passes": 3, "scale_counts": "down"}),
+            ("fast and slow", SCALE, {"touches": "fast_slow", "places_mm": [-300, 300]}),
+            ("a dial", FINE, {"way": "dial", "passes": 2}),
+            ("a probe's log", SCALE, {"way": "log"}),
+        )
+    ),
+    Case("gantry_square", "a bar with two points", ROUTER, BEAM, skew_truth, skew_known),
+    Case(
+        "gantry_square",
+        "holes, diagonals alone",
+        ROUTER,
+        Caliper(resolution_mm=0.02, repeatability_mm=0.02, range_mm=2000),
+        skew_truth,
+        skew_known,
+        {"sides": False, "passes": 2},
     ),
     Case("screw_centre", "both ends", MILL, FINE, block_truth, block_known),
     Case(

@@ -135,14 +135,25 @@ def test_a_settled_round_is_judged_anew_from_what_went_in(path: Path) -> None:
         assert all(j.verdict == "true" for j in easy.judged)
 
 
+def stands_in(kept: Any, now: Any) -> bool:
+    """Whether all that was kept is still there, as it was."""
+    if isinstance(kept, dict) and isinstance(now, dict):
+        return all(k in now and stands_in(v, now[k]) for k, v in kept.items())
+    if isinstance(kept, list) and isinstance(now, list):
+        return len(kept) == len(now) and all(map(stands_in, kept, now))
+    return bool(kept == now)
+
+
 @pytest.mark.parametrize("path", [f for f in CHECKS if format_of(f) == FORMAT], ids=name)
 def test_the_format_of_today_is_what_is_written_today(path: Path) -> None:
-    """A shape that changes wants a new format and a step of the ladder."""
+    """A shape that changes wants a new format and a step of the ladder; a field that is new and
+    has a default does not."""
     kept = golden(path)
     for r in kept["rounds"]:
         for shape in ("setup", "outcome", "lesson", "snapshot", "advice", "move", "made"):
             if r[shape] is not None:
-                assert dump(shape, load(shape, r[shape], kept["kind"])) == r[shape], shape
+                again = dump(shape, load(shape, r[shape], kept["kind"]))
+                assert stands_in(r[shape], again), shape
 
 
 @pytest.mark.parametrize("shape", ["machine", "instrument", "piece"])

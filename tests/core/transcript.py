@@ -5,18 +5,26 @@ sheets shows in a difference that can be read. `python -m tests.core.transcript`
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-from pydantic import BaseModel
+from pydantic import BaseModel, TypeAdapter
 
+import truing.kit.instruments
+import truing.kit.shims
+import truing.kit.tooling
+import truing.machine.parts
 from tests.core.cases import CASES, Case
 from truing.contract.trends import trends
-from truing.machine import FORM_TITLES, starting_point
+from truing.kit.instruments import INSTRUMENT_TITLES, Instrument, needle_at
+from truing.kit.tooling import Piece
+from truing.machine import FORM_TITLES, Machine, starting_point
 from truing.machine.ghost import ghost
+from truing.measure.fields import form_schema
+from truing.measure.lenient import read_back
 from truing.measure.problem import Problem
 from truing.measure.words import Words
 from truing.moves.sheet import move_sheet
@@ -141,11 +149,86 @@ def ghosts() -> str:
     return "\n".join(lines)
 
 
+def forms() -> str:
+    """Every form that is filled in: what it asks, what stands there to begin with, and within what
+    bounds it is taken."""
+    lines: list[str] = []
+    models = {key: core.setup_type for key, core in registry().items()}
+    for name, model in {"machine": Machine, **models}.items():
+        schema = form_schema(model)
+        lines += [f"== {name}", *tree("asks", schema.get("properties", {}))]
+        lines += [*tree("parts", schema.get("$defs", {})), ""]
+    pieces = TypeAdapter[Any](Instrument | Piece).json_schema()
+    lines += ["== kit", *tree("parts", pieces["$defs"]), "", "== bounds"]
+    for model in (*bounded(), *models.values()):
+        for name, info in model.model_fields.items():
+            within = [str(m) for m in info.metadata if str(m)[:2] in ("Gt", "Ge", "Lt", "Le")]
+            if within:
+                lines.append(f"{model.__name__}.{name}: {', '.join(within)}")
+    return "\n".join(lines)
+
+
+def bounded() -> list[type[BaseModel]]:
+    """Machines, instruments and pieces, with all that they are made of."""
+    rooms = (truing.machine.parts, truing.kit.instruments, truing.kit.tooling, truing.kit.shims)
+    found = {m for room in rooms for m in vars(room).values() if isinstance(m, type)}
+    return sorted(
+        (m for m in found | {Machine} if issubclass(m, BaseModel)), key=lambda m: m.__name__
+    )
+
+
+TYPED = ("0", "0.42", "+0.42", "-0.0037", "12 div", "1/2 div", "0.5 thou", "400 mm")
+
+
+def instruments() -> str:
+    """What each instrument makes of what is typed, with an instrument of every type."""
+    lines: list[str] = []
+    for type_ in INSTRUMENT_TITLES:
+        known = read_back(Instrument, {"type": type_, "sensitivity_mm_per_m": 0.02})
+        facts = {
+            "units": known.units,
+            "can be zeroed": known.can_zero,
+            "plus means": known.plus_means,
+            "reads": known.reads_words,
+            "repeats": known.repeatability_words,
+            "step": known.step_mm,
+            "reaches": known.travel_mm,
+            "one turn": known.turn_mm,
+        }
+        lines += [f"== {type_}", *tree("it", facts)]
+        for text in TYPED:
+            try:
+                read = known.read(text)
+            except Problem as problem:
+                lines.append(f"{text}: {problem}")
+                continue
+            said = {
+                "mm": read.mm,
+                "words": known.reading_words(read.mm),
+                "size": known.reading_words(read.mm, signed=False),
+                "as read": known.as_read(read.mm),
+                "needle": needle_at(known, read.mm),
+                "question": known.question(read),
+            }
+            lines += tree(text, said)
+        lines.append("")
+    return "\n".join(lines)
+
+
+OTHERS: dict[str, Callable[[], str]] = {
+    "ghosts": ghosts,
+    "forms": forms,
+    "instruments": instruments,
+}
+"""What is told beside the kinds of check."""
+
+
 def everything() -> Iterator[tuple[str, str]]:
     """File name → what it should hold."""
     for key in registry():
         yield f"{key}.txt", told_of(key)
-    yield "ghosts.txt", ghosts()
+    for name, text in OTHERS.items():
+        yield f"{name}.txt", text()
 
 
 if __name__ == "__main__":

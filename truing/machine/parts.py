@@ -360,6 +360,14 @@ class Lift(MotorPair):
     homes: Literal["top", "bottom"] = choice(
         "Homes at", "top", {"top": "the top", "bottom": "the bottom"}
     )
+    stop_pitch_mm: Mm | None = length(
+        "Thread pitch of its stops",
+        None,
+        gt=0.2,
+        le=10,
+        prompt="Where each end comes to a screw that can be set.",
+        advanced=True,
+    )
 
 
 class GantryDrive(MotorPair):

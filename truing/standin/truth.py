@@ -113,6 +113,43 @@ class RailsTruth(BaseModel):
         return self.edge_bow_mm * (1 - u * u)
 
 
+class GantryTruth(BaseModel):
+    """A gantry that two motors lift and two drive: how high and how far ahead its ends are, and
+    how the machine's axes are to scale."""
+
+    left_x_mm: float = -430.0
+    right_x_mm: float = 430.0
+    left_up_mm: float = 0.0
+    right_up_mm: float = 0.0
+    right_ahead_mm: float = 0.0
+    """How far the right end is ahead of the left one, toward the rear."""
+    bed_bow_mm: float = 0.0
+    """How high the middle of the bed stands over its sides."""
+    overrun_mm: float = 0.06
+    """How much further a fast touch goes."""
+    scale_x: float = 1.0
+    """What the machine really moves for each millimetre that it is told."""
+    scale_y: float = 1.0
+
+    def height_mm(self, x_mm: float) -> float:
+        """Height of the beam over a place."""
+        share = (x_mm - self.left_x_mm) / (self.right_x_mm - self.left_x_mm)
+        return self.left_up_mm * (1 - share) + self.right_up_mm * share
+
+    def bed_mm(self, x_mm: float) -> float:
+        """Height of the bed at a place."""
+        half = (self.right_x_mm - self.left_x_mm) / 2
+        u = (x_mm - (self.left_x_mm + self.right_x_mm) / 2) / half
+        return self.bed_bow_mm * (1 - u * u)
+
+    def drawn_mm(self, x_mm: float, y_mm: float) -> Vector:
+        """Where a tool that is sent to a place really comes down: along the beam as it stands, and
+        along the bed."""
+        skew = self.right_ahead_mm / (self.right_x_mm - self.left_x_mm)
+        beam = np.array([np.cos(skew), np.sin(skew)]) * x_mm * self.scale_x
+        return np.asarray(beam + np.array([0.0, y_mm * self.scale_y]))
+
+
 class Truth(BaseModel):
     """A simulated machine. Angles in mrad about fixed axes; heights in mm.
 
@@ -142,6 +179,7 @@ class Truth(BaseModel):
     """How far the level is off, toward its marked end."""
     slides: dict[str, SlideTruth] = Field(default_factory=dict)
     rails: RailsTruth = Field(default_factory=RailsTruth)
+    gantry: GantryTruth = Field(default_factory=GantryTruth)
     faults: dict[str, str] = Field(default_factory=dict)
     """What a walk round the machine finds: station -> grade."""
 

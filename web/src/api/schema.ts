@@ -2900,6 +2900,8 @@ export interface components {
              * @enum {string}
              */
             homes: "top" | "bottom";
+            /** Thread pitch of its stops */
+            stop_pitch_mm?: number | null;
         };
         /**
          * Machine
@@ -3657,6 +3659,73 @@ export interface components {
             text: components["schemas"]["Words"];
         };
         /**
+         * GantryLevelSetup
+         * @description How a gantry's two ends are compared.
+         */
+        GantryLevelSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gantry_level";
+            /**
+             * How you read it
+             * @default touch
+             * @enum {string}
+             */
+            way: "touch" | "dial" | "log";
+            /** Places across the bed */
+            places_mm?: number[];
+            /**
+             * It touches
+             * @default once
+             * @enum {string}
+             */
+            touches: "once" | "fast_slow";
+            /**
+             * The axis counts
+             * @default up
+             * @enum {string}
+             */
+            scale_counts: "up" | "down";
+            /**
+             * Touches at each place
+             * @default 3
+             */
+            passes: number;
+        };
+        /**
+         * GantrySquareSetup
+         * @description A rectangle that the machine has marked or drilled by itself.
+         */
+        GantrySquareSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gantry_square";
+            /**
+             * Width as programmed
+             * @default 600
+             */
+            width_mm: number;
+            /**
+             * Depth as programmed
+             * @default 800
+             */
+            depth_mm: number;
+            /**
+             * Measure the sides as well
+             * @default true
+             */
+            sides: boolean;
+            /**
+             * Whole passes
+             * @default 3
+             */
+            passes: number;
+        };
+        /**
          * GibShimSetup
          * @description A tapered gib that has come to the end of its screw.
          */
@@ -4134,7 +4203,7 @@ export interface components {
             /** Part */
             part: string;
             /** Setup */
-            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["SpindleTramSetup"]) | null;
+            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"]) | null;
             /** Setup Shown */
             setup_shown: {
                 [key: string]: components["schemas"]["Words"];
@@ -4841,7 +4910,7 @@ export interface components {
              */
             round_id: string;
             /** Finding */
-            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["SpindleTramFinding"]) | null;
+            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"]) | null;
             judgement: components["schemas"]["Judgement"] | null;
             /** Trends */
             trends: components["schemas"]["Trend"][];
@@ -4855,6 +4924,79 @@ export interface components {
             advice_id: string;
             advice: components["schemas"]["Advice"] | null;
             drawing: components["schemas"]["DrawingOut"] | null;
+        };
+        /**
+         * GantryLevelFinding
+         * @description How a gantry hangs over its bed.
+         */
+        GantryLevelFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gantry_level";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Touches */
+            touches: components["schemas"]["TouchAt"][];
+            level: components["schemas"]["Estimate"];
+            bow: components["schemas"]["Estimate"] | null;
+        };
+        /**
+         * GantrySquareFinding
+         * @description How square a gantry stands across its bed.
+         */
+        GantrySquareFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gantry_square";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            skew: components["schemas"]["Estimate"];
+            /** Lengths Mm */
+            lengths_mm: {
+                [key: string]: number;
+            };
         };
         /**
          * GibShimFinding
@@ -5600,6 +5742,16 @@ export interface components {
             thickness_mm: number;
             /** Count */
             count: number;
+        };
+        /**
+         * TouchAt
+         * @description How much higher the gantry hangs over one place than over their line's middle (mm).
+         */
+        TouchAt: {
+            /** At Mm */
+            at_mm: number;
+            /** High Mm */
+            high_mm: number;
         };
         /**
          * Trend

@@ -1,0 +1,78 @@
+"""Is the gantry square across the bed?"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any, ClassVar
+
+from truing.checks.common import expectation
+from truing.checks.gantry_square.advise import advise
+from truing.checks.gantry_square.evaluate import GantrySquareFinding, evaluate, needed, plan
+from truing.checks.gantry_square.setup import GantrySquareSetup, proposed, stations
+from truing.contract.case import Case
+from truing.contract.check import Check
+from truing.contract.gather import combine, expected_mean
+from truing.contract.judgement import Expectation, Tolerances
+from truing.contract.move import Advice
+from truing.contract.readings import Reading
+from truing.contract.setup import Station
+from truing.drawing.figures import Figure
+from truing.machine import Machine
+from truing.machine.subject import THE_MACHINE, Subject
+from truing.measure.words import Words, say, show
+
+USUAL_MM_PER_M = 0.2
+
+
+class GantrySquare(Check[GantrySquareSetup, GantrySquareFinding]):
+    """A rectangle by its diagonals; see `geometry.md` in docs."""
+
+    key: ClassVar[str] = "gantry_square"
+    layout: ClassVar[Any] = "list"
+    limit_kinds: ClassVar[Any] = {"square": ("Out of square", "slope")}
+    setup_type = GantrySquareSetup
+    finding_type = GantrySquareFinding
+
+    def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> GantrySquareSetup | None:
+        return proposed(machine)
+
+    def tolerances(self, machine: Machine) -> Tolerances:
+        return {"square": USUAL_MM_PER_M}
+
+    def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
+        return say(
+            "a board half a metre long comes out of square by {d}.",
+            d=show(tolerances["square"] / 2, 0.001),
+        )
+
+    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
+        return {"": ("rule", "caliper")}
+
+    def stations(self, setup: GantrySquareSetup, readings: Sequence[Reading] = ()) -> list[Station]:
+        return list(stations(setup))
+
+    def expect(self, case: Case[GantrySquareSetup, GantrySquareFinding]) -> Expectation | None:
+        setup, limit = case.setup, case.tolerances["square"]
+        mean = expected_mean(case.instrument, setup.passes)
+        width, depth = setup.width_mm, setup.depth_mm
+        weight = math.hypot(width, depth) / (2 * width * depth) * 1000
+        skew, _ = combine({"d1": mean, "d2": mean}, {"d1": weight, "d2": -weight}, "slope", None)
+        helps = say(
+            "a diagonal has to be known within {d} on this rectangle. A larger one helps, or a "
+            "finer rule with a vernier, or a bar with two points and a dial.",
+            d=show(needed((width, depth), limit), 0.01),
+        )
+        return expectation(skew.expanded, limit, "slope", helps)
+
+    def evaluate(self, case: Case[GantrySquareSetup, GantrySquareFinding]) -> GantrySquareFinding:
+        return evaluate(case)
+
+    def figures(self, case: Case[GantrySquareSetup, GantrySquareFinding]) -> list[Figure]:
+        return [plan(case)]
+
+    def remedies(self, case: Case[GantrySquareSetup, GantrySquareFinding]) -> Advice:
+        return advise(case)
+
+
+CHECK = GantrySquare()
