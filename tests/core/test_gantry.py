@@ -12,6 +12,7 @@ from scipy.spatial.transform import Rotation
 
 from tests.core.helpers import case_of, readings
 from truing.contract.readings import LogReading
+from truing.contract.suggest import suggest
 from truing.kit.instruments import Rule, ScaleTrigger
 from truing.machine import Machine, starting_point
 from truing.measure.problem import Problem
@@ -307,6 +308,16 @@ def test_lengths_that_are_of_no_rectangle_are_refused_or_asked_about() -> None:
     alone = case_of(SQUARE, setup, readings([("d1", 1000.0)]), TAPE, machine=router())
     with pytest.raises(Problem, match="Both diagonals"):
         SQUARE.evaluate(alone)
+
+
+def test_an_instrument_that_does_not_reach_is_no_choice() -> None:
+    setup = SQUARE.setup_type(width_mm=600, depth_mm=800)
+    short = Rule(resolution_mm=0.01, repeatability_mm=0.01, range_mm=900)
+    with pytest.raises(Problem, match="reaches 900 mm, and the diagonals are 1000"):
+        SQUARE.expect(case_of(SQUARE, setup, dial=short, machine=router()))
+    kit = [("s", "short", short), ("l", "long", TAPE)]
+    told = suggest(SQUARE, lambda i: case_of(SQUARE, setup, dial=i, machine=router()), kit)
+    assert [c.name for c in told.choices] == ["long"]
 
 
 def test_it_is_said_before_the_first_reading_whether_a_tape_can_decide_it() -> None:

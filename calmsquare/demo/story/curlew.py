@@ -28,7 +28,7 @@ from truing.machine import (
 )
 from truing.machine.mechanisms import RAILS
 from truing.registry import kind
-from truing.standin.truth import FootTruth, RailsTruth, SlideTruth, StandTruth, Truth
+from truing.standin.truth import FootTruth, GantryTruth, RailsTruth, SlideTruth, StandTruth, Truth
 
 
 def _railed(truth: Truth, **values: Any) -> Truth:
@@ -77,6 +77,7 @@ def curlew(shed: Shed) -> None:
     shed.happened(machine, 30, "season", said="First frost; the stove is on.")
     shed.happened(machine, 3.5, "note", said="New board glued down, 16.5 mm left after facing.")
     shed.happened(machine, 20, "hours", hours=6)
+    _gantry(shed, machine, better)
     _below(shed, machine, better)
     form = AcceptIn(
         id=shed.id(),
@@ -84,6 +85,49 @@ def curlew(shed: Shed) -> None:
         at=timezone.now() - timedelta(days=3),
     )
     happenings.accept(shed.owner, machine.pk, form)
+
+
+def _gantry(shed: Shed, machine: Machine, better: Truth) -> None:
+    """Three evenings at the home offsets of the lift, and one at those of the drive."""
+    lift = machine_spec(machine).lift
+    assert lift
+    level = kind("gantry_level").propose(machine_spec(machine))
+    square = kind("gantry_square").propose(machine_spec(machine))
+    assert level
+    assert square
+
+    def hangs(right_up_mm: float, ahead_mm: float = 0.0) -> Truth:
+        gantry = GantryTruth(
+            left_x_mm=lift.left_x_mm,
+            right_x_mm=lift.right_x_mm,
+            right_up_mm=right_up_mm,
+            right_ahead_mm=ahead_mm,
+            bed_bow_mm=0.03,
+        )
+        return better.model_copy(update={"gantry": gantry})
+
+    twice = {**level.model_dump(mode="json"), "touches": "fast_slow"}
+    for days, found, left, note in (
+        (61, 0.46, 0.05, "After both lifting screws were changed."),
+        (36, -0.14, 0.02, "The right switch had worked loose; a drop of thread lock."),
+        (6, 0.19, 0.008, "On the new rails."),
+    ):
+        truths = [hangs(found), hangs(left)]
+        shed.sitting(
+            Sitting(machine, shed.kit.plate, twice, days, truths, kind="gantry_level", note=note)
+        )
+    shed.sitting(
+        Sitting(
+            machine,
+            shed.kit.beam,
+            square.model_dump(mode="json"),
+            5,
+            [hangs(0.008, 0.62), hangs(0.008, 0.03)],
+            kind="gantry_square",
+            note="Four centre-drilled marks in the new board.",
+            by_maker=True,
+        )
+    )
 
 
 def _below(shed: Shed, machine: Machine, better: Truth) -> None:

@@ -32,6 +32,8 @@ class Kit:
     fine: Instrument
     level: Instrument
     tape: Instrument
+    plate: Instrument
+    beam: Instrument
 
 
 def stocked(workshop: Workshop) -> Kit:
@@ -85,6 +87,14 @@ def stocked(workshop: Workshop) -> Kit:
     )
     add("Micrometer 25", Caliper(resolution_mm=0.001, repeatability_mm=0.001, range_mm=25))
     tape = add("Steel tape", Rule())
+    beam = add(
+        "Beam compass with a vernier",
+        Rule(resolution_mm=0.02, repeatability_mm=0.03, range_mm=1500),
+    )
+    plate = add(
+        "Touch plate on Curlew",
+        ScaleTrigger(resolution_mm=0.005, range_mm=120, repeatability_mm=0.005, unit="mm"),
+    )
     add(
         "Inch plunger 0.001",
         PlungerDial(graduation_mm=0.0254, range_mm=25.4, repeatability_mm=0.006, unit="thou"),
@@ -123,4 +133,6 @@ def stocked(workshop: Workshop) -> Kit:
     ):
         Piece.objects.create(workshop=workshop, name=name, spec=dump("piece", piece))
 
-    return Kit(lever=lever, plunger=plunger, fine=fine, level=level, tape=tape)
+    return Kit(
+        lever=lever, plunger=plunger, fine=fine, level=level, tape=tape, plate=plate, beam=beam
+    )

@@ -15,8 +15,8 @@ from truing.measure.words import place
 
 Way = Literal["touch", "dial", "log"]
 WAYS: dict[Way, str] = {
-    "touch": "Touch off at each place, and read the axis",
-    "dial": "A dial in the spindle, the head left at one height",
+    "touch": "Touch off at each place",
+    "dial": "Carry a dial across",
     "log": "A probe's log",
 }
 INSTRUMENTS_FOR: dict[Way, tuple[str, ...]] = {
@@ -47,7 +47,8 @@ class GantryLevelSetup(Setup):
     touches: Literal["once", "fast_slow"] = choice(
         "It touches",
         "once",
-        {"once": "once", "fast_slow": "fast, then slow: the slow one counts"},
+        {"once": "once", "fast_slow": "fast, then slow"},
+        prompt="Of two the slow one counts.",
         when={"way": ["touch"]},
     )
     scale_counts: Literal["up", "down"] = choice(
@@ -88,17 +89,18 @@ def stations(setup: GantryLevelSetup) -> list[Station]:
         prompt = "The probe's log: a column x, a column z, and its feed where it touched twice."
         return [Station(key="log", label="the log", prompt=prompt, x_mm=0.0, y_mm=0.0, reads="log")]
     found = []
+    still = ", the head left at its height" if setup.way == "dial" else ""
     fast_too = setup.way == "touch" and setup.touches == "fast_slow"
     for x in sorted(setup.places_mm):
         for tip in ("fast", "slow") if fast_too else ("",):
             verb = f"Touch off {tip}" if tip else "Touch off"
             if setup.way == "dial":
-                verb = "Bring the dial"
+                verb = "Read the dial"
             found.append(
                 Station(
                     key=f"{x:g}:{tip}" if tip else f"{x:g}",
                     label=f"x {place(x)}" + (f", {tip}" if tip else ""),
-                    prompt=f"{verb} at x {place(x)} mm.",
+                    prompt=f"{verb} at x {place(x)} mm{still}.",
                     x_mm=x,
                     y_mm=0.0,
                     at_mm=x,

@@ -20,6 +20,7 @@ from truing.contract.setup import Station
 from truing.drawing.figures import Figure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
+from truing.measure.problem import Problem
 from truing.measure.words import Words, say, show
 
 USUAL_MM_PER_M = 0.2
@@ -54,8 +55,15 @@ class GantrySquare(Check[GantrySquareSetup, GantrySquareFinding]):
 
     def expect(self, case: Case[GantrySquareSetup, GantrySquareFinding]) -> Expectation | None:
         setup, limit = case.setup, case.tolerances["square"]
-        mean = expected_mean(case.instrument, setup.passes)
         width, depth = setup.width_mm, setup.depth_mm
+        if case.instrument.travel_mm < math.hypot(width, depth):
+            raise Problem(
+                f"It reaches {case.instrument.travel_mm:g} mm, and the diagonals are "
+                f"{math.hypot(width, depth):.0f} mm long.",
+                expected="Take a longer one, or mark a smaller rectangle.",
+                field="instrument",
+            )
+        mean = expected_mean(case.instrument, setup.passes)
         weight = math.hypot(width, depth) / (2 * width * depth) * 1000
         skew, _ = combine({"d1": mean, "d2": mean}, {"d1": weight, "d2": -weight}, "slope", None)
         helps = say(

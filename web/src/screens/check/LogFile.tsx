@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
@@ -11,7 +12,7 @@ import { LengthUnit } from "./LengthUnit";
 
 const MOST_BYTES = 8_000_000;
 
-/** A log of many points, opened from a file and kept as one reading. */
+/** A log of many points, opened from a file or pasted, and kept as one reading. */
 export function LogFile({
   round,
   station,
@@ -49,6 +50,7 @@ export function LogFile({
     if (chosen.size <= MOST_BYTES) keep.mutate(await chosen.text());
   };
   const refused = keep.error?.errors[0];
+  const [pasted, setPasted] = useState("");
   return (
     <Box>
       <Typography sx={{ color: "text.secondary", mb: 1 }}>
@@ -56,7 +58,7 @@ export function LogFile({
       </Typography>
       <Box sx={{ display: "flex", gap: 1, alignItems: "stretch", flexWrap: "wrap" }}>
         <Button
-          variant="contained"
+          variant={pasted.trim() ? "outlined" : "contained"}
           disabled={disabled || keep.isPending}
           onClick={() => file.current?.click()}
         >
@@ -69,6 +71,35 @@ export function LogFile({
           disabled={disabled}
           label="Unit of the log"
         />
+      </Box>
+      <Box
+        component="form"
+        onSubmit={(event) => {
+          event.preventDefault();
+          keep.mutate(pasted, { onSuccess: () => setPasted("") });
+        }}
+        sx={{ mt: 1.5, maxWidth: 560 }}
+      >
+        <TextField
+          id="log-text"
+          label="Or paste it here"
+          multiline
+          minRows={3}
+          maxRows={8}
+          value={pasted}
+          disabled={disabled}
+          onChange={(e) => setPasted(e.target.value)}
+          placeholder={"x z\n-300 -40.12\n300 -40.31"}
+          slotProps={{ htmlInput: { spellCheck: false, autoComplete: "off" } }}
+        />
+        <Button
+          type="submit"
+          variant={pasted.trim() ? "contained" : "outlined"}
+          disabled={disabled || keep.isPending || pasted.trim() === ""}
+          sx={{ mt: 1 }}
+        >
+          Take what is pasted
+        </Button>
       </Box>
       <input
         ref={file}

@@ -60,8 +60,8 @@ export function SetUp({
   const suits = (kit.data?.instruments ?? []).filter(
     (i) => (!i.archived || i.id === picked) && takes.includes(i.type),
   );
-  // where nothing turns on how fine it is, the usual one comes first
-  if (!kind.needs_instrument) suits.sort((a, b) => takes.indexOf(a.type) - takes.indexOf(b.type));
+  // where nothing turns on how fine it is, and until that is known, the usual one comes first
+  suits.sort((a, b) => takes.indexOf(a.type) - takes.indexOf(b.type));
   const best = ranked?.choices[0]?.id;
   const instrument =
     suits.find((i) => i.id === picked) ?? suits.find((i) => i.id === best) ?? suits[0];

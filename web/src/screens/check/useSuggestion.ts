@@ -5,7 +5,8 @@ import type { JsonObject } from "../../parts/schema";
 
 /** The instruments of the kit for a set-up while it is typed; the last answer stays meanwhile. */
 export function useSuggestion(roundId: string, typed: JsonObject | null, kitAt: number) {
-  const [asked, setAsked] = useState<JsonObject | null>(null);
+  // what is proposed is asked about at once, what is being typed when the keys rest
+  const [asked, setAsked] = useState<JsonObject | null>(typed);
   useEffect(() => {
     const later = setTimeout(() => setAsked(typed), 300);
     return () => clearTimeout(later);
