@@ -11,9 +11,10 @@ import pytest
 from tests.core.helpers import START, TRAM, about, case_of, readings, setup
 from truing.contract.history import History, MoveMade, PastRound
 from truing.contract.move import Move, PadStack
+from truing.course.gates import gates
 from truing.course.kinds import suiting
 from truing.course.plan import Plan, changes, plan
-from truing.course.standing import Log, standings
+from truing.course.standing import Log, Result, standings
 from truing.kit.instruments import Caliper, Level, PlungerDial
 from truing.kit.shims import Shim
 from truing.machine import Column, Machine, Slide, starting_point
@@ -22,6 +23,8 @@ from truing.machine.parts import Feet, Foot
 from truing.measure.fields import exact
 from truing.measure.lengths import parse_length
 from truing.measure.words import plain
+from truing.moves.pivot import aim
+from truing.moves.shims import sold_near
 from truing.registry import kind, registry
 from truing.standin.hands import Hands
 from truing.standin.kinds.spindle_tram import ANSWERS
@@ -186,6 +189,51 @@ def test_a_bracket_turns_by_what_its_stacks_have_changed() -> None:
     turned = [ANSWERS["bracket"](move, Truth(), hands).head_about_x_mrad for _ in range(400)]
     # plates in front of the bracket: a thicker top leans it to the operator, 0.15 mm over the pitch
     assert abs(np.mean(turned)) == pytest.approx(0.15 / (2 * half) * 1000, abs=0.01)
+
+
+def test_what_tightening_did_is_not_held_against_the_tap() -> None:
+    """A tap that lands on the spot, and bolts that pull it off by 0.3 each time."""
+    rounds = []
+    for number, was in enumerate((1.0, 1.0, 1.0), 1):
+        made = MoveMade(key="turn", mechanism="head_pivot", aimed={"lean_x": 0.0})
+        pulled = made.model_copy(update={"shift": {"lean_x": 0.3 + 0.001 * number}})
+        rounds += [
+            PastRound(number=number, sitting="now", values={"lean_x": about(was)}, move=pulled),
+            PastRound(number=number, sitting="now", values={"lean_x": about(0.3)}),
+        ]
+    found = aim("lean_x", 0.8, "head_pivot", History(sitting="now", past=rounds))
+    assert found.shift == pytest.approx(0.302)
+    assert found.share_left == pytest.approx(0, abs=0.01), "it left nothing undone"
+    assert found.aim == pytest.approx(-0.302, abs=0.005)
+
+
+def test_what_is_sold_near_a_thickness() -> None:
+    assert sold_near(0.1) == 0.1
+    assert sold_near(0.1, below=True) == 0.1
+    assert sold_near(0.119, below=True) == 0.1
+    assert sold_near(0.119) == 0.12
+    assert sold_near(0.001, below=True) == 0.01
+    assert sold_near(9.0) == 2.0
+
+
+def test_a_gate_asks_about_the_stage_that_it_freezes() -> None:
+    router = starting_point("gantry_router")
+
+    def asked(**verdicts: Any) -> list[str]:
+        results = [
+            Result(kind="rail_twist", subject=f"part:{stage}", at=START, verdict=verdict)
+            for stage, verdict in verdicts.items()
+        ]
+        found = standings(router, Log(results=results), built=["rail_twist"], now=START)
+        cast = next(g for g in gates(router, found) if g.key == "cast")
+        return [i.status for i in cast.open]
+
+    assert asked(coarse="true", fine="out") == []
+    assert asked(coarse="out", fine="true") == [], "what is finer holds for it as well"
+    assert asked(coarse="out", fine="out") == ["out"]
+    assert asked(coarse="true") == []
+    assert asked(fine="true") == []
+    assert asked() == ["unmeasured"]
 
 
 # --- what is said, and drawn ----------------------------------------------------------------------

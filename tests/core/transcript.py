@@ -101,6 +101,13 @@ def sitting(case: Case) -> Iterator[str]:
         yield from tree("expected", core.expect(stated))
     except Problem as problem:
         yield from tree("expected", str(problem))
+    poor = stated.instrument.model_copy(
+        update={"repeatability_mm": 20 * stated.instrument.repeatability_mm + 0.05}
+    )
+    try:
+        yield from tree("expected of a poor one", core.expect(stated.but(instrument=poor)))
+    except Problem as problem:
+        yield from tree("expected of a poor one", str(problem))
     predicted: list[Any] = []
     for count in (1, 2):
         yield f"round {count}"
@@ -118,12 +125,22 @@ def sitting(case: Case) -> Iterator[str]:
         yield from tree("drawing", core.drawing(known), 1)
         advice = core.advise(known)
         yield from tree("advice", advice, 1)
+        if count == 1 and any(m.stacks or m.needs for m in advice.moves):
+            yield from tree("with an empty tin", without_shims(core, known), 1)
         move = next((m for m in advice.moves if m.needs is None), None)
         if move is None:
             return
         yield from tree("sheet", texts(move_sheet(move, "Avocet", "metric")), 1)
         truth = apply(core.key, move, truth, stated.machine, rng)
         stated, predicted = moved(core, known, move), move.predicted
+
+
+def without_shims(core: Any, known: Any) -> Any:
+    """The advice where there is not a single shim; or why there is none."""
+    try:
+        return core.advise(known.but(stock=[]))
+    except Problem as problem:
+        return str(problem)
 
 
 def texts(sheet: Any) -> list[str]:
