@@ -21,7 +21,7 @@ from calmsquare.workshop.services import machine_spec
 from truing.course import course_kind
 from truing.course.events import event_kind, event_said
 from truing.course.gates import gate_said
-from truing.course.standing import SLIDES, Log, Ran, Result, Standing, Touch, standings
+from truing.course.standing import SLIDES, THING, Log, Ran, Result, Standing, Touch, standings
 from truing.course.standing import Decision as CoreDecision
 from truing.machine.mechanisms import ALL, touched
 from truing.machine.subject import THE_MACHINE
@@ -201,7 +201,7 @@ def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
                 at=when,
                 mechanisms=[mechanism] if mechanism in ALL else list(course_kind(kind).adjusts),
                 said=touched(mechanism) if mechanism in ALL else f"“{said}” was done",
-                slide=subject if subject in SLIDES else "",
+                slide=subject if subject in SLIDES or subject.startswith(THING) else "",
             )
         )
 

@@ -25,7 +25,15 @@ from truing.kit.shims import Shim
 from truing.machine import Machine, starting_point
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.registry import kind
-from truing.standin.truth import FootTruth, GantryTruth, RailsTruth, SlideTruth, StandTruth, Truth
+from truing.standin.truth import (
+    FaceTruth,
+    FootTruth,
+    GantryTruth,
+    RailsTruth,
+    SlideTruth,
+    StandTruth,
+    Truth,
+)
 
 STOCK = [
     Shim(thickness_mm=t, count=20, tolerance_mm=0.002)
@@ -323,6 +331,24 @@ def skew_known(truth: Truth, setup: Any) -> dict[str, float]:
     return found
 
 
+def face_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    face = FaceTruth(
+        near_mm=rng.normal(0, 0.2),
+        angle_rad=rng.normal(0, 2e-3),
+        bow_mm=rng.normal(0, 0.002),
+        pivot_mm=setup.pivot_mm + rng.normal(0, 0.05) * setup.face_mm,
+    )
+    return Truth(faces={setup.subject.key: face}, tap_gain=rng.uniform(0.85, 1.15))
+
+
+def face_known(truth: Truth, setup: Any) -> dict[str, float]:
+    face = truth.face(setup.subject.key)
+    # a bow leans nowhere where the places are even about the middle
+    at = np.array(sorted(setup.places_mm))
+    seen = [face.nearer_mm(float(x), setup.face_mm) for x in at]
+    return {"face": float(np.polyfit(at, seen, 1)[0]) * 1000}
+
+
 MILL, ROUTER = "column_mill", "gantry_router"
 MOTORS = {"proven": True, "start": 1000, "step": 1000, "top": 8000, "fixed": 1000}
 
@@ -516,6 +542,17 @@ CASES: list[Case] = [
         skew_truth,
         skew_known,
         {"sides": False, "passes": 2},
+    ),
+    Case("column_turn", "a face", "round_column", FINE, face_truth, face_known),
+    Case("face_alignment", "a vice", MILL, FINE, face_truth, face_known),
+    Case(
+        "face_alignment",
+        "a fence with its bolt at one end",
+        ROUTER,
+        FINE,
+        face_truth,
+        face_known,
+        {"sort": "fence", "face_mm": 400, "pivot_mm": -180, "places_mm": [-180, 0, 190]},
     ),
     Case("screw_centre", "both ends", MILL, FINE, block_truth, block_known),
     Case(

@@ -11,7 +11,7 @@ from truing.contract.history import History
 from truing.contract.readings import GradeReading, LengthReading, Place
 from truing.kit.instruments import PlungerDial
 from truing.kit.shims import Shim
-from truing.machine import Machine, starting_point
+from truing.machine import FORM_TITLES, Machine, starting_point
 from truing.measure.estimate import Estimate
 from truing.registry import kind
 
@@ -60,7 +60,7 @@ def about(
 
 def some_machine(core: Any) -> Machine:
     """A machine that this kind of check suits."""
-    forms: tuple[Any, ...] = ("column_mill", "gantry_router")
+    forms = ("column_mill", "gantry_router", *FORM_TITLES)
     return next(m for m in map(starting_point, forms) if core.suits(m))
 
 

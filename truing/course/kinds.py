@@ -86,6 +86,10 @@ def _rail_planes(machine: Machine) -> list[tuple[str, str]]:
     return [(Subject.part(key).text, title) for key, title in planes]
 
 
+def _things(machine: Machine) -> list[tuple[str, str]]:
+    return [(Subject.thing(t.key).text, t.name) for t in machine.things]
+
+
 def _rises(machine: Machine) -> bool:
     return machine.spindle and (
         machine.slide("up_down") is not None
@@ -284,6 +288,7 @@ KINDS: tuple[CourseKind, ...] = (
         ("feet", "gibs", *RAILS, "drive_home", "table", "vice"),
         ("vice",),
         _spindle,
+        subjects=_things,
     ),
     CourseKind(
         "spindle_play",

@@ -24,6 +24,8 @@ Key = TypeVar("Key")
 Status = Literal["true", "out", "too_close", "stale", "unmeasured"]
 
 
+THING = "thing:"
+"""How the text of a subject begins that the user named."""
 SLIDES = frozenset(Subject.part(d).text for d in DIRECTIONS)
 
 
@@ -53,14 +55,15 @@ class Touch:
     said: str
     """As in “the column was shimmed”."""
     slide: str = ""
-    """The slide that it was made on, as `Subject.text`; "" for all there are."""
+    """The slide or thing that it was made on, as `Subject.text`; "" for all there are."""
     calls_for: Sequence[str] = ()
     """Kinds of check that it asks for anew, whatever they rest on."""
 
     def unsettles(self, subject: str) -> bool:
-        """Whether it counts for what was read about a subject: what was done to one slide leaves
-        what was read of another as it is."""
-        return not (self.slide and subject in SLIDES and subject != self.slide)
+        """Whether it counts for what was read about a subject: what was done to one slide or vice
+        leaves what was read of another as it is."""
+        apart = subject in SLIDES or subject.startswith(THING)
+        return not (self.slide and apart and subject != self.slide)
 
 
 class Decision(BaseModel):
@@ -195,8 +198,9 @@ RANK: dict[Status, int] = {"true": 0, "unmeasured": 1, "stale": 2, "too_close": 
 
 
 def _latest(kind: str, subject: str, log: Log) -> Result | None:
-    """The latest result of a kind about a subject; one about the machine is about each of them."""
-    about = (THE_MACHINE.text, subject)
+    """The latest result of a kind about a subject; one about the machine is about each of its
+    parts, but a vice that nobody had named yet is no other thing."""
+    about = (subject,) if subject.startswith(THING) else (THE_MACHINE.text, subject)
     mine = (r for r in log.results if r.kind == kind and r.subject in about)
     return max(mine, key=lambda r: r.at, default=None)
 

@@ -24,6 +24,7 @@ from truing.machine.parts import (
     Pad,
     Rails,
     Slide,
+    Thing,
     four_feet,
     four_pads,
 )
@@ -50,6 +51,7 @@ __all__ = [
     "Pad",
     "Rails",
     "Slide",
+    "Thing",
     "Work",
     "four_feet",
     "four_pads",

@@ -21,6 +21,7 @@ from truing.machine.parts import (
     Part,
     Rails,
     Slide,
+    Thing,
 )
 from truing.measure.fields import Mm, choice, hint, length
 
@@ -97,6 +98,13 @@ class Machine(Part):
     bracket: Bracket | None = Field(None, title="Spindle bracket")
     board: Board | None = Field(None, title="Sacrificial board")
 
+    things: list[Thing] = Field(
+        default_factory=list,
+        max_length=20,
+        title="Vices, fences and scales",
+        json_schema_extra=hint("What should run with a travel, each by its name.", field="rows"),
+    )
+
     @model_validator(mode="after")
     def _fits_together(self) -> Machine:
         seen: set[Direction] = set()
@@ -109,6 +117,9 @@ class Machine(Part):
         letters = [s.letter.strip().upper() for s in self.slides if s.letter.strip()]
         if len(set(letters)) < len(letters):
             raise ValueError("Two slides have the same letter.")
+        names = [t.name.strip().casefold() for t in self.things]
+        if len(set(names)) < len(names) or len({t.key for t in self.things}) < len(names):
+            raise ValueError("Two of the vices, fences and scales have the same name.")
         if self.gantry is None and (self.lift or self.gantry_drive):
             raise ValueError("Two motors carry a gantry: say that it has one, or leave them out.")
         if self.head is not None and not self.spindle:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from itertools import combinations
 from typing import Literal
+from uuid import uuid4
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -332,6 +333,41 @@ class Rails(Part):
         if self.bolt_pitch_mm > self.length_mm / 2:
             raise ValueError("A rail needs three bolts or more: check its length and bolt spacing.")
         return self
+
+
+def _new_key() -> str:
+    return uuid4().hex[:8]
+
+
+class Thing(Part):
+    """Something on the machine that should run with a travel: a vice, a fence, a scale."""
+
+    key: str = Field(
+        default_factory=_new_key, max_length=8, json_schema_extra=hint("", field="hidden")
+    )
+    """Its own, so that it keeps its record when it is called something else."""
+    name: str = Field(
+        title="What you call it", max_length=40, json_schema_extra=hint("", field="text")
+    )
+    sort: Literal["vice", "fence", "scale", "plate"] = choice(
+        "It is",
+        "vice",
+        {"vice": "a vice", "fence": "a fence or rail", "scale": "a scale", "plate": "a plate"},
+    )
+    runs: Direction = choice("Its face should run", "left_right", DIRECTIONS)
+    face_mm: Mm = length("Length of its face", 100.0, gt=10, le=6000)
+    pivot_mm: Mm = length(
+        "The bolt it turns about",
+        0.0,
+        ge=-6000,
+        le=6000,
+        prompt="From the middle of the face, along it; left, front or low is minus.",
+    )
+    dowelled: bool = Field(
+        False,
+        title="It is dowelled",
+        json_schema_extra=hint("Then no tap moves it.", field="switch"),
+    )
 
 
 class MotorPair(Part):

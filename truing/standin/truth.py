@@ -113,6 +113,40 @@ class RailsTruth(BaseModel):
         return self.edge_bow_mm * (1 - u * u)
 
 
+class FaceTruth(BaseModel):
+    """A face on something that is turned about a bolt: where its middle is, which way it runs."""
+
+    along_mm: float = 0.0
+    """Where the middle of the face has gone along the travel, with the part's turns."""
+    near_mm: float = 0.0
+    """How far its middle stands out toward the dial."""
+    angle_rad: float = 0.0
+    """Its direction against the travel: plus = nearer to the dial toward the plus end."""
+    bow_mm: float = 0.0
+    pivot_mm: float = 0.0
+    """Where it really turns, along the face from its middle."""
+
+    def nearer_mm(self, x_mm: float, length_mm: float) -> float:
+        """How far the face stands out at a place of the travel."""
+        along = x_mm - self.along_mm
+        bow = self.bow_mm * (1 - (2 * along / length_mm) ** 2)
+        return self.near_mm + along * float(np.tan(self.angle_rad)) + bow
+
+    def turned(self, by_rad: float) -> FaceTruth:
+        """Turned about its pivot: a rotation of the plane that carries the middle with it."""
+        before = Rotation.from_euler("z", self.angle_rad).apply([self.pivot_mm, 0.0, 0.0])
+        pivot = np.array([self.along_mm, self.near_mm, 0.0]) + before
+        middle = np.array([self.along_mm, self.near_mm, 0.0])
+        carried = pivot + Rotation.from_euler("z", by_rad).apply(middle - pivot)
+        return self.model_copy(
+            update={
+                "along_mm": float(carried[0]),
+                "near_mm": float(carried[1]),
+                "angle_rad": self.angle_rad + by_rad,
+            }
+        )
+
+
 class GantryTruth(BaseModel):
     """A gantry that two motors lift and two drive: how high and how far ahead its ends are, and
     how the machine's axes are to scale."""
@@ -180,12 +214,18 @@ class Truth(BaseModel):
     slides: dict[str, SlideTruth] = Field(default_factory=dict)
     rails: RailsTruth = Field(default_factory=RailsTruth)
     gantry: GantryTruth = Field(default_factory=GantryTruth)
+    faces: dict[str, FaceTruth] = Field(default_factory=dict)
+    """By the thing that has it; "" for the column's own."""
     faults: dict[str, str] = Field(default_factory=dict)
     """What a walk round the machine finds: station -> grade."""
 
     def slide(self, direction: str) -> SlideTruth:
         """The slide that moves this way; a usual one where nobody said."""
         return self.slides.get(direction) or SlideTruth()
+
+    def face(self, key: str) -> FaceTruth:
+        """The face of a thing; one that runs true where nobody said."""
+        return self.faces.get(key) or FaceTruth()
 
     def spindle(self, x_mm: float = 0.0) -> Rotation:
         """Attitude of the spindle with the carriage at x."""

@@ -9,12 +9,14 @@ from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import machine_spec
 from truing.machine import (
     Head,
+    Thing,
     four_feet,
     four_pads,
     starting_point,
 )
+from truing.machine.subject import Subject
 from truing.registry import kind
-from truing.standin.truth import FootTruth, SlideTruth, StandTruth, Truth
+from truing.standin.truth import FaceTruth, FootTruth, SlideTruth, StandTruth, Truth
 
 
 def _stood(truth: Truth, out_mm: float) -> Truth:
@@ -62,7 +64,14 @@ _BELOW: dict[str, Any] = {
 def avocet(shed: Shed) -> None:
     """Column mill with a tilting head, in the middle of a tram."""
     spec = starting_point("column_mill").model_copy(
-        update={"head": Head(turns=True, pivot_x_mm=0.0), "table_x_mm": 550.0}
+        update={
+            "head": Head(turns=True, pivot_x_mm=0.0),
+            "table_x_mm": 550.0,
+            "things": [
+                Thing(key="a0c3vice", name="Vice", face_mm=100, pivot_mm=-38),
+                Thing(key="a0c3scal", name="X scale", sort="scale", face_mm=320),
+            ],
+        }
     )
     spec.base.pads = four_pads(180, 140)  # type: ignore[union-attr]
     found = Truth(head_about_y_mrad=0.62, head_about_x_mrad=-0.03, saddle_mm=0.0004)
@@ -95,11 +104,44 @@ def avocet(shed: Shed) -> None:
         )
     )
     _below(shed, machine, nearly)
+    _held(shed, machine, true)
     shed.happened(machine, 38, "moved", said="From the ferry workshop, on its own pallet.")
     shed.happened(machine, 21, "hours", hours=14)
     shed.happened(machine, 6, "crash", said="The vice caught the head.")
     truth = nearly.model_copy(update=_BELOW)
     Machine.objects.filter(pk=machine.pk).update(truth=truth.model_dump(mode="json"))
+
+
+def _held(shed: Shed, machine: Machine, true: Truth) -> None:
+    """The vice tapped true in two rounds, and its readout scale looked at once."""
+
+    def askew(key: str, **face: float) -> Truth:
+        return true.model_copy(update={"faces": {key: FaceTruth.model_validate(face)}})
+
+    for thing, truths, note in (
+        (
+            "a0c3vice",
+            [
+                askew("a0c3vice", angle_rad=0.0013, pivot_mm=-38),
+                askew("a0c3vice", angle_rad=0.00004, near_mm=0.05, pivot_mm=-38),
+            ],
+            "After its base was stoned.",
+        ),
+        ("a0c3scal", [askew("a0c3scal", angle_rad=0.00009)], "From the reader’s bracket."),
+    ):
+        stated = kind("face_alignment").propose(machine_spec(machine), Subject.thing(thing))
+        assert stated
+        shed.sitting(
+            Sitting(
+                machine,
+                shed.kit.lever,
+                stated.model_dump(mode="json"),
+                34,
+                truths,
+                kind="face_alignment",
+                note=note,
+            )
+        )
 
 
 def _below(shed: Shed, machine: Machine, nearly: Truth) -> None:

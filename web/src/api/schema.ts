@@ -2968,6 +2968,8 @@ export interface components {
             bracket?: components["schemas"]["Bracket"] | null;
             /** Sacrificial board */
             board?: components["schemas"]["Board"] | null;
+            /** Vices, fences and scales */
+            things?: components["schemas"]["Thing"][];
         };
         /**
          * MachineForms
@@ -3101,6 +3103,43 @@ export interface components {
                 [key: string]: components["schemas"]["Words"];
             };
             ghost: components["schemas"]["Ghost"];
+        };
+        /**
+         * Thing
+         * @description Something on the machine that should run with a travel: a vice, a fence, a scale.
+         */
+        Thing: {
+            /** Key */
+            key?: string;
+            /** What you call it */
+            name: string;
+            /**
+             * It is
+             * @default vice
+             * @enum {string}
+             */
+            sort: "vice" | "fence" | "scale" | "plate";
+            /**
+             * Its face should run
+             * @default left_right
+             * @enum {string}
+             */
+            runs: "left_right" | "front_back" | "up_down";
+            /**
+             * Length of its face
+             * @default 100
+             */
+            face_mm: number;
+            /**
+             * The bolt it turns about
+             * @default 0
+             */
+            pivot_mm: number;
+            /**
+             * It is dowelled
+             * @default false
+             */
+            dowelled: boolean;
         };
         /**
          * Drawing
@@ -3543,6 +3582,39 @@ export interface components {
             rounds: components["schemas"]["RoundOut"][];
         };
         /**
+         * ColumnTurnSetup
+         * @description How a column's face is read.
+         */
+        ColumnTurnSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "column_turn";
+            /**
+             * Length of the face
+             * @default 100
+             */
+            face_mm: number;
+            /** Places along the face */
+            places_mm?: number[];
+            /**
+             * The bolt it turns about
+             * @default 0
+             */
+            pivot_mm: number;
+            /**
+             * Whole passes
+             * @default 2
+             */
+            passes: number;
+            /**
+             * You tilt the head by
+             * @default 30
+             */
+            tilt_deg: number;
+        };
+        /**
          * Dial
          * @description How readings of a round's instrument are taken.
          */
@@ -3657,6 +3729,51 @@ export interface components {
              */
             measure: "length" | "slope" | "twist" | "feed" | "accel";
             text: components["schemas"]["Words"];
+        };
+        /**
+         * FaceAlignmentSetup
+         * @description Which face is read, and how.
+         */
+        FaceAlignmentSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "face_alignment";
+            /**
+             * Length of the face
+             * @default 100
+             */
+            face_mm: number;
+            /** Places along the face */
+            places_mm?: number[];
+            /**
+             * The bolt it turns about
+             * @default 0
+             */
+            pivot_mm: number;
+            /**
+             * Whole passes
+             * @default 2
+             */
+            passes: number;
+            /**
+             * Whose face
+             * @default
+             */
+            thing: string;
+            /**
+             * It is
+             * @default vice
+             * @enum {string}
+             */
+            sort: "vice" | "fence" | "scale" | "plate";
+            /**
+             * It should run
+             * @default left_right
+             * @enum {string}
+             */
+            along: "left_right" | "front_back" | "up_down";
         };
         /**
          * GantryLevelSetup
@@ -4203,7 +4320,7 @@ export interface components {
             /** Part */
             part: string;
             /** Setup */
-            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"]) | null;
+            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["ColumnTurnSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"] | components["schemas"]["FaceAlignmentSetup"]) | null;
             /** Setup Shown */
             setup_shown: {
                 [key: string]: components["schemas"]["Words"];
@@ -4776,6 +4893,39 @@ export interface components {
             after: unknown;
         };
         /**
+         * ColumnTurnFinding
+         * @description A column's face against the table's travel.
+         */
+        ColumnTurnFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "column_turn";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            face: components["schemas"]["FaceFit"];
+        };
+        /**
          * Curve
          * @description One line: a rail, an edge, a slide's play.
          */
@@ -4900,6 +5050,52 @@ export interface components {
             words: components["schemas"]["Words"];
         };
         /**
+         * FaceAlignmentFinding
+         * @description The face of something on the machine against a travel.
+         */
+        FaceAlignmentFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "face_alignment";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            face: components["schemas"]["FaceFit"];
+        };
+        /**
+         * FaceFit
+         * @description A face against its travel, from its readings.
+         */
+        FaceFit: {
+            slope: components["schemas"]["Estimate"];
+            mid: components["schemas"]["Estimate"];
+            bow: components["schemas"]["Estimate"] | null;
+            /** At Mm */
+            at_mm: number[];
+            /** Off Mm */
+            off_mm: number[];
+        };
+        /**
          * FindingOut
          * @description A round's finding, whole, with its figures, and advice where it calls for some.
          */
@@ -4910,7 +5106,7 @@ export interface components {
              */
             round_id: string;
             /** Finding */
-            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"]) | null;
+            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["ColumnTurnFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"] | components["schemas"]["FaceAlignmentFinding"]) | null;
             judgement: components["schemas"]["Judgement"] | null;
             /** Trends */
             trends: components["schemas"]["Trend"][];

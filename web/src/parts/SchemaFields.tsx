@@ -127,7 +127,10 @@ function Field(props: FieldProps) {
         select
         value={value ?? ""}
         onChange={(e) => set(e.target.value)}
-        slotProps={{ select: { inputProps: { id: name } }, inputLabel: { htmlFor: name } }}
+        slotProps={{
+          select: { inputProps: { id: name }, displayEmpty: "" in spec.labels },
+          inputLabel: { htmlFor: name, shrink: "" in spec.labels || undefined },
+        }}
       >
         {Object.entries(spec.labels).map(([key, label]) => (
           <MenuItem key={key} value={key}>

@@ -1,0 +1,218 @@
+"""Does the jaw, fence or scale run with the travel?"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from copy import deepcopy
+from typing import Any, ClassVar, Literal
+
+from truing.checks.common import ISOLATE, expectation
+from truing.checks.faces import (
+    FaceFinding,
+    FaceSetup,
+    curve,
+    expected_slope,
+    finding_fields,
+    fit,
+    proposed_places,
+    stations,
+    turn,
+)
+from truing.contract.case import Case
+from truing.contract.check import Check
+from truing.contract.judgement import Expectation, Tolerances
+from truing.contract.move import Advice, LeaveIt
+from truing.contract.readings import Reading
+from truing.contract.setup import Station
+from truing.drawing.figures import Figure
+from truing.machine import Machine, Thing
+from truing.machine.parts import Direction
+from truing.machine.subject import THE_MACHINE, Subject
+from truing.measure.fields import choice
+from truing.measure.problem import Problem
+from truing.measure.words import Words, place, plain, say, show
+from truing.moves.changes import NEAR_MM
+
+USUAL_MM_PER_M = 0.2
+"""Two hundredths over a jaw of 100 mm."""
+HEAVY = "A vice is heavy and its edges are sharp: slide it, and keep fingers from under it."
+DOWELLED = (
+    "It is dowelled: it cannot be tapped. Draw the dowels first, or leave it and shim the work."
+)
+
+
+class FaceAlignmentSetup(FaceSetup):
+    """Which face is read, and how."""
+
+    kind: Literal["face_alignment"] = "face_alignment"
+    thing: str = choice("Whose face", "", {}, prompt="Named under Machine, each with its bolt.")
+    sort: Literal["vice", "fence", "scale", "plate"] = choice(
+        "It is",
+        "vice",
+        {"vice": "a vice", "fence": "a fence or rail", "scale": "a scale", "plate": "a plate"},
+    )
+    along: Direction = choice(
+        "It should run",
+        "left_right",
+        {"left_right": "left–right", "front_back": "front–back", "up_down": "up–down"},
+    )
+
+    @property
+    def runs(self) -> Direction:
+        return self.along
+
+    @property
+    def subject(self) -> Subject:
+        return Subject.thing(self.thing) if self.thing else THE_MACHINE
+
+
+class FaceAlignmentFinding(FaceFinding):
+    """The face of something on the machine against a travel."""
+
+    kind: Literal["face_alignment"] = "face_alignment"
+
+
+FaceCase = Case[FaceAlignmentSetup, FaceAlignmentFinding]
+
+
+def cosine_error(length_mm: float, slope_mm_per_m: float) -> float:
+    """How much too little a scale of this length shows that lies askew by this slope (mm)."""
+    askew = slope_mm_per_m / 1000 * length_mm
+    return length_mm - math.sqrt(length_mm**2 - askew**2)
+
+
+class FaceAlignment(Check[FaceAlignmentSetup, FaceAlignmentFinding]):
+    """A face by a dial along it; see `geometry.md` in docs."""
+
+    key: ClassVar[str] = "face_alignment"
+    layout: ClassVar[Any] = "line"
+    part_field: ClassVar[str | None] = "thing"
+    limit_kinds: ClassVar[Any] = {"face": ("Face against travel", "slope")}
+    setup_type = FaceAlignmentSetup
+    finding_type = FaceAlignmentFinding
+
+    def propose(
+        self, machine: Machine, subject: Subject = THE_MACHINE
+    ) -> FaceAlignmentSetup | None:
+        named = next((t for t in machine.things if subject.key in ("", t.key)), None)
+        thing = named or Thing(name="vice")
+        return FaceAlignmentSetup(
+            thing=thing.key if named else "",
+            sort=thing.sort,
+            along=thing.runs,
+            face_mm=thing.face_mm,
+            places_mm=proposed_places(thing.face_mm),
+            pivot_mm=thing.pivot_mm,
+        )
+
+    def form(self, machine: Machine) -> dict[str, Any]:
+        schema = deepcopy(super().form(machine))
+        asked = schema["properties"]
+        # whose face it is comes before its figures
+        first = ("kind", "thing", "sort", "along")
+        schema["properties"] = {
+            k: asked[k] for k in (*first, *(f for f in asked if f not in first))
+        }
+        if not machine.things:
+            labels = {"": "the vice, not described yet"}
+            schema["properties"]["thing"]["x-form"]["labels"] = labels
+        return schema
+
+    def tolerances(self, machine: Machine) -> Tolerances:
+        return {"face": USUAL_MM_PER_M}
+
+    def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
+        return say(
+            "a shoulder 100 mm long leans by {d} against the face it was clamped by.",
+            d=show(tolerances["face"] / 10, 0.001),
+        )
+
+    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
+        return {"": ("lever_dial", "plunger_dial", "digital")}
+
+    def stations(
+        self, setup: FaceAlignmentSetup, readings: Sequence[Reading] = ()
+    ) -> list[Station]:
+        return stations(setup)
+
+    def expect(self, case: FaceCase) -> Expectation | None:
+        _as_described(case)
+        return expectation(expected_slope(case).expanded, case.tolerances["face"], "slope")
+
+    def evaluate(self, case: FaceCase) -> FaceAlignmentFinding:
+        face, got, quantities = fit(case)
+        fields = finding_fields(face, got, quantities)
+        lines = _scale(case.setup, abs(face.slope.value)) if case.setup.sort == "scale" else []
+        return FaceAlignmentFinding(**fields, lines=lines)
+
+    def figures(self, case: FaceCase) -> list[Figure]:
+        return [curve(case, case.finding.face, _name(case))]
+
+    def remedies(self, case: FaceCase) -> Advice:
+        setup = case.setup
+        leave = None
+        if setup.sort == "scale":
+            leave = LeaveIt(text=_scale(setup, abs(case.finding.face.slope.value))[0])
+        if not case.amiss("face"):
+            return Advice(moves=[], leave=leave, remarks=[])
+        thing = next((t for t in case.machine.things if t.key == setup.thing), None)
+        move = turn(
+            case,
+            what=f"“{thing.name}”" if thing else f"the {_name(case)}",
+            mechanism="vice",
+            cautions=[ISOLATE, HEAVY],
+        )
+        remarks = [plain(DOWELLED)] if thing and thing.dowelled else []
+        return Advice(moves=[move], leave=leave, remarks=remarks)
+
+
+def _as_described(case: FaceCase) -> None:
+    """Problem when the figures stated are another thing's than the one that is picked: a needle
+    target by the wrong bolt would be wrong without a sign of it."""
+    setup = case.setup
+    thing = next((t for t in case.machine.things if t.key == setup.thing), None)
+    if setup.thing and thing is None:
+        raise Problem(
+            "This machine has no such vice, fence or scale any more.",
+            expected="Pick another, or name it under Machine.",
+            field="thing",
+        )
+    if thing is None:
+        return
+    told = (
+        ("face_mm", f"The face of “{thing.name}” is {thing.face_mm:g} mm long", thing.face_mm),
+        ("pivot_mm", f"“{thing.name}” turns about {place(thing.pivot_mm)} mm", thing.pivot_mm),
+    )
+    for field, text, described in told:
+        if abs(getattr(setup, field) - described) > NEAR_MM:
+            raise Problem(
+                f"{text}, as it is described.",
+                expected="Take that figure, or correct the description under Machine.",
+                field=field,
+            )
+
+
+def _name(case: FaceCase) -> str:
+    thing = next((t for t in case.machine.things if t.key == case.setup.thing), None)
+    return (
+        thing.name
+        if thing
+        else {"plate": "plate", "vice": "jaw"}.get(case.setup.sort, case.setup.sort)
+    )
+
+
+def _scale(setup: FaceAlignmentSetup, slope_mm_per_m: float) -> list[Words]:
+    """A scale that lies askew only shows too little, by the cosine."""
+    off = cosine_error(setup.face_mm, slope_mm_per_m)
+    return [
+        say(
+            "Askew like this the scale shows {off} too little over its {long}: that is all it "
+            "does. No part shows it unless it asks for less than that.",
+            off=show(off, 1e-5),
+            long=show(setup.face_mm, 1),
+        )
+    ]
+
+
+CHECK = FaceAlignment()

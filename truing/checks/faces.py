@@ -1,0 +1,410 @@
+"""A face that should run with a travel, by one dial along it: what column face, fixed jaw, fence
+and scale have in common.
+
+Readings are taken at places along the face, from its middle; plus is pushed in, so that a face
+comes nearer to the dial where it reads more. A part that turns about a pivot by a small angle moves
+the face at each place by angle × distance from the pivot.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, TypeVar
+
+from pydantic import BaseModel, Field, field_validator
+
+from truing.checks.common import after, ends_of, prediction
+from truing.contract.case import Case
+from truing.contract.finding import Finding, Quantity, quantity, shown
+from truing.contract.gather import Gathered, combine, expected_mean, gather
+from truing.contract.history import History
+from truing.contract.move import Move, Target
+from truing.contract.setup import Setup, Station
+from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
+from truing.machine.mechanisms import Mechanism
+from truing.machine.parts import Direction
+from truing.measure.estimate import Estimate
+from truing.measure.fields import Mm, MmList, hint, length
+from truing.measure.lines import line_through, zone
+from truing.measure.problem import Problem
+from truing.measure.words import Words, place, plain, say, show, show_estimate
+from truing.moves.changes import take_of
+from truing.moves.pivot import (
+    LEAST_LEVER,
+    TAP_SCATTER,
+    Aim,
+    aim,
+    needle_change_mm,
+    pivot_from_tap_mm,
+)
+
+MID = "mid"
+"""The quantity that holds where the dial stands at the middle of the face: it tells the pivot."""
+
+
+class FaceSetup(Setup):
+    """How a face is read; each kind adds whose it is."""
+
+    face_mm: Mm = length("Length of the face", 100.0, gt=10, le=6000)
+    places_mm: MmList = Field(
+        default_factory=lambda: [-45.0, 0.0, 45.0],
+        max_length=15,
+        title="Places along the face",
+        json_schema_extra=hint(
+            "From its middle; left, front or low is minus: −45, 0, 45.", field="lengths"
+        ),
+    )
+    pivot_mm: Mm = length(
+        "The bolt it turns about",
+        0.0,
+        ge=-6000,
+        le=6000,
+        prompt="From the middle of the face, along it. The bolt that stays nipped.",
+    )
+    passes: int = Field(
+        2,
+        ge=1,
+        le=10,
+        title="Whole passes",
+        json_schema_extra=hint("Back to the first place: two show drift.", field="integer"),
+    )
+
+    @field_validator("places_mm")
+    @classmethod
+    def _apart(cls, value: list[float]) -> list[float]:
+        if len({round(v, 3) for v in value}) < 2:
+            raise ValueError("One place tells no direction. Give two or more, far apart.")
+        if len({round(v, 3) for v in value}) < len(value):
+            raise ValueError("Two of the places are the same.")
+        return value
+
+    @property
+    def runs(self) -> Direction:
+        """The travel that the face should run with."""
+        return "left_right"
+
+
+class FaceFit(BaseModel):
+    """A face against its travel, from its readings."""
+
+    slope: Estimate
+    """Plus = nearer to the dial toward the plus end (mm/m)."""
+    mid: Estimate
+    """What the dial would show at the middle of the face (mm, pushed in)."""
+    bow: Estimate | None
+    """What the face is not straight by; None with two places."""
+    at_mm: list[float]
+    off_mm: list[float]
+    """How far each place stands off the travel through the face's middle."""
+
+
+Face = TypeVar("Face", bound=FaceSetup)
+
+
+def proposed_places(face_mm: float) -> list[float]:
+    """Five places, the outer ones just short of the ends."""
+    return [float(round(face_mm * share, 1)) for share in (-0.45, -0.225, 0, 0.225, 0.45)]
+
+
+def stations(setup: FaceSetup) -> list[Station]:
+    """Along the face, from the minus end."""
+    return [
+        Station(
+            key=f"{x:g}",
+            label=f"{place(x)} mm",
+            prompt=f"Bring the tip to {place(x)} mm from the middle of the face.",
+            x_mm=x,
+            y_mm=0.0,
+            at_mm=x,
+        )
+        for x in sorted(setup.places_mm)
+    ]
+
+
+def on_the_face(setup: FaceSetup) -> None:
+    """Problem when a place does not lie on the face."""
+    beyond = [x for x in setup.places_mm if abs(x) > setup.face_mm / 2 + 1e-6]
+    if beyond:
+        raise Problem(
+            f"The place at {place(beyond[0])} mm lies beyond the face, which is "
+            f"{setup.face_mm:g} mm long.",
+            expected="Places count from the middle of the face; or correct its length.",
+            field="places_mm",
+        )
+
+
+def fit(case: Case[Any, Any]) -> tuple[FaceFit, Gathered, list[Quantity]]:
+    """The face, the means it comes from, and its quantities with a tolerance key `face`."""
+    setup: FaceSetup = case.setup
+    on_the_face(setup)
+    plan = stations(setup)
+    got = gather(case, plan)
+    xs = [s.at_mm or 0.0 for s in plan if s.key in got.means]
+    if len(xs) < 2:
+        raise Problem(
+            "One place has been read, which tells no direction.",
+            expected="Read a second one, far from it.",
+            field="readings",
+        )
+    keys = [f"{x:g}" for x in xs]
+    middle = sum(xs) / len(xs)
+    sxx = sum((x - middle) ** 2 for x in xs)
+    tilt = {k: (x - middle) / sxx * 1000 for k, x in zip(keys, xs, strict=True)}
+    level = {k: 1 / len(xs) - middle * w / 1000 for k, w in tilt.items()}
+    slope, gain = got.combine(tilt, "slope")
+    mid, mid_gain = got.combine(level)
+    ys = [got.means[k].mean_mm for k in keys]
+    face = FaceFit(
+        slope=slope,
+        mid=mid,
+        bow=_bow(got, xs, ys),
+        at_mm=xs,
+        off_mm=[y - mid.value for y in ys],
+    )
+    return face, got, [_face(setup, face, gain), _mid(mid, mid_gain), *_bowed(face.bow)]
+
+
+def _face(setup: FaceSetup, face: FaceFit, gain: float) -> Quantity:
+    low, high = ends_of(setup.runs)
+    near, far = (high, low) if face.slope.value > 0 else (low, high)
+    total = face.slope.times(setup.face_mm / 1000, "length")
+    sentence = (
+        say(
+            "The {near} end stands {size} nearer to the dial than the {far} one, over the {long} "
+            "of the face.",
+            near=near,
+            far=far,
+            size=show_estimate(abs(total.value), total.expanded, "length"),
+            long=show(setup.face_mm, 1),
+        )
+        if face.slope.visible
+        else say(
+            "It cannot be told from running true: {size} over the face.",
+            size=show_estimate(abs(total.value), total.expanded, "length"),
+        )
+    )
+    return quantity(
+        "face", "Face against travel", face.slope, sentence, gain=gain, tolerance_key="face"
+    )
+
+
+def _mid(mid: Estimate, gain: float) -> Quantity:
+    return quantity(MID, "Dial at mid face", mid, None, gain=gain, tolerance_key=None)
+
+
+def _bow(got: Gathered, xs: Sequence[float], ys: Sequence[float]) -> Estimate | None:
+    if len(xs) < 3:
+        return None
+    big = max(m.expanded_mm for m in got.means.values())
+    bound = max(m.bound_mm for m in got.means.values())
+    return zone(xs, ys, big, "least_squares", bound=bound)
+
+
+def _bowed(bow: Estimate | None) -> list[Quantity]:
+    if bow is None:
+        return []
+    sentence = say("The face itself is bowed, by {b}: no tap takes that out.", b=shown(bow))
+    return [
+        quantity(
+            "bow",
+            "Off one line",
+            bow,
+            sentence if bow.visible else None,
+            gain=2**0.5,
+            tolerance_key=None,
+            signed=False,
+        )
+    ]
+
+
+def left_of(got: Gathered, face: FaceFit) -> dict[str, float]:
+    """What a straight face leaves of each mean, by station."""
+    ys = [got.means[f"{x:g}"].mean_mm for x in face.at_mm]
+    left = line_through(face.at_mm, ys, "least_squares").left
+    return {f"{x:g}": v for x, v in zip(face.at_mm, left, strict=True)}
+
+
+def expected_slope(case: Case[Any, Any]) -> Estimate:
+    """The slope's U to be expected before the first reading. Problem for places off the face."""
+    setup: FaceSetup = case.setup
+    on_the_face(setup)
+    xs = setup.places_mm
+    middle = sum(xs) / len(xs)
+    sxx = sum((x - middle) ** 2 for x in xs)
+    weights = {f"{x:g}": (x - middle) / sxx * 1000 for x in xs}
+    mean = expected_mean(case.instrument, setup.passes)
+    return combine(dict.fromkeys(weights, mean), weights, "slope", None)[0]
+
+
+# --- turning it about its bolt --------------------------------------------------------------------
+
+
+def pivoted(history: History, now: dict[str, float], face_mm: float) -> float | None:
+    """Where the part really turned at its last tap (mm from the middle of the face), by how the
+    dial at mid face and the slope changed together; None without a tap, or where the dial moved."""
+    if not history.rounds or history.rounds[-1].move is None:
+        return None
+    was = history.rounds[-1].values
+    if "face" not in was or MID not in was:
+        return None
+    turned = now["face"] - was["face"].value
+    if abs(turned) < 3 * was["face"].expanded:
+        return None
+    at = pivot_from_tap_mm(0.0, now[MID] - was[MID].value, turned)
+    return at if abs(at) <= face_mm else None
+
+
+def turn(case: Case[Any, Any], *, what: str, mechanism: Mechanism, cautions: Sequence[str]) -> Move:
+    """Turn the part about its bolt, with a needle target for each place with a lever on it."""
+    setup: FaceSetup = case.setup
+    q = next(q for q in case.finding.quantities if q.key == "face")
+    values = {p.key: p.estimate.value for p in case.finding.quantities}
+    learnt = pivoted(case.history, values, setup.face_mm)
+    pivot = setup.pivot_mm if learnt is None else learnt
+    aimed = aim("face", q.estimate.value, mechanism, case.history)
+    take = q.estimate.value - aimed.aim
+    targets, blind = _targets(case, take, pivot)
+    low, high = ends_of(setup.runs)
+    # the end that reads more stands too near: it goes away from the dial
+    away = high if take > 0 else low
+    best = targets[0] if targets else None
+    steps = [
+        plain(f"Slacken its bolts until it just moves; the one at {place(pivot)} mm stays nipped."),
+        say(
+            "Stand the tip at {label} and tap the {end} end away from it until {words}.",
+            label=best.label,
+            end=away if (best.per_mm > 0) else (low if away == high else high),
+            words=best.words,
+        )
+        if best
+        else plain(f"Tap the {away} end away from the dial, a touch at a time."),
+        plain("Nip the bolts in turn, a little each; read the needle."),
+        plain("Tighten in turn; read the needle again, then the whole face."),
+    ]
+    return Move(
+        key=f"turn:{mechanism}",
+        mechanism=mechanism,
+        part=setup.subject.key,
+        title=plain(f"Turn {what}: its {away} end away from the dial"),
+        steps=steps,
+        cautions=list(cautions),
+        targets=targets,
+        predicted=[prediction(q, after(q.estimate, aimed.left, TAP_SCATTER))],
+        takes=[take_of(q, take)],
+        notes=_notes(setup, aimed, learnt, blind),
+    )
+
+
+def _targets(
+    case: Case[Any, Any], take: float, pivot_mm: float
+) -> tuple[list[Target], list[float]]:
+    """(targets, the best lever first; places too near the pivot to show anything)."""
+    setup: FaceSetup = case.setup
+    per_shown = case.instrument.true_mm(1.0)
+    found: list[tuple[float, Target]] = []
+    blind = []
+    for mean in case.finding.stations:
+        x = float(mean.station)
+        lever = x - pivot_mm
+        if abs(lever) < LEAST_LEVER * setup.face_mm / 2:
+            blind.append(x)
+            continue
+        start = mean.repeats_mm[-1] / per_shown - case.finding.zero_mm
+        to = start + needle_change_mm(take, x, pivot_mm) / per_shown
+        target = Target(
+            station=mean.station,
+            label=f"{place(x)} mm",
+            from_mm=start,
+            to_mm=to,
+            words=say(
+                "the needle goes from {a} to {b}",
+                a=case.instrument.as_read(start),
+                b=case.instrument.as_read(to),
+            ),
+            quantity="face",
+            per_mm=per_shown / lever * 1000,
+        )
+        found.append((abs(lever), target))
+    return [t for _, t in sorted(found, key=lambda item: -item[0])], blind
+
+
+def _notes(
+    setup: FaceSetup, aimed: Aim, learnt: float | None, blind: Sequence[float]
+) -> list[Words]:
+    notes = []
+    if learnt is not None:
+        notes.append(
+            say(
+                "By its last tap it turns about {at} mm, not {said} mm: the target goes by that. "
+                "Where the dial was moved since, it does not hold.",
+                at=place(round(learnt)),
+                said=place(setup.pivot_mm),
+            )
+            if abs(learnt - setup.pivot_mm) > 0.05 * setup.face_mm
+            else plain("By its last tap it turns about the bolt that was named.")
+        )
+    if blind:
+        at = " and ".join(place(x) for x in blind)
+        notes.append(
+            plain(f"At {at} mm the tip stands by the pivot and shows nothing: read elsewhere.")
+        )
+    if aimed.shift:
+        notes.append(
+            say(
+                "Tightening has moved it by {s} on average; the target allows for it.",
+                s=show(aimed.shift, abs(aimed.shift) / 10, "slope", signed=True),
+            )
+        )
+    if aimed.share_left:
+        left = aimed.share_left
+        notes.append(
+            plain(
+                f"Earlier taps left about {left:.0%} undone: the target goes past zero."
+                if left > 0
+                else f"Earlier taps went about {-left:.0%} too far: the target stops short."
+            )
+        )
+    return notes
+
+
+def curve(case: Case[Any, Any], face: FaceFit, name: str) -> CurveFigure:
+    """The face against its travel, with the owner's limit as a band over its length."""
+    setup: FaceSetup = case.setup
+    band = case.tolerances["face"] * setup.face_mm / 1000
+    return CurveFigure(
+        title=plain(f"The {name} against its travel"),
+        curves=[
+            Curve(
+                name=name,
+                points=[
+                    CurvePoint(label=place(x), at_mm=x, off_mm=v, words=show(v, 0.001, signed=True))
+                    for x, v in zip(face.at_mm, face.off_mm, strict=True)
+                ],
+            )
+        ],
+        bolts=False,
+        up="nearer to the dial",
+        band_mm=band / 2,
+        band_words=show(band, band / 10),
+        factor=magnification(max(1e-4, *(abs(v) for v in face.off_mm)), setup.face_mm),
+    )
+
+
+def finding_fields(face: FaceFit, got: Gathered, quantities: list[Quantity]) -> dict[str, Any]:
+    """What every finding of a face holds."""
+    return {
+        "quantities": quantities,
+        "stations": got.station_means(left_of(got, face)),
+        "notes": got.notes("The direction stands, but check the dial’s clamp."),
+        "spreads": got.spreads,
+        "s_mm": got.s_mm,
+        "step_mm": got.step_mm,
+        "zero_mm": got.zero_mm,
+        "face": face,
+    }
+
+
+class FaceFinding(Finding):
+    """A face against its travel."""
+
+    face: FaceFit
