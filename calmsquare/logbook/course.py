@@ -77,6 +77,21 @@ class MachineLog:
                 found.append(value.model_copy(update={"label": label}))
         return found
 
+    def worst(self, standing: Standing) -> LogValue | None:
+        """The figure of a kind's latest rounds that comes nearest to its limit, or is furthest
+        beyond it; None where none was judged."""
+        subjects = [p.result.subject for p in standing.parts if p.result]
+        told = [
+            value
+            for subject in dict.fromkeys(subjects or [THE_MACHINE.text])
+            for value in self.summary(standing.kind, subject).values
+            if value.limit > 0
+        ]
+        if not told:
+            return None
+        worst = max(told, key=lambda v: abs(v.value) / v.limit)
+        return LogValue(label=worst.label, words=worst.words, status=worst.verdict)
+
     def standings(self, machine: Machine, zone: tzinfo) -> list[Standing]:
         """How every check of the machine stands now."""
         log = Log(

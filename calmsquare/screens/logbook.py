@@ -34,7 +34,7 @@ from truing.measure.words import Words, plain, say
 from truing.registry import kind
 
 PAGE = 20
-LATEST = 5
+LATEST = 4
 
 
 def round_status(r: Round) -> Status:

@@ -56,6 +56,10 @@ class CheckStatus(BaseModel):
     why: Words | None
     """What is out, what made it stale, or that it is due again."""
     values: list[LogValue]
+    worst: LogValue | None
+    """The figure that comes nearest to its limit."""
+    asked: bool
+    """False for one that is read only when another asks for it, and that nobody has asked for."""
     measured_at: datetime | None
     due: date | None
     is_due: bool
@@ -364,6 +368,8 @@ def _check_status(standing: Standing, log: MachineLog, around: Words | None) -> 
         status=standing.status,
         why=standing.why,
         values=log.values(standing),
+        worst=log.worst(standing),
+        asked=not k.when_needed or standing.status != "unmeasured" or k.key in log.open_checks,
         measured_at=standing.result.at if standing.result else None,
         due=standing.due,
         is_due=standing.is_due,

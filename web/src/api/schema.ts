@@ -2331,6 +2331,9 @@ export interface components {
             why: components["schemas"]["Words"] | null;
             /** Values */
             values: components["schemas"]["LogValue"][];
+            worst: components["schemas"]["LogValue"] | null;
+            /** Asked */
+            asked: boolean;
             /** Measured At */
             measured_at: string | null;
             /** Due */

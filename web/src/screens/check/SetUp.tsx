@@ -5,7 +5,7 @@ import Link from "@mui/material/Link";
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
-import { useCallback, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { Link as RouterLink } from "react-router";
 import { ApiProblem, api, type CheckState, type RoundState, told } from "../../api/client";
 import { type Kind, useCheckChange, useKit, useMachine } from "../../api/queries";
@@ -54,7 +54,14 @@ export function SetUp({
     },
     [schema, system],
   );
-  const ranked = useSuggestion(round.id, typed, kit.dataUpdatedAt);
+  const [waiting, setWaiting] = useState<JsonObject | null>(null);
+  const { ranked, known } = useSuggestion(round.id, typed, kit.dataUpdatedAt);
+  const begin = useRef<(setup: JsonObject) => void>(() => undefined);
+  useEffect(() => {
+    if (!waiting || !known) return;
+    setWaiting(null);
+    begin.current(waiting);
+  }, [waiting, known]);
   if (kit.isPending || machine.isPending) return <Loading />;
   const takes = kind.takes[way] ?? kind.takes[""] ?? [];
   const suits = (kit.data?.instruments ?? []).filter(
@@ -71,10 +78,15 @@ export function SetUp({
     .map(([name]) => name);
   const locked = round.settled_at !== null || !check.can_write;
   const instrumentError = change.error?.errors.find((e) => e.field === "instrument");
-  const submit = (setup: JsonObject) => {
-    if (!isolated) return setAsked(true);
+  begin.current = (setup) => {
     if (instrument || !kind.needs_instrument)
       change.mutate({ instrument_id: instrument?.id ?? null, setup }, { onSuccess: done });
+  };
+  const submit = (setup: JsonObject) => {
+    if (!isolated) return setAsked(true);
+    // a moment, until the finest is known: nobody means the one that happens to come first
+    if (picked === null && !known) return setWaiting(setup);
+    begin.current(setup);
   };
   const noKit =
     suits.length === 0 && kind.needs_instrument
@@ -98,7 +110,11 @@ export function SetUp({
         problem={change.error}
         mine={(field) => field === "instrument"}
         submit={round.readings.length ? "Keep and go on" : "Start reading"}
-        busy={change.isPending || (instrument === undefined && kind.needs_instrument)}
+        busy={
+          change.isPending ||
+          (instrument === undefined && kind.needs_instrument) ||
+          waiting !== null
+        }
         disabled={locked}
         onChange={follow}
         onSubmit={submit}

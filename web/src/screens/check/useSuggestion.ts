@@ -25,5 +25,6 @@ export function useSuggestion(roundId: string, typed: JsonObject | null, kitAt: 
     retry: false,
     placeholderData: (before) => before,
   });
-  return found.data;
+  // what is known is known of what stands there now
+  return { ranked: found.data, known: asked === typed && !found.isFetching };
 }

@@ -17,7 +17,16 @@ import { mono } from "../../theme";
 type CheckStatus = Schemas["CheckStatus"];
 
 /** How one check stands: its mark, its figures, why it is as it is, and what can be done. */
-export function CheckLine({ machine, check }: { machine: Machine; check: CheckStatus }) {
+export function CheckLine({
+  machine,
+  check,
+  inside = false,
+}: {
+  machine: Machine;
+  check: CheckStatus;
+  /** Under a line that has its mark already. */
+  inside?: boolean;
+}) {
   const { say } = useSettings();
   const when = useWhen();
   const day = useDay();
@@ -30,16 +39,18 @@ export function CheckLine({ machine, check }: { machine: Machine; check: CheckSt
   return (
     <Box
       sx={(t) => ({
-        borderTop: `1px solid ${t.palette.rule}`,
-        py: 1.5,
+        borderTop: inside ? "none" : `1px solid ${t.palette.rule}`,
+        py: inside ? 0.5 : 1.5,
+        pl: inside ? { md: 4.5 } : 0,
+        pb: 1.5,
         display: "grid",
         columnGap: 1.5,
         rowGap: 1,
         alignItems: "start",
-        gridTemplateColumns: { md: "190px 1fr auto" },
+        gridTemplateColumns: { md: inside ? "1fr auto" : "190px 1fr auto" },
       })}
     >
-      <VerdictMark status={check.status} />
+      {!inside && <VerdictMark status={check.status} />}
       <Box>
         <Typography variant="h3">{check.question}</Typography>
         {check.values.map((value) => (

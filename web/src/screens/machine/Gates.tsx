@@ -17,9 +17,39 @@ type Gate = Schemas["Gate"];
 export function Gates({ machine }: { machine: Machine }) {
   if (machine.gates.length === 0)
     return <Typography>Nothing of the kind is known for this machine.</Typography>;
+  // near: nothing is missing, or what is done next is what is missing
+  const next = machine.next_step?.kind;
+  const near = machine.gates.filter(
+    (g) => g.open.length === 0 || g.open.some((item) => item.kind === next),
+  );
+  const far = machine.gates.filter((g) => !near.includes(g));
   return (
     <Box>
-      {machine.gates.map((gate) => (
+      <Steps machine={machine} gates={near} />
+      {far.length > 0 && (
+        <Box component="details">
+          <Box
+            component="summary"
+            sx={{
+              cursor: "pointer",
+              minHeight: 40,
+              color: "text.secondary",
+              alignContent: "center",
+            }}
+          >
+            {far.length} more, not near yet
+          </Box>
+          <Steps machine={machine} gates={far} />
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+function Steps({ machine, gates }: { machine: Machine; gates: Gate[] }) {
+  return (
+    <Box>
+      {gates.map((gate) => (
         <Box
           key={gate.key}
           component="details"

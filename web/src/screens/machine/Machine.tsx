@@ -12,7 +12,7 @@ import { PlumbLine } from "../../parts/PlumbLine";
 import { Failed, Faults, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { Accepted } from "./Accepted";
-import { CheckLine } from "./CheckLine";
+import { Checks } from "./Checks";
 import { Gates } from "./Gates";
 import { Happened } from "./Happened";
 import { NextStep } from "./NextStep";
@@ -65,22 +65,16 @@ function Whole({ machine }: { machine: MachineState }) {
           </Box>
         </Box>
         {machine.can_write && (
-          <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 3, alignItems: "flex-start" }}>
+          <Box
+            sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 1.5, alignItems: "flex-start" }}
+          >
             <Happened machine={machine}>
               <PhotoButton machineId={machine.id} text="Photo for the record" />
             </Happened>
           </Box>
         )}
         <Section title="Checks">
-          {machine.checks.length === 0 && (
-            <Typography>
-              Nothing of this machine can be measured yet. Say under “Describe it” which parts it
-              has.
-            </Typography>
-          )}
-          {machine.checks.map((check) => (
-            <CheckLine key={check.kind} machine={machine} check={check} />
-          ))}
+          <Checks machine={machine} />
         </Section>
         <Box sx={{ display: "grid", columnGap: 5, gridTemplateColumns: { md: "1fr 1fr" } }}>
           <Section title="Good enough to work with">
@@ -106,7 +100,7 @@ function Whole({ machine }: { machine: MachineState }) {
 
 function Section({ title, children }: { title: string; children: React.ReactNode }) {
   return (
-    <Box component="section" sx={{ mt: 4, minWidth: 0 }}>
+    <Box component="section" sx={{ mt: 3, minWidth: 0 }}>
       <Typography variant="h2" sx={{ mb: 1 }}>
         {title}
       </Typography>
@@ -122,7 +116,7 @@ function Drawing({ machine }: { machine: MachineState }) {
   const stale = machine.ghost.parts.some((part) => part.stale);
   return (
     <Box>
-      <Box sx={{ height: { xs: 220, md: 300 } }}>
+      <Box sx={{ height: { xs: 220, md: 236 } }}>
         <GhostFigure
           ghost={machine.ghost}
           factor={factor}
