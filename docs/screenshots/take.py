@@ -68,6 +68,42 @@ def rails(page: Page) -> None:
     page.get_by_label("What to do").wait_for()
 
 
+TOUCHES = """x z feed
+-350 -40.212 300
+-350 -40.130 30
+-350 -40.128 30
+0 -40.222 30
+0 -40.224 30
+350 -40.398 300
+350 -40.321 30
+350 -40.319 30
+"""
+
+
+def gantry(page: Page) -> None:
+    begin(page, "Curlew", "Frame", "Level gantry")
+    page.get_by_role("combobox", name="How you read it").click()
+    page.get_by_role("option", name="A probe's log").click()
+    page.get_by_label(re.compile("The spindle is off")).check()
+    page.get_by_role("button", name="Start reading").click()
+    page.get_by_label("Or paste it here").fill(TOUCHES)
+    page.get_by_role("button", name="Take what is pasted").click()
+    page.get_by_label("What to do").wait_for()
+
+
+def vice(page: Page) -> None:
+    begin(page, "Avocet", "Holding", "Vice and fence")
+    page.get_by_label("Whole passes").fill("1")
+    page.get_by_label("The machine is isolated").check()
+    page.get_by_role("button", name="Start reading").click()
+    for shown in ("0", "+10", "+20", "+31", "+41"):
+        field = page.get_by_label(re.compile("^Reading at"))
+        field.fill(shown)
+        field.press("Enter")
+        page.wait_for_timeout(400)
+    page.get_by_label("What to do").wait_for()
+
+
 def walk(page: Page) -> None:
     begin(page, "Dunlin", "As found", "Inspection")
     page.get_by_label("The machine is isolated").check()
@@ -158,14 +194,15 @@ VIEWS: dict[str, tuple[Callable[[Page], None] | None, tuple[int, int], str]] = {
     "walk-phone": (walk, PHONE, "light"),
     "play-night": (play, DESK, "dark"),
     "rails": (rails, DESK, "light"),
-    "rails-phone": (rails, PHONE, "dark"),
+    "gantry-phone": (gantry, PHONE, "dark"),
+    "vice": (vice, DESK, "light"),
     "lost-motion": (lost_motion, DESK, "light"),
     "logbook": (logbook, DESK, "light"),
     "kit": (kit, DESK, "light"),
 }
 
 
-WHOLE = {"lost-motion", "rails", "rails-phone"}
+WHOLE = {"lost-motion", "rails", "gantry-phone", "vice", "machine"}
 """Pictures of the whole page, where the figures stand below the fold."""
 
 
