@@ -111,19 +111,6 @@ def walk(page: Page) -> None:
     page.get_by_role("group", name="Answer for").wait_for()
 
 
-def play(page: Page) -> None:
-    begin(page, "Dunlin", "Slides", "Slide play")
-    page.get_by_label("The machine is isolated").check()
-    page.get_by_role("button", name="Start reading").click()
-    ask = page.get_by_role("button", name="Ask the simulated")
-    while not page.get_by_role("status", name="Finding").is_visible():
-        if ask.is_visible():
-            with page.expect_response(lambda r: "/readings/" in r.url):
-                ask.click()
-        page.wait_for_timeout(150)
-    page.get_by_label("What to do").wait_for()
-
-
 def set_up(page: Page) -> None:
     begin(page, "Dunlin", "Tram", "Tram")
     page.get_by_label("Swing radius").wait_for()
@@ -192,7 +179,6 @@ VIEWS: dict[str, tuple[Callable[[Page], None] | None, tuple[int, int], str]] = {
     "check-read-phone": (read, PHONE, "light"),
     "check-settle": (settle, DESK, "light"),
     "walk-phone": (walk, PHONE, "light"),
-    "play-night": (play, DESK, "dark"),
     "rails": (rails, DESK, "light"),
     "gantry-phone": (gantry, PHONE, "dark"),
     "vice": (vice, DESK, "light"),
