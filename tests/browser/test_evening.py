@@ -102,6 +102,9 @@ def test_keys_help_units_zero_and_going_back(shed: Shed) -> None:
     page.get_by_role("button", name="Start reading").click()
     expect(page.get_by_text("Type thou or mm.")).to_be_visible()
     page.get_by_label("Swing radius").fill("2 3/4 in")
+    # not the finest that is proposed: one whose turn is 0.2 mm
+    page.get_by_role("combobox", name="Instrument").click()
+    page.get_by_role("option", name=re.compile("^Lever dial 0.002")).click()
     page.get_by_role("button", name="Start reading").click()
     field = page.get_by_label(re.compile("Reading at 12,"))
     field.fill("nonsense")
