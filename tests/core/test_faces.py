@@ -264,3 +264,7 @@ def test_two_things_of_one_name_are_refused() -> None:
     data["things"] = [vice.model_dump(), {"name": "vice "}]
     with pytest.raises(ValueError, match="same name"):
         Machine.model_validate(data)
+    # a key names a record: nothing that could be read as two of them, or as none
+    for key in ("", "a+b", "thing:x"):
+        with pytest.raises(ValueError, match="pattern"):
+            Thing(key=key, name="Vice")

@@ -243,7 +243,7 @@ def _standing(
     elif status == "true" and result is not None and (anew := log.made_anew(result)):
         why = plain(
             f"It stands. It was read against a face that is not there any more: {anew.said} on "
-            f"{day(anew.at, zone)}. One look against the new one would show the same."
+            f"{day(anew.at, zone)}. One look against the new one tells whether it agrees."
         )
     elif status == "unmeasured" and any(p.result for p in parts):
         open_parts = ", ".join(p.title for p in needed if p.status == "unmeasured")

@@ -343,7 +343,9 @@ class Thing(Part):
     """Something on the machine that should run with a travel: a vice, a fence, a scale."""
 
     key: str = Field(
-        default_factory=_new_key, max_length=8, json_schema_extra=hint("", field="hidden")
+        default_factory=_new_key,
+        pattern=r"^[0-9a-z]{1,8}$",
+        json_schema_extra=hint("", field="hidden"),
     )
     """Its own, so that it keeps its record when it is called something else."""
     name: str = Field(

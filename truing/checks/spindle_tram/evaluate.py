@@ -81,8 +81,8 @@ def _against(setup: SpindleTramSetup) -> Words | None:
     if setup.against is None:
         return None
     return plain(
-        "Read against the board: its slope under the tip counts as lean. Surfaced anew by this "
-        "spindle, it gives no other tram, only another face to read it on."
+        "Read against the board: its slope under the tip counts as lean. Surfacing it changes what "
+        "this is read on, not how the spindle stands."
     )
 
 
