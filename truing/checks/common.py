@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from truing.contract.finding import Quantity
+from truing.contract.gather import Gathered
 from truing.contract.judgement import Expectation
 from truing.contract.move import Prediction
 from truing.machine import Machine, Slide
 from truing.machine.parts import Direction
 from truing.measure.estimate import Estimate, combined
+from truing.measure.lines import zone
 from truing.measure.problem import Problem
 from truing.measure.words import MINUS, Measure, Words, say, show, show_estimate
 
@@ -37,6 +39,14 @@ def prediction(q: Quantity, after: Estimate) -> Prediction:
             after.value, after.expanded, q.measure, signed=q.words.metric[:1] in ("+", MINUS)
         ),
     )
+
+
+def off_one_line(got: Gathered, xs: Sequence[float], ys: Sequence[float]) -> Estimate:
+    """Highest less lowest off the line of least squares through station means (mm) at these places,
+    as well as the means are known. ValueError with fewer than two places."""
+    means = got.means.values()
+    big, bound = max(m.expanded_mm for m in means), max(m.bound_mm for m in means)
+    return zone(xs, ys, big, "least_squares", bound=bound)
 
 
 def expectation(

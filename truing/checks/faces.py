@@ -13,7 +13,7 @@ from typing import Any, TypeVar
 
 from pydantic import BaseModel, Field, field_validator
 
-from truing.checks.common import after, ends_of, prediction
+from truing.checks.common import after, ends_of, off_one_line, prediction
 from truing.contract.case import Case
 from truing.contract.finding import Finding, Quantity, quantity, shown
 from truing.contract.gather import Gathered, combine, expected_mean, gather
@@ -25,7 +25,7 @@ from truing.machine.mechanisms import Mechanism
 from truing.machine.parts import Direction
 from truing.measure.estimate import Estimate
 from truing.measure.fields import Mm, MmList, hint, length
-from truing.measure.lines import line_through, zone
+from truing.measure.lines import line_through
 from truing.measure.problem import Problem
 from truing.measure.words import Words, place, plain, say, show, show_estimate
 from truing.moves.changes import take_of
@@ -157,7 +157,7 @@ def fit(case: Case[Any, Any]) -> tuple[FaceFit, Gathered, list[Quantity]]:
     face = FaceFit(
         slope=slope,
         mid=mid,
-        bow=_bow(got, xs, ys),
+        bow=off_one_line(got, xs, ys) if len(xs) > 2 else None,
         at_mm=xs,
         off_mm=[y - mid.value for y in ys],
     )
@@ -190,14 +190,6 @@ def _face(setup: FaceSetup, face: FaceFit, gain: float) -> Quantity:
 
 def _mid(mid: Estimate, gain: float) -> Quantity:
     return quantity(MID, "Dial at mid face", mid, None, gain=gain, tolerance_key=None)
-
-
-def _bow(got: Gathered, xs: Sequence[float], ys: Sequence[float]) -> Estimate | None:
-    if len(xs) < 3:
-        return None
-    big = max(m.expanded_mm for m in got.means.values())
-    bound = max(m.bound_mm for m in got.means.values())
-    return zone(xs, ys, big, "least_squares", bound=bound)
 
 
 def _bowed(bow: Estimate | None) -> list[Quantity]:

@@ -12,16 +12,17 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel
 
+from truing.checks.common import off_one_line
 from truing.checks.gantry_level.setup import APART_MM, GantryLevelSetup, stations, within
 from truing.contract.case import Case
 from truing.contract.finding import Finding, Note, Quantity, quantity, shown
-from truing.contract.gather import Gathered, gather
+from truing.contract.gather import gather
 from truing.contract.readings import LengthReading, LogReading, Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
 from truing.machine.parts import Lift
 from truing.measure.estimate import Estimate
-from truing.measure.lines import line_through, zone
+from truing.measure.lines import line_through
 from truing.measure.problem import Problem
 from truing.measure.words import Words, place, plain, say, show, show_estimate
 
@@ -75,7 +76,7 @@ def evaluate(case: LevelCase) -> GantryLevelFinding:
     level, gain = got.combine(weights)
     ys = [got.means[k].mean_mm for k in at]
     line = line_through(xs, ys, "least_squares")
-    bow = _bow(got, xs, ys)
+    bow = off_one_line(got, xs, ys) if len(xs) > 2 else None
     height = sum(ys) / len(ys)
     return GantryLevelFinding(
         quantities=[_level(level, gain), *_bowed(bow)],
@@ -159,14 +160,6 @@ def _level(level: Estimate, gain: float) -> Quantity:
     return quantity(
         "level", "Right end over left", level, sentence, gain=gain, tolerance_key="level"
     )
-
-
-def _bow(got: Gathered, xs: Sequence[float], ys: Sequence[float]) -> Estimate | None:
-    if len(xs) < 3:
-        return None
-    big = max(m.expanded_mm for m in got.means.values())
-    bound = max(m.bound_mm for m in got.means.values())
-    return zone(xs, ys, big, "least_squares", bound=bound)
 
 
 def _bowed(bow: Estimate | None) -> list[Quantity]:

@@ -7,13 +7,14 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from truing.checks.common import off_one_line
 from truing.checks.rail_parallel.setup import RailParallelSetup, stations
 from truing.contract.case import Case
 from truing.contract.finding import Finding, quantity, shown
 from truing.contract.gather import gather
 from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
 from truing.measure.estimate import Estimate
-from truing.measure.lines import line_through, zone
+from truing.measure.lines import line_through
 from truing.measure.problem import Problem
 from truing.measure.words import place, plain, say, show, show_estimate
 
@@ -58,9 +59,7 @@ def evaluate(case: Case[RailParallelSetup, RailParallelFinding]) -> RailParallel
     weights = {k: (x - mid) / sxx * span for k, x in zip(keys, xs, strict=True)}
     taper, gain = got.combine(weights)
     left = dict(zip(keys, line.left, strict=True))
-    big = max(m.expanded_mm for m in got.means.values())
-    bound = max(m.bound_mm for m in got.means.values())
-    wave = zone(xs, ys, big, "least_squares", bound=bound)
+    wave = off_one_line(got, xs, ys)
     mean = sum(ys) / len(ys)
     off = [BoltApart(at_mm=x, off_mm=y - mean) for x, y in zip(xs, ys, strict=True)]
     size = show_estimate(abs(taper.value), taper.expanded, "length")
