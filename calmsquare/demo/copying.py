@@ -60,8 +60,9 @@ COPIED: tuple[type[models.Model], ...] = (
 def copy(pattern: Workshop, shift: timedelta) -> Workshop:
     """A workshop like this one with everything in it, all its times later by `shift`."""
     salt = uuid.uuid4().hex
-    # ids of instruments also stand inside of what is kept as JSON
-    named = [str(i) for i in pattern.instruments.values_list("pk", flat=True)]
+    # ids of the kit also stand inside of what is kept as JSON
+    kit = (pattern.instruments, pattern.pieces)
+    named = [str(i) for some in kit for i in some.values_list("pk", flat=True)]
     with connection.cursor() as cursor:
         for model in COPIED:
             _copy_table(cursor, model, pattern, salt, shift, named)
@@ -113,7 +114,7 @@ def _value(
         return f"md5({column}::text || %s)::uuid", [salt]
     if isinstance(field, models.DateTimeField):
         return f"{column} + %s", [shift]
-    if isinstance(field, models.JSONField) and field.name in _NAMES_INSTRUMENTS:
+    if isinstance(field, models.JSONField) and field.name in _NAMES_KIT:
         text, params = f"{column}::text", []
         for id in named:
             text = f"replace({text}, %s, md5(%s || %s)::uuid::text)"
@@ -124,7 +125,7 @@ def _value(
     return column, []
 
 
-_NAMES_INSTRUMENTS = frozenset({"lesson", "snapshot", "others", "outcome", "advice"})
+_NAMES_KIT = frozenset({"setup", "lesson", "snapshot", "others", "outcome", "advice"})
 
 
 def delete(workshops: Sequence[Workshop]) -> None:

@@ -11,13 +11,20 @@ from uuid import UUID
 
 from django.db.models import Q
 
-from calmsquare.logbook.models import Check, Move, Reading, Round
-from calmsquare.logbook.schemas import LogValue
-from calmsquare.workshop.services import instrument_spec, machine_spec, stock_of, tolerances
+from calmsquare.logbook import recorded
+from calmsquare.logbook.course import known_of
+from calmsquare.logbook.models import Check, Reading, Round
+from calmsquare.workshop.services import (
+    instrument_spec,
+    machine_spec,
+    pieces_of,
+    stock_of,
+    tolerances,
+)
 from truing import VERSION
 from truing.contract.case import Case
 from truing.contract.history import History, PastRound
-from truing.contract.move import Advice, Prediction
+from truing.contract.move import Advice
 from truing.contract.readings import (
     GradeReading,
     LengthReading,
@@ -35,10 +42,8 @@ from truing.record import (
     Outcome,
     Snapshot,
     Summary,
-    Unreadable,
     dump,
     load,
-    load_list,
 )
 from truing.registry import kind
 
@@ -46,51 +51,6 @@ MOST_PAST = 24
 """Earlier rounds about a subject that later ones lean on: half a year of evenings."""
 
 log = logging.getLogger(__name__)
-
-
-def stored(round: Round) -> Outcome:
-    """What was computed for a round. One that nothing makes readable keeps its verdict and is told
-    in words; its readings and snapshot are whole."""
-    if round.outcome is None:
-        return Outcome(problem="Nothing has been read yet.")
-    try:
-        found: Outcome = load("outcome", round.outcome, round.check_run.kind)
-    except Unreadable:
-        log.exception("round %s", round.pk)
-        return Outcome(
-            problem=f"Judged “{round.verdict}” by core {round.core_version}; "
-            "its details cannot be read."
-        )
-    return found
-
-
-def predicted(round: Round) -> list[Prediction]:
-    """What the move before this round was to lead to."""
-    return load_list("prediction", round.predicted, round.check_run.kind)
-
-
-def move_of(round: Round) -> Move | None:
-    """What was done after a round, unless it was taken back."""
-    move: Move | None = getattr(round, "move", None)
-    return move if move and move.taken_back_at is None else None
-
-
-def summary_of(round: Round) -> Summary:
-    """What lists and the course show of a round."""
-    if round.summary is None:
-        return Summary(sentence=None, values=[])
-    try:
-        found: Summary = load("summary", round.summary, round.check_run.kind)
-    except Unreadable:
-        log.exception("round %s", round.pk)
-        told = f"Judged “{round.verdict}” by core {round.core_version}; "
-        return Summary(sentence=plain(f"{told}what it came to cannot be read."), values=[])
-    return found
-
-
-def values_of(summary: Summary) -> list[LogValue]:
-    """Each judged quantity with its own verdict."""
-    return [LogValue(label=v.label, words=v.words, status=v.verdict) for v in summary.values]
 
 
 # --- the case of a round --------------------------------------------------------------------------
@@ -121,7 +81,15 @@ def case_of(
         readings=readings,
         history=history(check, round, setup.subject.text),
         stock=stock_of(check.machine.workshop_id) if advising else [],
+        known=known_of(check.machine, _lent(check.kind, advising)),
+        pieces=pieces_of(check.machine.workshop_id, setup.pieces),
     )
+
+
+def _lent(key: str, advising: bool) -> tuple[str, ...]:
+    """The kinds whose results this one needs now."""
+    core = kind(key)
+    return (*core.leans_on, *core.compares) if advising else core.leans_on
 
 
 def history(check: Check, round: Round, subject: str) -> History:
@@ -252,7 +220,7 @@ def weighed(check: Check, round: Round, case: Case[Any, Any]) -> tuple[Outcome, 
         Outcome(
             finding=case.finding,
             judgement=case.judgement,
-            trends=trends(case, predicted(round)),
+            trends=trends(case, recorded.predicted(round)),
             ready=core.ready(case.setup, case.readings),
             complete=core.next_station(case.setup, case.readings) is None,
         ),

@@ -13,11 +13,12 @@ from django.db.models import Min, Q
 from django.db.models.fields.json import KT
 from django.utils import timezone
 
-from calmsquare.logbook import compute
+from calmsquare.logbook import recorded
 from calmsquare.logbook.models import Acceptance, Check, Decision, Event, Move, Round
 from calmsquare.logbook.schemas import LogValue
 from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import machine_spec
+from truing.contract.known import Known
 from truing.course import course_kind
 from truing.course.events import event_kind, event_said
 from truing.course.gates import gate_said
@@ -26,8 +27,11 @@ from truing.course.standing import Decision as CoreDecision
 from truing.machine.mechanisms import ALL, touched
 from truing.machine.subject import THE_MACHINE
 from truing.measure.words import capital
-from truing.record import Summary
+from truing.record import Lesson, Summary, Unreadable, load
 from truing.registry import registry
+
+MOST_KNOWN = 24
+"""Rounds of other kinds that a check looks back over."""
 
 
 @dataclass(frozen=True)
@@ -60,14 +64,14 @@ class MachineLog:
     def values(self, standing: Standing) -> list[LogValue]:
         """The figures of a kind's latest round; of each part's, where there are several."""
         if not standing.parts:
-            return compute.values_of(self.summary(standing.kind))
+            return recorded.values_of(self.summary(standing.kind))
         found, told = [], set()
         for part in standing.parts:
             subject = part.result.subject if part.result else part.key
             if subject in told:
                 continue
             told.add(subject)
-            values = compute.values_of(self.summary(standing.kind, subject))
+            values = recorded.values_of(self.summary(standing.kind, subject))
             if subject != part.key:
                 # read before the parts were told apart: it is about all of them
                 found += values
@@ -151,6 +155,43 @@ def log_of(machine: Machine) -> MachineLog:
     return logs_of([machine])[machine.pk]
 
 
+def known_of(machine: Machine, kinds: Sequence[str]) -> list[Known]:
+    """What these kinds have found on a machine, the latest first, and whether it still holds."""
+    if not kinds:
+        return []
+    judged = Round.objects.filter(
+        check_run__machine=machine, check_run__kind__in=kinds, lesson__isnull=False
+    ).exclude(verdict="")
+    newest = judged.select_related("check_run").order_by("-check_run__opened_at", "-number")
+    record = MachineLog()
+    found: list[tuple[Result, Round, Lesson]] = []
+    for round in newest.defer("outcome", "snapshot", "advice", "setup")[:MOST_KNOWN]:
+        try:
+            lesson: Lesson = load("lesson", round.lesson, round.check_run.kind)
+        except Unreadable:
+            continue
+        result = _result(round, recorded.summary_of(round))
+        record.results.append(result)
+        record.latest.setdefault((result.kind, result.subject), round)
+        found.append((result, round, lesson))
+    logs = {machine.pk: record}
+    _moves(logs, [machine.pk])
+    _events(logs)
+    log = Log(touches=record.touches)
+    return [
+        Known(
+            kind=result.kind,
+            subject=result.subject,
+            at=result.at,
+            fresh=log.first_touch(result.kind, result.at, result.subject) is None,
+            verdict=result.verdict,
+            values=lesson.values,
+            limits={v.key: v.limit for v in recorded.summary_of(round).values},
+        )
+        for result, round, lesson in found
+    ]
+
+
 def beginning_of(machine: Machine) -> Beginning:
     """How the record of a machine begins."""
     judged = Round.objects.filter(check_run__machine=machine).exclude(verdict="")
@@ -176,20 +217,22 @@ def _rounds(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
     for round in light.defer("outcome", "snapshot", "lesson", "advice", "setup"):
         log = logs[round.check_run.machine_id]
         key = (round.check_run.kind, round.subject)
-        summary = compute.summary_of(round)
-        verdict: Any = round.verdict
+        summary = recorded.summary_of(round)
         log.latest[key], log.summaries[key] = round, summary
-        log.results.append(
-            Result(
-                kind=round.check_run.kind,
-                subject=round.subject,
-                at=round.read_at or round.opened_at,
-                verdict=verdict,
-                sentence=summary.sentence,
-                times_limit=summary.times_limit,
-                against=summary.against,
-            )
-        )
+        log.results.append(_result(round, summary))
+
+
+def _result(round: Round, summary: Summary) -> Result:
+    verdict: Any = round.verdict
+    return Result(
+        kind=round.check_run.kind,
+        subject=round.subject,
+        at=round.read_at or round.opened_at,
+        verdict=verdict,
+        sentence=summary.sentence,
+        times_limit=summary.times_limit,
+        against=summary.against,
+    )
 
 
 def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:

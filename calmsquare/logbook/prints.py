@@ -7,7 +7,7 @@ from uuid import UUID
 
 from django.http import Http404, HttpResponse
 
-from calmsquare.logbook import compute
+from calmsquare.logbook import compute, recorded
 from calmsquare.logbook.models import Round
 from calmsquare.workshop.scope import Scope
 from truing.contract.move import Move as CoreMove
@@ -28,7 +28,7 @@ def drawing(scope: Scope, round_id: UUID, format: Format) -> HttpResponse:
     """The drawing of a round as a file; Problem while there is no finding to draw."""
     round = scope.get(Round, round_id, related=("check_run__machine",))
     check = round.check_run
-    outcome = compute.stored(round)
+    outcome = recorded.stored(round)
     if outcome.finding is None:
         raise Problem(
             outcome.problem or "There is no finding yet.",
@@ -53,7 +53,7 @@ def sheet(scope: Scope, round_id: UUID, key: str, system: System) -> HttpRespons
     moves: list[CoreMove] = []
     if "advice" in kept:
         moves += load("advice", kept["advice"], round.check_run.kind).moves
-    made = compute.move_of(round)
+    made = recorded.move_of(round)
     if made is not None and made.advised:
         moves.append(load("move", made.advised, round.check_run.kind))
     move = next((m for m in moves if m.key == key), None)

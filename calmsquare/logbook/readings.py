@@ -12,7 +12,7 @@ import numpy as np
 from django.http import Http404
 from django.utils import timezone
 
-from calmsquare.logbook import compute
+from calmsquare.logbook import compute, recorded
 from calmsquare.logbook.models import Check, Reading, Round
 from calmsquare.logbook.schemas import (
     BatchAnswer,
@@ -78,7 +78,7 @@ def put_reading(scope: Scope, round_id: UUID, reading_id: UUID, form: ReadingIn)
         check, round = there.round.check_run, there.round
         known = _known(round)
         plan = _Plan(check, round)
-        return Kept(check, round, known, there, plan.stations(known), compute.stored(round))
+        return Kept(check, round, known, there, plan.stations(known), recorded.stored(round))
     check, round = open_round(scope, round_id)
     known = _known(round)
     plan = _Plan(check, round)
@@ -98,7 +98,7 @@ def put_log(scope: Scope, round_id: UUID, reading_id: UUID, form: LogIn) -> Kept
         check, round = there.round.check_run, there.round
         known = _known(round)
         stations = _Plan(check, round).stations(known)
-        return Kept(check, round, known, there, stations, compute.stored(round))
+        return Kept(check, round, known, there, stations, recorded.stored(round))
     check, round = open_round(scope, round_id)
     known = _known(round)
     plan = _Plan(check, round)

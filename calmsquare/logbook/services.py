@@ -23,6 +23,7 @@ from calmsquare.workshop.services import (
     instrument_spec,
     machine_spec,
     take_from_tin,
+    teach_piece,
 )
 from truing.contract.case import Case
 from truing.contract.move import Move as CoreMove
@@ -192,6 +193,8 @@ def _freeze(round: Round, result: Outcome, case: Case[Any, Any] | None) -> None:
     round.settled_at = timezone.now()
     round.snapshot = dump("snapshot", Snapshot.of(case))
     round.save(update_fields=["settled_at", "snapshot"])
+    for taught in result.finding.teaches:
+        teach_piece(round.check_run.machine.workshop_id, taught.piece, taught.figures)
 
 
 def another_round(scope: Scope, check_id: UUID, *, id: UUID) -> Check:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from copy import deepcopy
 from typing import Any
 from uuid import UUID
 
-from calmsquare.logbook import compute
+from calmsquare.logbook import compute, recorded
 from calmsquare.logbook.course import first_move, log_of, zone_of
 from calmsquare.logbook.models import Check, Reading, Round
 from calmsquare.logbook.readings import Kept
@@ -25,9 +26,9 @@ from calmsquare.screens.schemas import (
     ReadingOut,
     RoundOut,
 )
-from calmsquare.workshop.models import Role
+from calmsquare.workshop.models import Piece, Role
 from calmsquare.workshop.scope import Scope
-from calmsquare.workshop.services import instrument_spec, machine_spec, tolerances
+from calmsquare.workshop.services import instrument_spec, machine_spec, piece_spec, tolerances
 from truing.contract.case import Case
 from truing.contract.check import Check as CoreCheck
 from truing.contract.setup import Station
@@ -86,7 +87,7 @@ def check_out(scope: Scope, check: Check) -> CheckOut:
         can_write=role != Role.VIEWER,
         has_standin=machine.truth is not None,
         powered=core.powered(spec),
-        setup_schema=core.form(spec),
+        setup_schema=_with_pieces(core.form(spec), machine.workshop_id),
         cost=core.cost(spec, limits),
         letters=spec.letters(),
         cautions=guide(check.kind).cautions_for(mechanisms_of(spec)),
@@ -97,6 +98,27 @@ def check_out(scope: Scope, check: Check) -> CheckOut:
         detour=detour(check.kind, found),
         rounds=[_round_out(core, check, r, found) for r in rounds],
     )
+
+
+def _with_pieces(schema: dict[str, Any], workshop_id: UUID) -> dict[str, Any]:
+    """The form with the pieces of the kit named where it asks for one."""
+    asking = {
+        name: field["x-form"]["pieces"]
+        for name, field in schema["properties"].items()
+        if "pieces" in field.get("x-form", {})
+    }
+    if not asking:
+        return schema
+    schema = deepcopy(schema)
+    kit = Piece.objects.filter(workshop_id=workshop_id, archived=False).order_by("created_at")
+    named = [(str(p.pk), p.name, piece_spec(p.spec).type) for p in kit]
+    for name, types in asking.items():
+        form = schema["properties"][name]["x-form"]
+        form["labels"] = {
+            **form.get("labels", {}),
+            **{id: title for id, title, type_ in named if type_ in types},
+        }
+    return schema
 
 
 def _round_out(
@@ -110,7 +132,7 @@ def _round_out(
     stations = core.stations(setup, live) if setup else []
     following = core.next_station(setup, live) if setup else None
     move = getattr(r, "move", None)
-    outcome = compute.stored(r)
+    outcome = recorded.stored(r)
     expected = None
     if setup and instrument:
         expected = core.expect(compute.case_of(check, r, (), setup=setup, instrument=instrument))
@@ -135,7 +157,7 @@ def _round_out(
         readings=_readings_out(readings, r, stations),
         brief=_brief(outcome),
         values=_values(outcome),
-        predicted=compute.predicted(r),
+        predicted=recorded.predicted(r),
         move=move_out(move) if move else None,
         notes=[note_out(n) for n in r.notes.all()],
         photos=[photo_out(p) for p in r.photos.all()],
@@ -209,7 +231,7 @@ def finding_out(scope: Scope, round_id: UUID) -> FindingOut:
     round = scope.get(Round, round_id, related=("check_run__machine__workshop",))
     check = round.check_run
     core = kind(check.kind)
-    outcome = compute.stored(round)
+    outcome = recorded.stored(round)
     answer = FindingOut(
         round_id=round.pk,
         finding=outcome.finding,

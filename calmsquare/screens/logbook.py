@@ -9,7 +9,7 @@ from uuid import UUID
 
 from django.db.models import CharField, F, Model, Prefetch, Q, QuerySet, Value
 
-from calmsquare.logbook import compute
+from calmsquare.logbook import recorded
 from calmsquare.logbook.models import Acceptance, Check, Decision, Event, Photo, Round
 from calmsquare.logbook.schemas import LogValue
 from calmsquare.problems import FieldError, Invalid
@@ -41,7 +41,7 @@ def round_status(r: Round) -> Status:
     """How a round stands: its verdict, or stale once something was moved after it."""
     if not r.verdict:
         return "unmeasured"
-    if compute.move_of(r) is not None:
+    if recorded.move_of(r) is not None:
         return "stale"
     verdict: Any = r.verdict
     return verdict  # type: ignore[no-any-return]
@@ -212,7 +212,7 @@ def _sitting(check: Check) -> LogEntry:
 
 
 def _round(r: Round) -> LogRound:
-    summary = compute.summary_of(r)
+    summary = recorded.summary_of(r)
     move = getattr(r, "move", None)
     return LogRound(
         id=r.pk,
@@ -220,7 +220,7 @@ def _round(r: Round) -> LogRound:
         opened_at=r.opened_at,
         status=r.verdict or "unmeasured",
         sentence=summary.sentence,
-        values=compute.values_of(summary),
+        values=recorded.values_of(summary),
         move=move_out(move) if move else None,
         notes=[note_out(n) for n in r.notes.all()],
         photos=[photo_out(p) for p in r.photos.all()],

@@ -101,7 +101,7 @@ class Instrument(_Owned):
 
 
 class Piece(_Owned):
-    """A holder, collet or tool; `spec` is a truing.tooling.Piece."""
+    """A holder, collet, tool, square or cylinder; `spec` is a truing.tooling.Piece."""
 
     name = models.CharField(max_length=60)
     spec = models.JSONField()

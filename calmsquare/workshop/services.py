@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
+from contextlib import suppress
 from functools import cached_property, lru_cache
 from typing import Any, TypeVar
 from uuid import UUID
@@ -264,9 +266,30 @@ def instrument_spec(data: Any) -> InstrumentSpec:
 
 
 def piece_spec(data: Any) -> PieceSpec:
-    """A holder, collet or tool that is kept, as the core knows it."""
+    """A piece of the kit that is kept, as the core knows it."""
     found: PieceSpec = load("piece", data)
     return found
+
+
+def pieces_of(workshop_id: UUID, ids: Sequence[str]) -> dict[str, PieceSpec]:
+    """These pieces of a workshop's kit, by id; none for one that is not there."""
+    keys = []
+    for id in ids:
+        with suppress(ValueError):
+            keys.append(UUID(id))
+    if not keys:
+        return {}
+    rows = Piece.objects.filter(workshop_id=workshop_id, pk__in=keys)
+    return {str(p.pk): piece_spec(p.spec) for p in rows}
+
+
+def teach_piece(workshop_id: UUID, id: str, figures: dict[str, float]) -> None:
+    """Keep with a piece of the kit what was found of it."""
+    piece = Piece.objects.select_for_update().filter(workshop_id=workshop_id, pk=id).first()
+    if piece is None:
+        return
+    piece.spec = dump("piece", piece_spec(piece.spec).model_copy(update=figures))
+    piece.save(update_fields=["spec"])
 
 
 def _of_type(adapter: TypeAdapter[T], data: Any) -> T:
@@ -310,7 +333,7 @@ def save_piece(
     name: str,
     spec: dict[str, Any],
 ) -> Piece:
-    """A new holder, collet or tool, or changes to one."""
+    """A new piece of the kit, or changes to one."""
     if piece_id:
         piece = scope.get(Piece, piece_id, need=Role.MAKER)
     else:

@@ -1,4 +1,4 @@
-"""What the kit screen shows: instruments, shim stock, and what is put into a spindle."""
+"""What the kit screen shows: instruments, shim stock, tooling, squares and cylinders."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ class InstrumentOut(BaseModel):
 
 
 class PieceOut(BaseModel):
-    """A holder, collet or tool."""
+    """A holder, collet or tool, a square or cylinder."""
 
     id: UUID
     name: str
@@ -41,6 +41,8 @@ class PieceOut(BaseModel):
     type_title: str
     spec: PieceSpec
     shown: dict[str, Words]
+    found: Words | None
+    """What checks have found of it."""
     archived: bool
 
 
@@ -64,7 +66,7 @@ class KitForm(BaseModel):
 
 
 class KitOut(BaseModel):
-    """Instruments, shim stock and spindle tooling, and the forms to add to them."""
+    """Instruments, shim stock and pieces, and the forms to add to them."""
 
     instruments: list[InstrumentOut]
     """Also those put away, which come last."""
@@ -92,7 +94,7 @@ def instrument_out(instrument: Instrument) -> InstrumentOut:
 
 
 def piece_out(piece: Piece) -> PieceOut:
-    """A holder, collet or tool as shown."""
+    """A piece of the kit as shown."""
     spec = piece_spec(piece.spec)
     return PieceOut(
         id=piece.pk,
@@ -101,6 +103,7 @@ def piece_out(piece: Piece) -> PieceOut:
         type_title=PIECE_TITLES[spec.type],
         spec=spec,
         shown=shown_lengths(spec),
+        found=spec.found,
         archived=piece.archived,
     )
 

@@ -168,7 +168,8 @@ def test_leaving_it_and_accepting_with_open_items(bench: Bench) -> None:
 def test_a_gate_wants_what_was_there_before_it_is_gone(bench: Bench) -> None:
     at = f"/machines/{bench.machine}"
     gate = next(g for g in bench.by.get(at)["gates"] if g["key"] == "old_shims")
-    assert [i["status"] for i in gate["open"]] == ["unmeasured"]
+    opened = [(i["title"], i["status"]) for i in gate["open"]]
+    assert opened == [("Tram", "unmeasured"), ("Square travel", "unmeasured")]
     body = {"id": uuid4(), "gate": "old_shims", "at": now()}
     told = bench.by.post(f"{at}/gates", body, expect=422)
     assert "Keep a photo or a note first" in told["errors"][0]["expected"]

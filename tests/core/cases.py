@@ -10,8 +10,9 @@ import numpy as np
 import pytest
 from scipy.optimize import linprog
 
-from tests.core.helpers import case_of
+from tests.core.helpers import about, case_of, known
 from truing.contract.case import Case as Stated
+from truing.contract.known import Known
 from truing.kit.instruments import (
     Caliper,
     FeelerBlades,
@@ -31,7 +32,9 @@ from truing.standin.truth import (
     GantryTruth,
     RailsTruth,
     SlideTruth,
+    SquareTruth,
     StandTruth,
+    TravelTruth,
     Truth,
 )
 
@@ -62,6 +65,8 @@ class Case:
     stated: dict[str, Any] = field(default_factory=dict)
     part: str = ""
     stock: Any = field(default_factory=lambda: STOCK)
+    lent: Sequence[Known] = ()
+    """What other kinds have found before."""
     sound: Callable[[Truth, Any, Any], None] | None = None
     """What has to hold of truth, set-up and finding beyond that."""
     mends: bool = True
@@ -79,6 +84,7 @@ class Case:
             dial=self.instrument,
             machine=self.machine,
             stock=self.stock,
+            known=self.lent,
             **more,
         )
 
@@ -349,6 +355,64 @@ def face_known(truth: Truth, setup: Any) -> dict[str, float]:
     return {"face": float(np.polyfit(at, seen, 1)[0]) * 1000}
 
 
+def top_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    travel = TravelTruth(
+        top_x_mm_per_m=rng.normal(0, 0.05),
+        top_y_mm_per_m=rng.normal(0, 0.05),
+        top_twist_mm_per_m2=rng.normal(0, 0.1),
+    )
+    return Truth(travel=travel)
+
+
+def top_known(truth: Truth, setup: Any) -> dict[str, float]:
+    t = truth.travel
+    # the angle between the top's normal and each travel, short of a right one
+    normal = np.array([0.0, 0.0, 1.0])
+    ways = {"slope_x": t.right(), "slope_y": t.rear()}
+    return {
+        key: float(-np.arcsin(normal @ way / np.linalg.norm(way))) * 1000
+        for key, way in ways.items()
+        if setup.way in ("grid", f"along_{key[-1]}")
+    }
+
+
+TOP = {"slope_x": 0.03, "slope_y": -0.02}
+TABLE = known("table_travel", **{k: about(v, 0.004) for k, v in TOP.items()})
+
+
+def square_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    turns = {
+        f"{what}_about_{axis}_mrad": rng.normal(0, 0.3)
+        for what in ("column", "quill", "knee")
+        for axis in "xy"
+    }
+    travel = TravelTruth(
+        **turns,
+        top_x_mm_per_m=TOP["slope_x"],
+        top_y_mm_per_m=TOP["slope_y"],
+        plan_mrad=rng.normal(0, 0.3),
+    )
+    own = 0.0 if setup.way == "trusted" else rng.normal(0, 0.3)
+    taper = rng.uniform(-1, 1) * 0.004 / 2 / 150 * 1000 if setup.way == "cylinder" else 0.0
+    return Truth(
+        base_about_x_mrad=rng.normal(0, 0.2),
+        base_about_y_mrad=rng.normal(0, 0.2),
+        head_about_x_mrad=rng.normal(0, 0.2),
+        travel=travel,
+        square=SquareTruth(away_mm_per_m=own, taper_mm_per_m=taper),
+    )
+
+
+def square_known(truth: Truth, setup: Any) -> dict[str, float]:
+    """The angle between two directions of travel, short of a right one."""
+    if setup.upright is None:
+        one, other = truth.travel.right()[:2], truth.travel.rear()[:2]
+    else:
+        one = truth.travel.right() if setup.upright[1] == "left_right" else truth.travel.rear()
+        other = truth.rising(setup.upright[0])
+    return {"square": float(one @ other / np.linalg.norm(one) / np.linalg.norm(other)) * 1000}
+
+
 MILL, ROUTER = "column_mill", "gantry_router"
 MOTORS = {"proven": True, "start": 1000, "step": 1000, "top": 8000, "fixed": 1000}
 
@@ -542,6 +606,38 @@ CASES: list[Case] = [
         skew_truth,
         skew_known,
         {"sides": False, "passes": 2},
+    ),
+    *(
+        Case("table_travel", name, MILL, FINE, top_truth, top_known, {"way": way}, mends=False)
+        for name, way in (
+            ("a grid", "grid"),
+            ("along its length", "along_x"),
+            ("across", "along_y"),
+        )
+    ),
+    Case("beam_travel", "a grid", ROUTER, FINE, top_truth, top_known, mends=False),
+    *(
+        Case(
+            "travel_square",
+            name,
+            form,
+            FINE,
+            square_truth,
+            square_known,
+            stated,
+            part,
+            lent=[TABLE],
+            mends=mends,
+        )
+        for name, form, part, stated, mends in (
+            ("a square turned about", MILL, "head_left_right", {}, True),
+            ("front to back, tip to the front", MILL, "head_front_back", {"tip": "minus"}, True),
+            ("a cylinder", MILL, "head_left_right", {"way": "cylinder"}, False),
+            ("a trusted square", MILL, "head_front_back", {"way": "trusted"}, False),
+            ("a knee", "knee_mill", "knee_left_right", {}, False),
+            ("a quill", "round_column", "quill_front_back", {"tip": "minus"}, False),
+            ("in plan", MILL, "plan", {}, False),
+        )
     ),
     Case("column_turn", "a face", "round_column", FINE, face_truth, face_known),
     Case("face_alignment", "a vice", MILL, FINE, face_truth, face_known),

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from truing.contract.case import Case
 from truing.contract.history import History
+from truing.contract.known import Known
 from truing.contract.readings import GradeReading, LengthReading, Place
 from truing.kit.instruments import PlungerDial
 from truing.kit.shims import Shim
+from truing.kit.tooling import Piece
 from truing.machine import FORM_TITLES, Machine, starting_point
 from truing.measure.estimate import Estimate
 from truing.registry import kind
@@ -58,6 +60,21 @@ def about(
     return Estimate(measure=measure, value=value, u=expanded / 2, expanded=expanded, dof=dof)
 
 
+def known(
+    kind_key: str, *, subject: str = "machine", fresh: bool = True, **values: Estimate
+) -> Known:
+    """What another kind found, last week."""
+    return Known(
+        kind=kind_key,
+        subject=subject,
+        at=START - timedelta(days=7),
+        fresh=fresh,
+        verdict="true",
+        values=values,
+        limits={},
+    )
+
+
 def some_machine(core: Any) -> Machine:
     """A machine that this kind of check suits."""
     forms = ("column_mill", "gantry_router", *FORM_TITLES)
@@ -75,6 +92,8 @@ def case_of(
     machine: Machine | None = None,
     stock: Sequence[Shim] = (),
     found: Any = None,
+    known: Sequence[Known] = (),
+    pieces: Mapping[str, Piece] = {},
 ) -> Case[Any, Any]:
     machine = machine or some_machine(core)
     return Case(
@@ -86,6 +105,8 @@ def case_of(
         history=history,
         stock=stock,
         found=found,
+        known=known,
+        pieces=pieces,
     )
 
 

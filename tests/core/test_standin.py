@@ -49,7 +49,7 @@ def test_the_truth_is_found(case: Case) -> None:
 def test_following_the_advice_ends_true(case: Case) -> None:
     core, machine, how = kind(case.kind), case.machine, case.setup()
     limits = core.tolerances(machine)
-    told = expect(core, how, case.instrument, limits)
+    told = core.expect(case.case())
     assert told
     assert told.enough, told.text.metric
     ended: Counter[str] = Counter()

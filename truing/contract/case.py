@@ -9,11 +9,14 @@ from typing import Any, Generic, TypeVar
 from truing.contract.finding import Finding, Quantity
 from truing.contract.history import History
 from truing.contract.judgement import Judgement, Tolerances
+from truing.contract.known import Known
 from truing.contract.readings import LengthReading, Reading
 from truing.contract.setup import Setup
 from truing.kit.instruments import Instrument
 from truing.kit.shims import Shim
+from truing.kit.tooling import Piece
 from truing.machine import Machine
+from truing.measure.estimate import Estimate
 from truing.measure.verdict import verdict
 
 S = TypeVar("S", bound=Setup)
@@ -39,6 +42,10 @@ class Case(Generic[S, F]):
     instrument_key: str = ""
     others: Mapping[str, Instrument] = field(default_factory=dict)
     """Further instruments that readings name, by key."""
+    known: Sequence[Known] = ()
+    """What the kinds that this one leans on have found, the latest first."""
+    pieces: Mapping[str, Piece] = field(default_factory=dict)
+    """Pieces of the kit that the set-up names, by key."""
     found: F | None = None
     judged: Judgement | None = None
 
@@ -79,6 +86,23 @@ class Case(Generic[S, F]):
     def of(self, tolerance_key: str) -> list[Quantity]:
         """Quantities that are judged by this limit."""
         return [q for q in self.finding.quantities if q.tolerance_key == tolerance_key]
+
+    def elsewhere(self, kind: str, quantity: str, subject: str = "") -> Estimate | None:
+        """What another kind last found of a quantity, of this subject where one is given; None
+        where it never did, or where something that it rests on was touched since."""
+        found = self.latest(kind, quantity, subject)
+        return found.values[quantity] if found and found.fresh else None
+
+    def latest(self, kind: str, quantity: str, subject: str = "") -> Known | None:
+        """The latest round of another kind that found this quantity, fresh or not."""
+        return next(
+            (
+                k
+                for k in self.known
+                if k.kind == kind and quantity in k.values and subject in ("", k.subject)
+            ),
+            None,
+        )
 
     def get(self, key: str) -> Quantity | None:
         """A quantity by its key."""

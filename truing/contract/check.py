@@ -49,6 +49,10 @@ class Check(ABC, Generic[S, F]):
     """Whether readings change the plan: further stations, or other prompts."""
     draws: ClassVar[tuple[str, ...]] = ()
     """Sorts of its quantities that the drawing of the machine shows."""
+    leans_on: ClassVar[tuple[str, ...]] = ()
+    """Other kinds whose latest results go into its finding."""
+    compares: ClassVar[tuple[str, ...]] = ()
+    """Other kinds whose latest results go into its advice."""
     upgrades: ClassVar[Mapping[int, Steps]] = {}
     """How its stored set-ups and findings came to the format of that number from the one before."""
 

@@ -93,6 +93,14 @@ class StationMean(BaseModel):
     left_mm: float
 
 
+class Taught(BaseModel):
+    """What a round teaches of a piece of the kit: figures that are kept with it there."""
+
+    piece: str
+    figures: dict[str, float]
+    """New values of its fields."""
+
+
 class Finding(BaseModel):
     """Geometry and uncertainty of one round; each kind adds its own fields."""
 
@@ -108,3 +116,4 @@ class Finding(BaseModel):
     """What the dial was set back by when it was last zeroed (as shown), 0 if it was not."""
     lines: list[Words] = Field(default_factory=list)
     """What else there is to say of it, in sentences."""
+    teaches: list[Taught] = Field(default_factory=list)

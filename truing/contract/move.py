@@ -6,6 +6,7 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
+from truing.course import course_kind
 from truing.drawing.figures import Figure
 from truing.machine.mechanisms import Mechanism
 from truing.measure.estimate import Estimate
@@ -139,9 +140,26 @@ class LeaveIt(BaseModel):
     text: Words
 
 
+class Ask(BaseModel):
+    """Another check to read first, and what hangs on it."""
+
+    kind: str
+    title: str
+    """What that check is called."""
+    why: Words
+
+    @classmethod
+    def of(cls, kind: str, why: Words) -> Ask:
+        """For a kind of check by its key. KeyError if there is none."""
+        return cls(kind=kind, title=course_kind(kind).title, why=why)
+
+
 class Advice(BaseModel):
     """Moves in the order in which to make them, and what leaving it would mean."""
 
     moves: list[Move]
     leave: LeaveIt | None
     remarks: list[Words] = Field(default_factory=list)
+    asks: list[Ask] = Field(default_factory=list)
+    figures: list[Figure] = Field(default_factory=list)
+    """What the advice goes by, drawn."""

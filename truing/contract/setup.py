@@ -22,6 +22,11 @@ class Setup(BaseModel):
         return THE_MACHINE
 
     @property
+    def pieces(self) -> tuple[str, ...]:
+        """Pieces of the kit that it names, by their keys."""
+        return ()
+
+    @property
     def against(self) -> Mechanism | None:
         """What it is read against, where that is only its reference: a face that is made anew
         leaves the result standing, and is worth one look."""

@@ -11,8 +11,9 @@ from dataclasses import dataclass
 from functools import cache
 
 from truing.course.stages import StageKey
-from truing.machine import GANTRY_FORMS, Machine, Slide
+from truing.machine import GANTRY_FORMS, RISERS, Machine, Slide
 from truing.machine.mechanisms import ALL, RAILS, Mechanism
+from truing.machine.parts import DIRECTIONS
 from truing.machine.subject import Subject
 
 
@@ -91,11 +92,23 @@ def _things(machine: Machine) -> list[tuple[str, str]]:
 
 
 def _rises(machine: Machine) -> bool:
-    return machine.spindle and (
-        machine.slide("up_down") is not None
-        or machine.column is not None
-        or machine.base is not None
-    )
+    return machine.spindle and bool(machine.lifts)
+
+
+PLAN = Subject.part("plan").text
+"""Left–right against front–back, of the parts that Square travel has."""
+
+
+def _travels(machine: Machine) -> list[tuple[str, str]]:
+    found = [
+        (Subject.part(f"{riser}_{way}").text, f"{RISERS[riser]} against {DIRECTIONS[way]}")
+        for riser in machine.lifts
+        for way in ("left_right", "front_back")
+    ]
+    both = machine.slide("left_right") and machine.slide("front_back")
+    if both and machine.gantry_drive is None:
+        found.append((PLAN, "left–right against front–back"))
+    return found
 
 
 _CARRIES: tuple[Mechanism, ...] = (
@@ -231,9 +244,15 @@ KINDS: tuple[CourseKind, ...] = (
         "Square travel",
         "Does the head travel square to the table?",
         "frame",
-        (*_CARRIES, "lift_home"),
+        (*_CARRIES, "lift_home", "table"),
         ("column_base",),
         _rises,
+        subjects=_travels,
+        optional_subjects=(PLAN,),
+        also_rests=tuple(
+            (Subject.part(f"quill_{way}").text, "head_pivot")
+            for way in ("left_right", "front_back")
+        ),
     ),
     CourseKind(
         "gantry_level",
@@ -270,6 +289,16 @@ KINDS: tuple[CourseKind, ...] = (
         ("feet", "gibs", "table"),
         ("table",),
         lambda m: m.spindle and m.form not in GANTRY_FORMS,
+    ),
+    CourseKind(
+        "beam_travel",
+        "Beam over bed",
+        "Does the beam run level over the bed, along and across?",
+        "bed",
+        ("feet", "gibs", *RAILS, "lift_home", "board"),
+        (),
+        lambda m: m.spindle and m.form in GANTRY_FORMS,
+        when_needed=True,
     ),
     CourseKind(
         "bed_map",

@@ -1,4 +1,4 @@
-"""What is put into a spindle: holders, collets and tools, as they are kept in the kit."""
+"""Pieces of the kit: what is put into a spindle, and squares and cylinders to measure by."""
 
 from __future__ import annotations
 
@@ -7,10 +7,16 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from truing.measure.fields import Mm, choice, hint, length
+from truing.measure.words import Words, say, show_estimate
 
 
 class _Piece(BaseModel):
     model_config = ConfigDict(extra="forbid")
+
+    @property
+    def found(self) -> Words | None:
+        """What was measured of it and is kept with it, in words."""
+        return None
 
     mark: str = Field(
         "",
@@ -74,6 +80,52 @@ class Cutter(_Piece):
     )
 
 
-Piece = Annotated[Holder | Collet | Cutter, Field(discriminator="type")]
+class Square(_Piece):
+    """A square: how good it is said to be, and what was found of it."""
 
-PIECE_TITLES: dict[str, str] = {"holder": "Holder", "collet": "Collet", "tool": "Tool"}
+    type: Literal["square"] = "square"
+    stated_mm: Mm = length(
+        "Out of square by no more than",
+        0.02,
+        ge=0,
+        le=5,
+        prompt="As stated for it, over the length below.",
+    )
+    over_mm: Mm = length("Over a blade of", 150.0, gt=5, le=3000)
+    own_mm_per_m: float | None = Field(None, json_schema_extra=hint("", field="hidden"))
+    """As measured by reversal: plus = its edge leans away from the tip that runs up it."""
+    own_expanded_mm_per_m: float | None = Field(None, json_schema_extra=hint("", field="hidden"))
+
+    @property
+    def found(self) -> Words | None:
+        if self.own_mm_per_m is None:
+            return None
+        return say(
+            "edge leans {way} the tip by {size}",
+            way="away from" if self.own_mm_per_m > 0 else "toward",
+            size=show_estimate(abs(self.own_mm_per_m), self.own_expanded_mm_per_m or 0.0, "slope"),
+        )
+
+
+class Cylinder(_Piece):
+    """A cylinder that stands on its ground end."""
+
+    type: Literal["cylinder"] = "cylinder"
+    stated_mm: Mm = length(
+        "Its end out of square by no more than", 0.01, ge=0, le=5, prompt="Over the height below."
+    )
+    taper_mm: Mm = length(
+        "Its diameter differs by no more than", 0.004, ge=0, le=1, prompt="From end to end."
+    )
+    over_mm: Mm = length("Height", 150.0, gt=5, le=3000)
+
+
+Piece = Annotated[Holder | Collet | Cutter | Square | Cylinder, Field(discriminator="type")]
+
+PIECE_TITLES: dict[str, str] = {
+    "holder": "Holder",
+    "collet": "Collet",
+    "tool": "Tool",
+    "square": "Square",
+    "cylinder": "Cylinder",
+}

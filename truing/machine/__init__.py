@@ -3,9 +3,11 @@
 from truing.machine.machine import (
     FORM_TITLES,
     GANTRY_FORMS,
+    RISERS,
     TOLERANCE_MM_PER_M,
     Form,
     Machine,
+    Riser,
     Work,
 )
 from truing.machine.parts import (
@@ -34,6 +36,7 @@ __all__ = [
     "DIRECTIONS",
     "FORM_TITLES",
     "GANTRY_FORMS",
+    "RISERS",
     "TOLERANCE_MM_PER_M",
     "Board",
     "BoltedBase",
@@ -50,6 +53,7 @@ __all__ = [
     "Machine",
     "Pad",
     "Rails",
+    "Riser",
     "Slide",
     "Thing",
     "Work",

@@ -46,6 +46,15 @@ FORM_TITLES: dict[Form, str] = {
     "frame": "Frame under construction",
 }
 
+Riser = Literal["head", "quill", "knee", "carriage"]
+RISERS: dict[Riser, str] = {
+    "head": "head",
+    "quill": "quill",
+    "knee": "knee",
+    "carriage": "spindle’s slide",
+}
+"""What can take the tool up from the work: three different travels, and a gantry’s fourth."""
+
 GANTRY_FORMS: tuple[Form, ...] = ("gantry_router", "fixed_gantry", "frame")
 """Forms that are drawn with a beam across a bed."""
 
@@ -86,6 +95,11 @@ class Machine(Part):
             "One for each direction. Screens say left–right; the letter is the machine's own.",
             field="rows",
         ),
+    )
+    quill: bool = Field(
+        False,
+        title="The spindle slides in a quill",
+        json_schema_extra=hint("Beside what lifts the head or the table.", field="switch"),
     )
     feet: Feet | None = Field(None, title="Levelling feet")
     column: Column | None = Field(None, title="Column")
@@ -137,6 +151,24 @@ class Machine(Part):
         slide = self.slide(direction)
         letter = slide.letter.strip() if slide else ""
         return DIRECTIONS[direction] + (f" ({letter})" if letter else "")
+
+    @property
+    def lifts(self) -> tuple[Riser, ...]:
+        """What takes the tool up from the work, the usual one first."""
+        up = self.slide("up_down")
+        if self.form in GANTRY_FORMS:
+            return ("carriage",) if up else ()
+        if up is None and self.column is None and self.base is None:
+            return ()
+        if self.form == "knee_mill":
+            found: tuple[Riser, ...] = ("knee",)
+        elif up is not None and up.drive == "lever":
+            found = (
+                ("quill", "head") if self.column and self.column.shape == "round" else ("quill",)
+            )
+        else:
+            found = ("head",)
+        return (*found, "quill") if self.quill and "quill" not in found else found
 
     def letters(self) -> str:
         """What the machine calls its directions, as a sentence; empty when nobody said."""

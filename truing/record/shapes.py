@@ -10,10 +10,12 @@ from pydantic import BaseModel, Field
 from truing.contract.case import Case
 from truing.contract.history import History
 from truing.contract.judgement import Judgement, Tolerances
+from truing.contract.known import Known
 from truing.contract.readings import Reading
 from truing.contract.trends import Trend
 from truing.kit.instruments import Instrument
 from truing.kit.shims import Shim
+from truing.kit.tooling import Piece
 from truing.machine import Machine
 from truing.machine.mechanisms import Mechanism
 from truing.measure.estimate import Estimate
@@ -106,6 +108,8 @@ class Snapshot(BaseModel):
     machine: Machine
     stock: list[Shim]
     history: History
+    known: list[Known] = Field(default_factory=list)
+    pieces: dict[str, Piece] = Field(default_factory=dict)
 
     @classmethod
     def of(cls, case: Case[Any, Any]) -> Snapshot:
@@ -119,6 +123,8 @@ class Snapshot(BaseModel):
             machine=case.machine,
             stock=list(case.stock),
             history=case.history,
+            known=list(case.known),
+            pieces=dict(case.pieces),
         )
 
     def case(self, readings: Sequence[Reading]) -> Case[Any, Any]:
@@ -132,6 +138,8 @@ class Snapshot(BaseModel):
             machine=self.machine,
             stock=self.stock,
             history=self.history,
+            known=self.known,
+            pieces=self.pieces,
             readings=readings,
         )
 

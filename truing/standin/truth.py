@@ -184,6 +184,48 @@ class GantryTruth(BaseModel):
         return np.asarray(beam + np.array([0.0, y_mm * self.scale_y]))
 
 
+def _turned(about_x_mrad: float, about_y_mrad: float) -> Rotation:
+    return Rotation.from_euler("xy", [about_x_mrad / 1000, about_y_mrad / 1000])
+
+
+class TravelTruth(BaseModel):
+    """Which way the slides really go, in the frame of the table's top: X to the right along it, Z
+    square up from it. Turns as in `Truth`, in mrad."""
+
+    top_x_mm_per_m: float = 0.0
+    """How much the top rises to the right over the travel that carries it."""
+    top_y_mm_per_m: float = 0.0
+    top_twist_mm_per_m2: float = 0.0
+    plan_mrad: float = 0.0
+    """How far the front–back travel drifts to the right of square."""
+    column_about_x_mrad: float = 0.0
+    column_about_y_mrad: float = 0.0
+    """The ways of the column against its foot."""
+    quill_about_x_mrad: float = 0.0
+    quill_about_y_mrad: float = 0.0
+    """The quill against the spindle."""
+    knee_about_x_mrad: float = 0.0
+    knee_about_y_mrad: float = 0.0
+    """The ways of a knee against the table that it carries."""
+
+    def right(self) -> Vector:
+        """Left–right travel, as a direction."""
+        return np.array([1.0, 0.0, -self.top_x_mm_per_m / 1000])
+
+    def rear(self) -> Vector:
+        """Front–back travel."""
+        return np.array([np.tan(self.plan_mrad / 1000), 1.0, -self.top_y_mm_per_m / 1000])
+
+
+class SquareTruth(BaseModel):
+    """A square or cylinder, as it is first set down."""
+
+    away_mm_per_m: float = 0.0
+    """How much its edge leans away from a tip that runs up it."""
+    taper_mm_per_m: float = 0.0
+    """How much a cylinder's radius grows upward."""
+
+
 class Truth(BaseModel):
     """A simulated machine. Angles in mrad about fixed axes; heights in mm.
 
@@ -214,6 +256,8 @@ class Truth(BaseModel):
     slides: dict[str, SlideTruth] = Field(default_factory=dict)
     rails: RailsTruth = Field(default_factory=RailsTruth)
     gantry: GantryTruth = Field(default_factory=GantryTruth)
+    travel: TravelTruth = Field(default_factory=TravelTruth)
+    square: SquareTruth = Field(default_factory=SquareTruth)
     faces: dict[str, FaceTruth] = Field(default_factory=dict)
     """By the thing that has it; "" for the column's own."""
     faults: dict[str, str] = Field(default_factory=dict)
@@ -235,6 +279,19 @@ class Truth(BaseModel):
             "xy", [self.base_about_x_mrad / 1000, self.base_about_y_mrad / 1000]
         )
         return base * head
+
+    def rising(self, by: str) -> Vector:
+        """Unit vector along what lifts the tool from the work: head, quill, knee or carriage. What
+        leans the column's foot leans the ways on it; a knee and its table go with it together."""
+        t = self.travel
+        if by == "knee":
+            turn = _turned(t.knee_about_x_mrad, t.knee_about_y_mrad)
+        elif by == "quill":
+            turn = self.spindle() * _turned(t.quill_about_x_mrad, t.quill_about_y_mrad)
+        else:
+            base = _turned(self.base_about_x_mrad, self.base_about_y_mrad)
+            turn = base * _turned(t.column_about_x_mrad, t.column_about_y_mrad)
+        return np.asarray(turn.apply([0.0, 0.0, 1.0]))
 
     def surface_mm(self, x_mm: float, y_mm: float) -> float:
         """Height of the table's top."""

@@ -33,6 +33,7 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
         "nod": ("Nod, front to back", "slope"),
     }
     draws: ClassVar[tuple[str, ...]] = ("lean_x", "nod")
+    compares: ClassVar[tuple[str, ...]] = ("travel_square",)
     setup_type = SpindleTramSetup
     finding_type = SpindleTramFinding
     upgrades = UPGRADES

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from truing.checks.bases import shim_base
 from truing.checks.spindle_tram.evaluate import TramCase, nod_along_beam
-from truing.checks.spindle_tram.shimming import shim_base, shim_bracket
+from truing.checks.spindle_tram.shimming import shim_bracket
+from truing.checks.spindle_tram.split import Split, ask, figure, split, with_travel
+from truing.checks.spindle_tram.split import told as split_told
 from truing.checks.spindle_tram.turning import turn, twist_end_plate
 from truing.contract.finding import Quantity
 from truing.contract.move import Advice, LeaveIt, Move
@@ -31,14 +34,16 @@ def advise(case: TramCase) -> Advice:
         moves += [shim_bracket(case, machine.bracket, q) for q in nod]
     if machine.base and ((nod and not nods) or (lean and not turns)):
         moves.append(
-            shim_base(case, take_lean=bool(lean) and not turns, take_nod=bool(nod) and not nods)
+            shim_base(
+                case,
+                lean=next(iter(case.of("lean_x")), None),
+                nod=next(iter(case.of("nod")), None),
+                take_lean=bool(lean) and not turns,
+                take_nod=bool(nod) and not nods,
+            )
         )
         remarks.append(
-            plain(
-                "Shims under the base tilt the column’s travel together with the spindle. Whether "
-                "the travel itself is square to the table is not known yet: if it is, the fault "
-                "lies between head and column, and shims would spoil the travel."
-            )
+            plain("Shims under the base tilt the column’s travel together with the spindle.")
         )
         leave = _leave(case, lean + nod)
     if lean and turns:
@@ -51,7 +56,22 @@ def advise(case: TramCase) -> Advice:
         )
     if len(moves) > 1:
         remarks.append(plain("One at a time: make the first move, then measure again."))
-    return Advice(moves=moves, leave=LeaveIt(text=leave) if leave else None, remarks=remarks)
+    parts = [found for q in (lean + nod) if (found := split(case, q))]
+    told = [split_told(p, head_turns=turns if p.quantity.sort == "lean_x" else nods) for p in parts]
+    moves = [with_travel(m, [p for p in parts if _takes(m, p)]) for m in moves]
+    unknown = [q for q in (lean + nod) if split(case, q) is None]
+    shims = any(m.mechanism == "column_base" for m in moves)
+    return Advice(
+        moves=moves,
+        leave=LeaveIt(text=leave) if leave else None,
+        remarks=[*told, *remarks],
+        asks=[ask(case, unknown[0])] if shims and unknown else [],
+        figures=[figure(p, case.tolerances[p.quantity.sort]) for p in parts],
+    )
+
+
+def _takes(move: Move, part: Split) -> bool:
+    return any(t.quantity == part.quantity.key for t in move.takes)
 
 
 def _gantry_nod(case: TramCase, gantry: Gantry) -> list[Move]:

@@ -1,155 +1,17 @@
-"""Moves that put shims in: under a column's base, behind a bracket's screws."""
+"""The move that puts shims behind a bracket's screws."""
 
 from __future__ import annotations
 
-import math
-from collections.abc import Sequence
-
+from truing.checks.bases import no_stock, shim_notes, stock_doubt, widened
 from truing.checks.common import ISOLATE, SHARP, after, prediction
 from truing.checks.spindle_tram.evaluate import TramCase
 from truing.contract.finding import Quantity
-from truing.contract.move import Change, Move, PadStack, Prediction
+from truing.contract.move import Change, Move, PadStack
 from truing.machine import Bracket
-from truing.measure.estimate import Estimate, combined
-from truing.measure.problem import Problem
-from truing.measure.words import Words, plain, say, show
+from truing.measure.words import plain
 from truing.moves.changes import altered, take_of, tin_of
-from truing.moves.packs import pad_stacks, stack_words
-from truing.moves.shims import best_stack, plan_pads, shorter_side
-
-SUPPORT_COLUMN = "A column is top-heavy: leave one nut on each bolt, support it, lift with help."
-WHOLE_PAD = "Shim the whole pad round its bolt, never only between bolts: cast iron cracks."
-
-
-def shim_base(case: TramCase, *, take_lean: bool, take_nod: bool) -> Move:
-    """Shims under the pads of the column, from the stock, all pads together."""
-    base = case.machine.base
-    assert base is not None
-    lean = case.of("lean_x")[0] if case.of("lean_x") else None
-    nod = case.of("nod")[0] if case.of("nod") else None
-    take_x = lean.estimate.value if lean and take_lean else 0.0
-    take_y = nod.estimate.value if nod and take_nod else 0.0
-    touched = [(q, axis) for q, axis in ((lean, "x"), (nod, "y")) if q]
-    title = plain("Shim under the column: " + _raise_words(take_x, take_y))
-    steps = [
-        plain("Note and photograph the shims that are there."),
-        plain("Support the column. Slacken all bolts but one, and lift no more than you need."),
-        plain("Put each stack under the whole pad, as drawn."),
-        plain("Tighten in turn, crosswise, in three rounds; then measure the whole round again."),
-    ]
-    common = {
-        "key": "column_base",
-        "mechanism": "column_base",
-        "title": title,
-        "steps": steps,
-        "cautions": [ISOLATE, SUPPORT_COLUMN, WHOLE_PAD, SHARP],
-        "wants_photo": True,
-    }
-    try:
-        plan = plan_pads(
-            base.pads,
-            case.stock,
-            take_x_mm_per_m=take_x,
-            take_y_mm_per_m=take_y,
-            most_pieces=base.most_pieces,
-        )
-    except Problem as problem:
-        return Move.model_validate(
-            {**common, "predicted": [], "takes": [], "needs": plain(str(problem))}
-        )
-    taken = {"x": plan.slope_x_mm_per_m, "y": plan.slope_y_mm_per_m}
-    doubt = _stock_doubt(case, shorter_side(base.pads))
-    predicted = [
-        prediction(q, _widened(after(q.estimate, q.estimate.value - taken[axis], 0.0), doubt))
-        for q, axis in touched
-    ]
-    same = all(
-        sorted(p.shims_mm) == sorted(stack)
-        for p, stack in zip(base.pads, plan.stacks_mm, strict=True)
-    )
-    stacks = pad_stacks(base.pads, plan.stacks_mm)
-    return Move.model_validate(
-        {
-            **common,
-            "stacks": stacks,
-            "changes": altered(
-                *(
-                    Change(
-                        path=f"base.pads[name={s.pad}].shims_mm",
-                        before=s.before_mm,
-                        after=s.after_mm,
-                    )
-                    for s in stacks
-                )
-            ),
-            "tin": tin_of(stacks),
-            "predicted": predicted,
-            "takes": [take_of(q, taken[axis]) for q, axis in touched],
-            "notes": [
-                *(
-                    [
-                        plain(
-                            "So many sizes cannot be searched for all pads together: each pad has "
-                            "the stack nearest to it, and another set may come nearer."
-                        )
-                    ]
-                    if plan.pad_by_pad
-                    else []
-                ),
-                *_shim_notes(case, plan.off_plane_mm, predicted),
-            ],
-            "needs": _no_stock(case, shorter_side(base.pads)) if same else None,
-        }
-    )
-
-
-def _no_stock(case: TramCase, spread_mm: float) -> Words:
-    limit = min(case.tolerances.values())
-    return say(
-        "No shim in the kit makes this better. A thinner one would, about {t}.",
-        t=show(limit / 1000 * spread_mm, 0.001),
-    )
-
-
-def _raise_words(take_x: float, take_y: float) -> str:
-    sides = []
-    if take_x:
-        sides.append("right" if take_x > 0 else "left")
-    if take_y:
-        sides.append("rear" if take_y > 0 else "front")
-    return "raise the " + " and the ".join(sides)
-
-
-def _stock_doubt(case: TramCase, spread_mm: float) -> float:
-    """U of a lean from shims that are not quite as thick as they say, over this spread (mm/m)."""
-    tolerance = max([s.tolerance_mm for s in case.stock] or [0.0])
-    return tolerance * math.sqrt(2) / spread_mm * 1000
-
-
-def _widened(x: Estimate, by: float) -> Estimate:
-    big = combined(x.expanded, by)
-    return Estimate.within(x.measure, x.value, big)
-
-
-def _shim_notes(case: TramCase, off_plane: float, predicted: Sequence[Prediction]) -> list[Words]:
-    notes: list[Words] = []
-    if off_plane > max([s.tolerance_mm for s in case.stock] or [0.003]) + 1e-9:
-        notes.append(
-            say(
-                "The stock leaves one pad {d} off the plane of the others: bolting down bends the "
-                "base a little.",
-                d=show(off_plane, 0.001),
-            )
-        )
-    limits = {
-        q.key: case.tolerances[q.tolerance_key] for q in case.finding.quantities if q.tolerance_key
-    }
-    for p in predicted:
-        if abs(p.after.value) > limits[p.quantity]:
-            notes.append(
-                say("The stock in the kit does not reach it: {q} {p}.", q=p.label, p=p.words)
-            )
-    return notes
+from truing.moves.packs import stack_words
+from truing.moves.shims import best_stack
 
 
 def shim_bracket(case: TramCase, bracket: Bracket, q: Quantity) -> Move:
@@ -179,7 +41,7 @@ def shim_bracket(case: TramCase, bracket: Bracket, q: Quantity) -> Move:
         for name, y, before, now in rows
     ]
     where = "upper" if wanted > 0 else "lower"
-    predicted = [prediction(q, _widened(then, _stock_doubt(case, bracket.spacing_mm)))]
+    predicted = [prediction(q, widened(then, stock_doubt(case, bracket.spacing_mm)))]
     return Move(
         key="bracket",
         mechanism="bracket",
@@ -199,7 +61,7 @@ def shim_bracket(case: TramCase, bracket: Bracket, q: Quantity) -> Move:
             Change(path="bracket.bottom_shims_mm", before=bracket.bottom_shims_mm, after=bottom),
         ),
         tin=tin_of(stacks),
-        notes=_shim_notes(case, 0.0, predicted),
+        notes=shim_notes(case, 0.0, predicted),
         wants_photo=bool(there),
-        needs=_no_stock(case, bracket.spacing_mm) if abs(taken) < 1e-9 else None,
+        needs=no_stock(case, bracket.spacing_mm) if abs(taken) < 1e-9 else None,
     )

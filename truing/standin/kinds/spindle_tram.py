@@ -13,6 +13,7 @@ from truing.contract.move import Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.kit.instruments import Instrument
+from truing.standin.bases import shimmed
 from truing.standin.hands import Answers, Hands
 from truing.standin.seen import Seen, quantised
 from truing.standin.truth import Truth
@@ -100,27 +101,6 @@ def _end_plate(move: Move, truth: Truth, hands: Hands) -> Truth:
     )
 
 
-def _base(move: Move, truth: Truth, hands: Hands) -> Truth:
-    """A stiff base settles on the mean plane of what was added under it."""
-    points = np.array([[s.x_mm, s.y_mm, 1.0] for s in move.stacks])
-    added = np.array(
-        [
-            sum(s.after_mm)
-            - sum(s.before_mm)
-            + (hands.stack_mm(len(s.after_mm)) if s.after_mm else 0.0)
-            for s in move.stacks
-        ]
-    )
-    slope_x, slope_y, _ = np.linalg.lstsq(points, added, rcond=None)[0] * 1000
-    # raising the right pads turns the column's top to −X; raising the rear ones, to −Y
-    return truth.model_copy(
-        update={
-            "base_about_y_mrad": truth.base_about_y_mrad - float(slope_x),
-            "base_about_x_mrad": truth.base_about_x_mrad + float(slope_y),
-        }
-    )
-
-
 def _bracket(move: Move, truth: Truth, hands: Hands) -> Truth:
     assert hands.machine.bracket is not None
     upper, lower = move.stacks
@@ -136,6 +116,6 @@ ANSWERS: Answers = {
     "bracket_pivot": _turn,
     "end_plate_left": _end_plate,
     "end_plate_right": _end_plate,
-    "column_base": _base,
+    "column_base": shimmed,
     "bracket": _bracket,
 }

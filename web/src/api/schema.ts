@@ -1562,6 +1562,42 @@ export interface components {
             most_rev_per_min: number;
         };
         /**
+         * Cylinder
+         * @description A cylinder that stands on its ground end.
+         */
+        Cylinder: {
+            /**
+             * Mark on it
+             * @default
+             */
+            mark: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "cylinder";
+            /**
+             * Its end out of square by no more than
+             * @default 0.01
+             */
+            stated_mm: number;
+            /**
+             * Its diameter differs by no more than
+             * @default 0.004
+             */
+            taper_mm: number;
+            /**
+             * Height
+             * @default 150
+             */
+            over_mm: number;
+        };
+        /**
          * DigitalIndicator
          * @description An indicator with a digital display.
          */
@@ -1727,7 +1763,7 @@ export interface components {
         };
         /**
          * KitOut
-         * @description Instruments, shim stock and spindle tooling, and the forms to add to them.
+         * @description Instruments, shim stock and pieces, and the forms to add to them.
          */
         KitOut: {
             /** Instruments */
@@ -1863,7 +1899,7 @@ export interface components {
         };
         /**
          * PieceOut
-         * @description A holder, collet or tool.
+         * @description A holder, collet or tool, a square or cylinder.
          */
         PieceOut: {
             /**
@@ -1878,11 +1914,12 @@ export interface components {
             /** Type Title */
             type_title: string;
             /** Spec */
-            spec: components["schemas"]["Holder"] | components["schemas"]["Collet"] | components["schemas"]["Cutter"];
+            spec: components["schemas"]["Holder"] | components["schemas"]["Collet"] | components["schemas"]["Cutter"] | components["schemas"]["Square"] | components["schemas"]["Cylinder"];
             /** Shown */
             shown: {
                 [key: string]: components["schemas"]["Words"];
             };
+            found: components["schemas"]["Words"] | null;
             /** Archived */
             archived: boolean;
         };
@@ -2045,6 +2082,41 @@ export interface components {
             count: number;
             /** Material */
             material: string;
+        };
+        /**
+         * Square
+         * @description A square: how good it is said to be, and what was found of it.
+         */
+        Square: {
+            /**
+             * Mark on it
+             * @default
+             */
+            mark: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "square";
+            /**
+             * Out of square by no more than
+             * @default 0.02
+             */
+            stated_mm: number;
+            /**
+             * Over a blade of
+             * @default 150
+             */
+            over_mm: number;
+            /** Own Mm Per M */
+            own_mm_per_m?: number | null;
+            /** Own Expanded Mm Per M */
+            own_expanded_mm_per_m?: number | null;
         };
         /**
          * Words
@@ -2951,6 +3023,11 @@ export interface components {
             cutter_mm: number;
             /** Slides */
             slides?: components["schemas"]["Slide"][];
+            /**
+             * The spindle slides in a quill
+             * @default false
+             */
+            quill: boolean;
             /** Levelling feet */
             feet?: components["schemas"]["Feet"] | null;
             /** Column */
@@ -3502,6 +3579,43 @@ export interface components {
             across_x_mm?: number[];
             /** Lengthwise: places from the middle, front to rear */
             along_y_mm?: number[];
+            /**
+             * Whole passes
+             * @default 2
+             */
+            passes: number;
+        };
+        /**
+         * BeamTravelSetup
+         * @description Where a bed is read.
+         */
+        BeamTravelSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "beam_travel";
+            /**
+             * You read it
+             * @default grid
+             * @enum {string}
+             */
+            way: "grid" | "along_x" | "along_y";
+            /** Places, left to right */
+            x_places_mm?: number[];
+            /** Places, front to rear */
+            y_places_mm?: number[];
+            /**
+             * The tip runs on
+             * @default bare
+             * @enum {string}
+             */
+            surface: "bare" | "plate";
+            /**
+             * The plate is even within
+             * @default 0.005
+             */
+            plate_mm: number;
             /**
              * Whole passes
              * @default 2
@@ -4323,7 +4437,7 @@ export interface components {
             /** Part */
             part: string;
             /** Setup */
-            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["ColumnTurnSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"] | components["schemas"]["FaceAlignmentSetup"]) | null;
+            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["ColumnTurnSetup"] | components["schemas"]["TravelSquareSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"] | components["schemas"]["TableTravelSetup"] | components["schemas"]["BeamTravelSetup"] | components["schemas"]["FaceAlignmentSetup"]) | null;
             /** Setup Shown */
             setup_shown: {
                 [key: string]: components["schemas"]["Words"];
@@ -4550,6 +4664,117 @@ export interface components {
             wants_photo: boolean;
         };
         /**
+         * TableTravelSetup
+         * @description Where a table is read.
+         */
+        TableTravelSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "table_travel";
+            /**
+             * You read it
+             * @default grid
+             * @enum {string}
+             */
+            way: "grid" | "along_x" | "along_y";
+            /** Places, left to right */
+            x_places_mm?: number[];
+            /** Places, front to rear */
+            y_places_mm?: number[];
+            /**
+             * The tip runs on
+             * @default bare
+             * @enum {string}
+             */
+            surface: "bare" | "plate";
+            /**
+             * The plate is even within
+             * @default 0.005
+             */
+            plate_mm: number;
+            /**
+             * Whole passes
+             * @default 2
+             */
+            passes: number;
+        };
+        /**
+         * TravelSquareSetup
+         * @description Which travel is read, and against what.
+         */
+        TravelSquareSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "travel_square";
+            /**
+             * Which travel
+             * @default head_left_right
+             */
+            part: string;
+            /**
+             * Read against
+             * @default reversed
+             * @enum {string}
+             */
+            way: "reversed" | "cylinder" | "trusted";
+            /**
+             * It is turned
+             * @default over
+             * @enum {string}
+             */
+            turned: "over" | "half";
+            /**
+             * Which one
+             * @default
+             */
+            square: string;
+            /**
+             * Out of square by no more than
+             * @default 0.02
+             */
+            stated_mm: number;
+            /**
+             * Its diameter differs by no more than
+             * @default 0.004
+             */
+            taper_mm: number;
+            /**
+             * Over a length of
+             * @default 150
+             */
+            over_mm: number;
+            /** Diameter at the lowest place */
+            low_diameter_mm?: number | null;
+            /** Diameter at the highest place */
+            high_diameter_mm?: number | null;
+            /**
+             * Diameters known to within
+             * @default 0.002
+             */
+            diameter_u_mm: number;
+            /**
+             * The tip points at first
+             * @default plus
+             * @enum {string}
+             */
+            tip: "plus" | "minus";
+            /** Places up the square */
+            heights_mm?: number[];
+            /** Places along the blade */
+            blade_mm?: number[];
+            /** Places along the stock */
+            stock_mm?: number[];
+            /**
+             * Whole passes
+             * @default 2
+             */
+            passes: number;
+        };
+        /**
          * CheckIn
          * @description Begin a check; `id` is made by the browser, so that sending it twice does no harm.
          */
@@ -4760,6 +4985,10 @@ export interface components {
             leave: components["schemas"]["LeaveIt"] | null;
             /** Remarks */
             remarks?: components["schemas"]["Words"][];
+            /** Asks */
+            asks?: components["schemas"]["Ask"][];
+            /** Figures */
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
         };
         /**
          * Amount
@@ -4784,6 +5013,17 @@ export interface components {
             amount_mm: number;
             words: components["schemas"]["Words"];
             detail?: components["schemas"]["Words"] | null;
+        };
+        /**
+         * Ask
+         * @description Another check to read first, and what hangs on it.
+         */
+        Ask: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            why: components["schemas"]["Words"];
         };
         /**
          * Bar
@@ -4834,10 +5074,53 @@ export interface components {
             zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
             slope_x: components["schemas"]["Estimate"] | null;
             slope_y: components["schemas"]["Estimate"];
             twist: components["schemas"]["Estimate"];
             own_error: components["schemas"]["Estimate"] | null;
+        };
+        /**
+         * BeamTravelFinding
+         * @description A bed against the travel of the beam over it.
+         */
+        BeamTravelFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "beam_travel";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
+            slope_x: components["schemas"]["Estimate"] | null;
+            slope_y: components["schemas"]["Estimate"] | null;
+            twist: components["schemas"]["Estimate"] | null;
+            /** Off Mm */
+            off_mm: {
+                [key: string]: number;
+            };
         };
         /**
          * BlockOff
@@ -4926,6 +5209,8 @@ export interface components {
             zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
             face: components["schemas"]["FaceFit"];
         };
         /**
@@ -5022,6 +5307,8 @@ export interface components {
             zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
             /** Rungs */
             rungs: components["schemas"]["RungResult"][];
             /** Proven */
@@ -5083,6 +5370,8 @@ export interface components {
             zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
             face: components["schemas"]["FaceFit"];
         };
         /**
@@ -5109,7 +5398,7 @@ export interface components {
              */
             round_id: string;
             /** Finding */
-            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["ColumnTurnFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"] | components["schemas"]["FaceAlignmentFinding"]) | null;
+            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["ColumnTurnFinding"] | components["schemas"]["TravelSquareFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"] | components["schemas"]["TableTravelFinding"] | components["schemas"]["BeamTravelFinding"] | components["schemas"]["FaceAlignmentFinding"]) | null;
             judgement: components["schemas"]["Judgement"] | null;
             /** Trends */
             trends: components["schemas"]["Trend"][];
@@ -5155,6 +5444,8 @@ export interface components {
             zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
             /** Touches */
             touches: components["schemas"]["TouchAt"][];
             level: components["schemas"]["Estimate"];
@@ -5191,6 +5482,8 @@ export interface components {
             zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
             skew: components["schemas"]["Estimate"];
             /** Lengths Mm */
             lengths_mm: {
@@ -5228,6 +5521,8 @@ export interface components {
             zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
             taper: components["schemas"]["Estimate"];
             missing: components["schemas"]["Estimate"];
             shim: components["schemas"]["Estimate"];
@@ -5263,6 +5558,8 @@ export interface components {
             zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
             /** Open */
             open: components["schemas"]["Seen"][];
             /** Mended */
@@ -5384,6 +5681,8 @@ export interface components {
             zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
             /** Places */
             places: components["schemas"]["LostAt"][];
             mean: components["schemas"]["Estimate"];
@@ -5604,6 +5903,8 @@ export interface components {
             zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
             /** Bolts */
             bolts: components["schemas"]["BoltApart"][];
             taper: components["schemas"]["Estimate"];
@@ -5640,6 +5941,8 @@ export interface components {
             zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
             /** Bolts */
             bolts: components["schemas"]["BoltAt"][];
             slope: components["schemas"]["Estimate"];
@@ -5680,6 +5983,8 @@ export interface components {
             zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
             twist: components["schemas"]["Estimate"];
             /** Heights Mm */
             heights_mm: {
@@ -5756,6 +6061,8 @@ export interface components {
             zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
             /** Blocks */
             blocks: components["schemas"]["BlockOff"][];
         };
@@ -5804,6 +6111,8 @@ export interface components {
             zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
             /** Places */
             places: components["schemas"]["PlayAt"][];
             middle: components["schemas"]["Estimate"] | null;
@@ -5839,6 +6148,8 @@ export interface components {
             zero_mm: number;
             /** Lines */
             lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
             /** Places */
             places: components["schemas"]["PlaceFit"][];
             /** Radius Mm */
@@ -5900,6 +6211,47 @@ export interface components {
             left_mm: number;
         };
         /**
+         * TableTravelFinding
+         * @description A table's top against the travel that carries it.
+         */
+        TableTravelFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "table_travel";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
+            slope_x: components["schemas"]["Estimate"] | null;
+            slope_y: components["schemas"]["Estimate"] | null;
+            twist: components["schemas"]["Estimate"] | null;
+            /** Off Mm */
+            off_mm: {
+                [key: string]: number;
+            };
+        };
+        /**
          * Take
          * @description What a move takes off one quantity, in its own unit, as aimed at.
          */
@@ -5933,6 +6285,18 @@ export interface components {
             per_mm: number;
         };
         /**
+         * Taught
+         * @description What a round teaches of a piece of the kit: figures that are kept with it there.
+         */
+        Taught: {
+            /** Piece */
+            piece: string;
+            /** Figures */
+            figures: {
+                [key: string]: number;
+            };
+        };
+        /**
          * TinChange
          * @description Pieces of one thickness that the move takes out of the tin; negative goes back into it.
          */
@@ -5951,6 +6315,47 @@ export interface components {
             at_mm: number;
             /** High Mm */
             high_mm: number;
+        };
+        /**
+         * TravelSquareFinding
+         * @description How far one travel is out of square to another.
+         */
+        TravelSquareFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "travel_square";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
+            square: components["schemas"]["Estimate"];
+            to_table: components["schemas"]["Estimate"] | null;
+            own: components["schemas"]["Estimate"] | null;
+            /** At Mm */
+            at_mm: number[];
+            /** Off Mm */
+            off_mm: number[];
         };
         /**
          * Trend

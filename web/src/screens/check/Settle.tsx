@@ -6,6 +6,7 @@ import { v4 as uuid } from "uuid";
 import { api, type CheckState, type RoundState, type Schemas, told } from "../../api/client";
 import { useCheckChange, useFinding } from "../../api/queries";
 import { Figure } from "../../figures/Figure";
+import { OpenCheck } from "../../parts/OpenCheck";
 import { useSpeech } from "../../parts/useSpeech";
 import { Square, STATUS_WORDS } from "../../parts/VerdictMark";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
@@ -145,6 +146,21 @@ export function Settle({ check, round, readMore }: Props) {
               main={!wayOut?.passes}
             />
           )}
+          {open &&
+            advice?.asks?.map((a) => (
+              <Remark key={a.kind} tone="look">
+                {say(a.why)}
+                <Box sx={{ mt: 1 }}>
+                  <OpenCheck
+                    machineId={check.machine_id}
+                    kind={a.kind}
+                    text={`Read “${a.title}”`}
+                  />
+                </Box>
+              </Remark>
+            ))}
+          {open &&
+            advice?.figures?.map((figure) => <Figure key={figure.title.metric} figure={figure} />)}
           {open && advice?.leave && <Remark>{say(advice.leave.text)}</Remark>}
           {open && (
             <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 2 }}>

@@ -64,33 +64,36 @@ export default function KitScreen() {
           }
           changed={changed}
         />
-        <Shelf
-          title="Holders, collets and tools"
-          id="pieces"
-          items={kit.data.pieces}
-          forms={kit.data.piece_forms}
-          write={kit.data.can_write}
-          detail={(item) => <Piece item={item} />}
-          keep={(item, body) =>
-            item
-              ? told(
-                  api.PUT("/api/v1/pieces/{piece_id}", {
-                    params: { path: { piece_id: item.id } },
-                    body,
-                  }),
-                )
-              : told(api.POST("/api/v1/workshops/{workshop_id}/pieces", { params, body }))
-          }
-          archive={(item) =>
-            told(
-              api.PUT("/api/v1/pieces/{piece_id}/archived", {
-                params: { path: { piece_id: item.id } },
-                body: { archived: !item.archived },
-              }),
-            )
-          }
-          changed={changed}
-        />
+        {PIECES.map(({ title, id, types }) => (
+          <Shelf
+            key={id}
+            title={title}
+            id={id}
+            items={kit.data.pieces.filter((p) => types.includes(p.type))}
+            forms={kit.data.piece_forms.filter((f) => types.includes(f.type))}
+            write={kit.data.can_write}
+            detail={(item) => <Piece item={item} />}
+            keep={(item, body) =>
+              item
+                ? told(
+                    api.PUT("/api/v1/pieces/{piece_id}", {
+                      params: { path: { piece_id: item.id } },
+                      body,
+                    }),
+                  )
+                : told(api.POST("/api/v1/workshops/{workshop_id}/pieces", { params, body }))
+            }
+            archive={(item) =>
+              told(
+                api.PUT("/api/v1/pieces/{piece_id}/archived", {
+                  params: { path: { piece_id: item.id } },
+                  body: { archived: !item.archived },
+                }),
+              )
+            }
+            changed={changed}
+          />
+        ))}
       </Box>
       <Shims kit={kit.data} workshopId={workshopId} />
     </Box>
@@ -113,16 +116,29 @@ function Shows({ item }: { item: Schemas["InstrumentOut"] }) {
   );
 }
 
+const PIECES = [
+  { title: "Holders, collets and tools", id: "pieces", types: ["holder", "collet", "tool"] },
+  { title: "Squares and cylinders", id: "squares", types: ["square", "cylinder"] },
+];
+
 function Piece({ item }: { item: Schemas["PieceOut"] }) {
   const { say } = useSettings();
   const { spec, shown } = item;
-  const told =
-    spec.type === "holder"
-      ? [spec.taper, spec.holds]
-      : spec.type === "collet"
-        ? [spec.series, say(shown.size_mm)]
-        : [say(shown.diameter_mm), `${spec.teeth} teeth`];
-  return <Box>{[...told, spec.mark].filter(Boolean).join(" · ")}</Box>;
+  const told = {
+    holder: () => (spec.type === "holder" ? [spec.taper, spec.holds] : []),
+    collet: () => (spec.type === "collet" ? [spec.series, say(shown.size_mm)] : []),
+    tool: () => (spec.type === "tool" ? [say(shown.diameter_mm), `${spec.teeth} teeth`] : []),
+    square: () => [`${say(shown.stated_mm)} over ${say(shown.over_mm)}`],
+    cylinder: () => [`${say(shown.stated_mm)} over ${say(shown.over_mm)}`],
+  }[spec.type]();
+  return (
+    <Box>
+      {[...told, spec.mark].filter(Boolean).join(" · ")}
+      {item.found && (
+        <Box sx={{ color: "text.secondary", fontSize: ".9rem" }}>found: {say(item.found)}</Box>
+      )}
+    </Box>
+  );
 }
 
 function Shims({ kit, workshopId }: { kit: Kit; workshopId: string }) {

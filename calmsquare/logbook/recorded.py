@@ -1,0 +1,58 @@
+"""What is kept of a round, read back: outcome, summary, prediction, move."""
+
+from __future__ import annotations
+
+import logging
+
+from calmsquare.logbook.models import Move, Round
+from calmsquare.logbook.schemas import LogValue
+from truing.contract.move import Prediction
+from truing.measure.words import plain
+from truing.record import Outcome, Summary, Unreadable, load, load_list
+
+log = logging.getLogger(__name__)
+
+
+def stored(round: Round) -> Outcome:
+    """What was computed for a round. One that nothing makes readable keeps its verdict and is told
+    in words; its readings and snapshot are whole."""
+    if round.outcome is None:
+        return Outcome(problem="Nothing has been read yet.")
+    try:
+        found: Outcome = load("outcome", round.outcome, round.check_run.kind)
+    except Unreadable:
+        log.exception("round %s", round.pk)
+        return Outcome(
+            problem=f"Judged “{round.verdict}” by core {round.core_version}; "
+            "its details cannot be read."
+        )
+    return found
+
+
+def predicted(round: Round) -> list[Prediction]:
+    """What the move before this round was to lead to."""
+    return load_list("prediction", round.predicted, round.check_run.kind)
+
+
+def move_of(round: Round) -> Move | None:
+    """What was done after a round, unless it was taken back."""
+    move: Move | None = getattr(round, "move", None)
+    return move if move and move.taken_back_at is None else None
+
+
+def summary_of(round: Round) -> Summary:
+    """What lists and the course show of a round."""
+    if round.summary is None:
+        return Summary(sentence=None, values=[])
+    try:
+        found: Summary = load("summary", round.summary, round.check_run.kind)
+    except Unreadable:
+        log.exception("round %s", round.pk)
+        told = f"Judged “{round.verdict}” by core {round.core_version}; "
+        return Summary(sentence=plain(f"{told}what it came to cannot be read."), values=[])
+    return found
+
+
+def values_of(summary: Summary) -> list[LogValue]:
+    """Each judged quantity with its own verdict."""
+    return [LogValue(label=v.label, words=v.words, status=v.verdict) for v in summary.values]

@@ -1,0 +1,163 @@
+"""A column on its bolted foot: shims under its pads, for whatever shows that it leans."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any
+
+from truing.checks.common import ISOLATE, SHARP, after, prediction
+from truing.contract.case import Case
+from truing.contract.finding import Quantity
+from truing.contract.move import Change, Move, Prediction
+from truing.measure.estimate import Estimate, combined
+from truing.measure.problem import Problem
+from truing.measure.words import Words, plain, say, show
+from truing.moves.changes import altered, take_of, tin_of
+from truing.moves.packs import pad_stacks
+from truing.moves.shims import plan_pads, shorter_side
+
+SUPPORT_COLUMN = "A column is top-heavy: leave one nut on each bolt, support it, lift with help."
+WHOLE_PAD = "Shim the whole pad round its bolt, never only between bolts: cast iron cracks."
+
+
+def shim_base(
+    case: Case[Any, Any],
+    *,
+    lean: Quantity | None,
+    nod: Quantity | None,
+    take_lean: bool,
+    take_nod: bool,
+) -> Move:
+    """Shims under the pads of the column, from the stock, all pads together, that take out a lean
+    to the right and one to the rear; both are predicted."""
+    base = case.machine.base
+    assert base is not None
+    take_x = lean.estimate.value if lean and take_lean else 0.0
+    take_y = nod.estimate.value if nod and take_nod else 0.0
+    touched = [(q, axis) for q, axis in ((lean, "x"), (nod, "y")) if q]
+    title = plain("Shim under the column: " + _raise_words(take_x, take_y))
+    steps = [
+        plain("Note and photograph the shims that are there."),
+        plain("Support the column. Slacken all bolts but one, and lift no more than you need."),
+        plain("Put each stack under the whole pad, as drawn."),
+        plain("Tighten in turn, crosswise, in three rounds; then measure the whole round again."),
+    ]
+    common = {
+        "key": "column_base",
+        "mechanism": "column_base",
+        "title": title,
+        "steps": steps,
+        "cautions": [ISOLATE, SUPPORT_COLUMN, WHOLE_PAD, SHARP],
+        "wants_photo": True,
+    }
+    try:
+        plan = plan_pads(
+            base.pads,
+            case.stock,
+            take_x_mm_per_m=take_x,
+            take_y_mm_per_m=take_y,
+            most_pieces=base.most_pieces,
+        )
+    except Problem as problem:
+        return Move.model_validate(
+            {**common, "predicted": [], "takes": [], "needs": plain(str(problem))}
+        )
+    taken = {"x": plan.slope_x_mm_per_m, "y": plan.slope_y_mm_per_m}
+    doubt = stock_doubt(case, shorter_side(base.pads))
+    predicted = [
+        prediction(q, widened(after(q.estimate, q.estimate.value - taken[axis], 0.0), doubt))
+        for q, axis in touched
+    ]
+    same = all(
+        sorted(p.shims_mm) == sorted(stack)
+        for p, stack in zip(base.pads, plan.stacks_mm, strict=True)
+    )
+    stacks = pad_stacks(base.pads, plan.stacks_mm)
+    return Move.model_validate(
+        {
+            **common,
+            "stacks": stacks,
+            "changes": altered(
+                *(
+                    Change(
+                        path=f"base.pads[name={s.pad}].shims_mm",
+                        before=s.before_mm,
+                        after=s.after_mm,
+                    )
+                    for s in stacks
+                )
+            ),
+            "tin": tin_of(stacks),
+            "predicted": predicted,
+            "takes": [take_of(q, taken[axis]) for q, axis in touched],
+            "notes": [
+                *(
+                    [
+                        plain(
+                            "So many sizes cannot be searched for all pads together: each pad has "
+                            "the stack nearest to it, and another set may come nearer."
+                        )
+                    ]
+                    if plan.pad_by_pad
+                    else []
+                ),
+                *shim_notes(case, plan.off_plane_mm, predicted),
+            ],
+            "needs": no_stock(case, shorter_side(base.pads)) if same else None,
+        }
+    )
+
+
+def no_stock(case: Case[Any, Any], spread_mm: float) -> Words:
+    """What is missing in the tin where nothing in it helps."""
+    limit = min(case.tolerances.values())
+    return say(
+        "No shim in the kit makes this better. A thinner one would, about {t}.",
+        t=show(limit / 1000 * spread_mm, 0.001),
+    )
+
+
+def _raise_words(take_x: float, take_y: float) -> str:
+    sides = []
+    if take_x:
+        sides.append("right" if take_x > 0 else "left")
+    if take_y:
+        sides.append("rear" if take_y > 0 else "front")
+    return "raise the " + " and the ".join(sides)
+
+
+def stock_doubt(case: Case[Any, Any], spread_mm: float) -> float:
+    """U of a lean from shims that are not quite as thick as they say, over this spread (mm/m)."""
+    tolerance = max([s.tolerance_mm for s in case.stock] or [0.0])
+    return tolerance * math.sqrt(2) / spread_mm * 1000
+
+
+def widened(x: Estimate, by: float) -> Estimate:
+    """An estimate with this much more doubt, in quadrature."""
+    big = combined(x.expanded, by)
+    return Estimate.within(x.measure, x.value, big)
+
+
+def shim_notes(
+    case: Case[Any, Any], off_plane: float, predicted: Sequence[Prediction]
+) -> list[Words]:
+    """What to know of shims before they go in."""
+    notes: list[Words] = []
+    if off_plane > max([s.tolerance_mm for s in case.stock] or [0.003]) + 1e-9:
+        notes.append(
+            say(
+                "The stock leaves one pad {d} off the plane of the others: bolting down bends the "
+                "base a little.",
+                d=show(off_plane, 0.001),
+            )
+        )
+    limits = {
+        q.key: case.tolerances[q.tolerance_key] for q in case.finding.quantities if q.tolerance_key
+    }
+    for p in predicted:
+        if abs(p.after.value) > limits[p.quantity]:
+            notes.append(
+                say("The stock in the kit does not reach it: {q} {p}.", q=p.label, p=p.words)
+            )
+    return notes

@@ -1,0 +1,348 @@
+"""A table or bed against the travel over it: what a dial that stands still reads on a top that is
+moved under it, or one that is carried over a top that stands still.
+
+Plus is pushed in, so that the top is higher where the dial reads more. Places are those under the
+tip, on the top itself: a table that is moved to the left brings places further right under it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field, field_validator
+
+from truing.checks.common import default_places, expectation
+from truing.contract.case import Case
+from truing.contract.check import Check
+from truing.contract.finding import Finding, Quantity, quantity, shown
+from truing.contract.gather import Gathered, combine, expected_mean, gather
+from truing.contract.judgement import Expectation, Tolerances
+from truing.contract.readings import Reading
+from truing.contract.setup import Setup, Station
+from truing.drawing.figures import Figure, Spot, plan_figure
+from truing.machine import Machine
+from truing.measure.estimate import Estimate
+from truing.measure.extremes import peak_to_valley
+from truing.measure.fields import Mm, MmList, choice, hint, length
+from truing.measure.problem import Problem
+from truing.measure.words import Words, place, plain, say, show, show_estimate
+
+SLOPES = ("slope_x", "slope_y")
+SIDES = {"slope_x": ("left", "right"), "slope_y": ("front", "rear")}
+WAYS = {
+    "grid": "over the whole of it, in a grid",
+    "along_x": "along one line, left–right",
+    "along_y": "along one line, front–back",
+}
+
+
+class TopSetup(Setup):
+    """Where a top is read."""
+
+    way: Literal["grid", "along_x", "along_y"] = choice("You read it", "grid", WAYS)
+    x_places_mm: MmList = Field(
+        default_factory=lambda: [-100.0, 0.0, 100.0],
+        max_length=15,
+        title="Places, left to right",
+        json_schema_extra=hint(
+            "On the top itself, from its middle: −100, 0, 100.",
+            field="lengths",
+            when={"way": ["grid", "along_x"]},
+        ),
+    )
+    y_places_mm: MmList = Field(
+        default_factory=lambda: [-40.0, 0.0, 40.0],
+        max_length=15,
+        title="Places, front to rear",
+        json_schema_extra=hint(
+            "From its middle; front is minus.", field="lengths", when={"way": ["grid", "along_y"]}
+        ),
+    )
+    surface: Literal["bare", "plate"] = choice(
+        "The tip runs on", "bare", {"bare": "the bare top", "plate": "a ground plate laid on it"}
+    )
+    plate_mm: Mm = length(
+        "The plate is even within",
+        0.005,
+        ge=0,
+        le=2,
+        prompt="Its thickness from end to end.",
+        when={"surface": ["plate"]},
+    )
+    passes: int = Field(
+        2,
+        ge=1,
+        le=10,
+        title="Whole passes",
+        json_schema_extra=hint("Back to the first place: two show drift.", field="integer"),
+    )
+
+    @field_validator("x_places_mm", "y_places_mm")
+    @classmethod
+    def _apart(cls, value: list[float]) -> list[float]:
+        if len({round(v, 3) for v in value}) < max(2, len(value)):
+            raise ValueError("Give two or more places that are not the same.")
+        return value
+
+    @property
+    def places(self) -> list[tuple[float, float]]:
+        """Each place (x, y) in mm, row by row from the front left."""
+        xs = sorted(self.x_places_mm) if self.way != "along_y" else [0.0]
+        ys = sorted(self.y_places_mm) if self.way != "along_x" else [0.0]
+        return [(x, y) for y in ys for x in xs]
+
+
+class TopFinding(Finding):
+    """A top against the travel over it."""
+
+    slope_x: Estimate | None
+    """Plus = the right end is the higher one (mm/m)."""
+    slope_y: Estimate | None
+    """Plus = the rear is the higher one."""
+    twist: Estimate | None
+    """How much the slope along left–right changes for each metre to the rear."""
+    off_mm: dict[str, float]
+    """How far each place stands off the mean height, by station."""
+
+
+Case_ = Case[Any, Any]
+
+
+def _stations(setup: TopSetup) -> list[Station]:
+    both = setup.way == "grid"
+    found = []
+    for x, y in setup.places:
+        at = {"grid": f"{place(x)}, {place(y)} mm", "along_x": f"{place(x)} mm"}
+        label = at.get(setup.way, f"{place(y)} mm")
+        found.append(
+            Station(
+                key=f"{x:g},{y:g}",
+                label=label,
+                prompt=f"Bring {label} under the tip; lift the tip over slots.",
+                x_mm=x,
+                y_mm=y,
+                at_mm=None if both else (x if setup.way == "along_x" else y),
+            )
+        )
+    return found
+
+
+def _solve(stations: Sequence[Station]) -> dict[str, np.ndarray]:
+    """For each quantity the weight of each station's mean in it. Problem where the places that were
+    read cannot tell any slope."""
+    x = np.array([s.x_mm for s in stations])
+    y = np.array([s.y_mm for s in stations])
+    columns = {"level": np.ones(len(x))}
+    if len(set(x)) > 1:
+        columns["slope_x"] = x / 1000
+    if len(set(y)) > 1:
+        columns["slope_y"] = y / 1000
+    if {"slope_x", "slope_y"} <= set(columns):
+        columns["twist"] = x * y / 1e6
+    while len(columns) > 1:
+        design = np.column_stack(list(columns.values()))
+        sizes = np.linalg.svd(design / np.linalg.norm(design, axis=0).clip(min=1e-12))[1]
+        if len(x) >= len(columns) and sizes[-1] > 1e-6:
+            return dict(zip(columns, np.linalg.pinv(design), strict=True))
+        # what the fewest places carry is given up first
+        columns.pop("twist" if "twist" in columns else list(columns)[-1])
+    raise Problem(
+        "One place has been read, which tells no slope.",
+        expected="Read a second one, far from it.",
+        field="readings",
+    )
+
+
+def evaluated(case: Case_, name: str) -> dict[str, Any]:
+    """What a finding of a top holds; `name` is what the top is called."""
+    setup: TopSetup = case.setup
+    plan = _stations(setup)
+    got = gather(case, plan)
+    read = [s for s in plan if got.has(s.key)]
+    weights = _solve(read)
+    keys = [s.key for s in read]
+    spread = {
+        "slope_x": max(s.x_mm for s in read) - min(s.x_mm for s in read),
+        "slope_y": max(s.y_mm for s in read) - min(s.y_mm for s in read),
+    }
+    told: list[Quantity] = []
+    values: dict[str, Estimate] = {}
+    for key in SLOPES:
+        if key not in weights:
+            continue
+        row = dict(zip(keys, (float(w) for w in weights[key]), strict=True))
+        slope, gain = got.combine(row, "slope")
+        if setup.surface == "plate":
+            slope = slope.widened(setup.plate_mm / spread[key] * 1000)
+        values[key] = slope
+        told.append(_slope(key, slope, gain, spread[key], name))
+    if "twist" in weights:
+        row = dict(zip(keys, (float(w) for w in weights["twist"]), strict=True))
+        values["twist"], gain = got.combine(row, "twist")
+        told.append(_twist(values["twist"], gain))
+    flat, left = _flat(setup, got, read, weights)
+    told += flat
+    means = [got.means[k].mean_mm for k in keys]
+    middle = sum(means) / len(means)
+    return {
+        "quantities": told,
+        "stations": got.station_means(left),
+        "notes": got.notes("The slope stands, but check the dial’s clamp."),
+        "spreads": got.spreads,
+        "s_mm": got.s_mm,
+        "step_mm": got.step_mm,
+        "zero_mm": got.zero_mm,
+        **{key: values.get(key) for key in (*SLOPES, "twist")},
+        "off_mm": {k: v - middle for k, v in zip(keys, means, strict=True)},
+    }
+
+
+def _slope(key: str, slope: Estimate, gain: float, spread: float, name: str) -> Quantity:
+    low, high = SIDES[key]
+    over = slope.times(spread / 1000, "length")
+    size = show_estimate(abs(over.value), over.expanded, "length")
+    end = high if slope.value > 0 else low
+    sentence = (
+        say(
+            "The {end} end of the {name} is the higher one, by {size} over the {long} read.",
+            end=end,
+            name=name,
+            size=size,
+            long=show(spread, 1),
+        )
+        if slope.visible
+        else say(
+            "No slope {low} to {high} that can be told from nothing: {size} over the {long} read.",
+            low=low,
+            high=high,
+            size=size,
+            long=show(spread, 1),
+        )
+    )
+    return quantity(
+        key,
+        f"Slope, {low} to {high}",
+        slope,
+        sentence,
+        gain=gain,
+        tolerance_key="slope",
+        sort=key,
+    )
+
+
+def _twist(twist: Estimate, gain: float) -> Quantity:
+    sentence = say("It is twisted: {t} for each metre across.", t=shown(twist))
+    return quantity(
+        "twist",
+        "Twist",
+        twist,
+        sentence if twist.visible else None,
+        gain=gain,
+        tolerance_key=None,
+    )
+
+
+def _flat(
+    setup: TopSetup, got: Gathered, read: Sequence[Station], weights: dict[str, np.ndarray]
+) -> tuple[list[Quantity], dict[str, float]]:
+    """What one straight line or plane leaves: off it from the lowest to the highest place."""
+    kept = [k for k in ("level", *SLOPES) if k in weights]
+    columns = {
+        "level": [1.0] * len(read),
+        "slope_x": [s.x_mm / 1000 for s in read],
+        "slope_y": [s.y_mm / 1000 for s in read],
+    }
+    design = np.column_stack([columns[k] for k in kept])
+    means = np.array([got.means[s.key].mean_mm for s in read])
+    left = means - design @ np.linalg.lstsq(design, means, rcond=None)[0]
+    by_station = {s.key: float(v) for s, v in zip(read, left, strict=True)}
+    if len(read) <= len(kept):
+        return [], by_station
+    big = max(m.expanded_mm for m in got.means.values())
+    bound = max(m.bound_mm for m in got.means.values())
+    off = peak_to_valley([float(v) for v in left], big, bound=bound)
+    if setup.surface == "plate":
+        off = off.widened(setup.plate_mm)
+    what = "one plane" if len(kept) == 3 else "one line"
+    sentence = say("It stands off {what} by {off}.", what=what, off=shown(off))
+    flat = quantity(
+        "flat", "Flatness", off, sentence, gain=2**0.5, tolerance_key="flat", signed=False
+    )
+    return [flat], by_station
+
+
+class Top(Check[Any, Any]):
+    """A top against its travel; each kind adds whose it is."""
+
+    layout: ClassVar[Any] = "plan"
+    limit_kinds: ClassVar[Any] = {
+        "slope": ("Slope to the travel", "slope"),
+        "flat": ("Flatness", "length"),
+    }
+    called: ClassVar[str]
+    """What the top is called."""
+    usual: ClassVar[Tolerances]
+
+    def proposed_places(self, machine: Machine) -> dict[str, list[float]]:
+        """As far as both the top and the travel reach."""
+        reach = {}
+        for name, size, way in (
+            ("x_places_mm", machine.table_x_mm, "left_right"),
+            ("y_places_mm", machine.table_y_mm, "front_back"),
+        ):
+            slide = next((s for s in machine.slides if s.direction == way), None)
+            reach[name] = default_places(min(size * 0.9, slide.travel_mm if slide else size))
+        return reach
+
+    def tolerances(self, machine: Machine) -> Tolerances:
+        return dict(self.usual)
+
+    def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
+        return say(
+            "a part 200 mm long comes out {d} thicker at one end than at the other.",
+            d=show(tolerances["slope"] / 5, 0.001),
+        )
+
+    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
+        return {"": ("plunger_dial", "lever_dial", "digital")}
+
+    def stations(self, setup: Any, readings: Sequence[Reading] = ()) -> list[Station]:
+        return _stations(setup)
+
+    def expect(self, case: Case_) -> Expectation | None:
+        setup: TopSetup = case.setup
+        plan = _stations(setup)
+        mean = expected_mean(case.instrument, setup.passes)
+        worst = 0.0
+        for key, row in _solve(plan).items():
+            if key not in SLOPES:
+                continue
+            weights = dict(zip((s.key for s in plan), (float(w) for w in row), strict=True))
+            slope, _ = combine(dict.fromkeys(weights, mean), weights, "slope", None)
+            places = [s.x_mm if key == "slope_x" else s.y_mm for s in plan]
+            plate = setup.plate_mm / (max(places) - min(places)) * 1000
+            slope = slope.widened(plate if setup.surface == "plate" else 0.0)
+            worst = max(worst, slope.expanded)
+        return expectation(worst, case.tolerances["slope"], "slope")
+
+    def figures(self, case: Case_) -> list[Figure]:
+        off, step = case.finding.off_mm, case.instrument.step_mm
+        spots = [
+            Spot(
+                label=s.label,
+                x_mm=s.x_mm,
+                y_mm=s.y_mm,
+                words=show(off[s.key], step / 4, signed=True),
+                sort="up"
+                if off[s.key] > step / 4
+                else "down"
+                if off[s.key] < -step / 4
+                else "stay",
+            )
+            for s in _stations(case.setup)
+            if s.key in off
+        ]
+        title = plain(f"The {self.called} over its travel, off its mean height, seen from above")
+        return [plan_figure(title, spots)]
