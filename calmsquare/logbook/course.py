@@ -22,7 +22,17 @@ from truing.contract.known import Known
 from truing.course import course_kind
 from truing.course.events import event_kind, event_said
 from truing.course.gates import gate_said
-from truing.course.standing import SLIDES, THING, Log, Ran, Result, Standing, Touch, standings
+from truing.course.standing import (
+    SLIDES,
+    THING,
+    Log,
+    Ran,
+    Result,
+    Standing,
+    Tilt,
+    Touch,
+    standings,
+)
 from truing.course.standing import Decision as CoreDecision
 from truing.machine.mechanisms import ALL, touched
 from truing.machine.subject import THE_MACHINE
@@ -51,6 +61,7 @@ class MachineLog:
     touches: list[Touch] = field(default_factory=list)
     decisions: list[CoreDecision] = field(default_factory=list)
     ran: list[Ran] = field(default_factory=list)
+    tilt: Tilt | None = None
     latest: dict[tuple[str, str], Round] = field(default_factory=dict)
     """By kind of check and subject."""
     summaries: dict[tuple[str, str], Summary] = field(default_factory=dict)
@@ -103,6 +114,7 @@ class MachineLog:
             touches=self.touches,
             decisions=self.decisions,
             ran=self.ran,
+            tilt=self.tilt,
             intervals=machine.intervals,
         )
         return standings(
@@ -265,9 +277,14 @@ def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
 
 
 def _events(logs: dict[UUID, MachineLog]) -> None:
-    events = Event.objects.filter(_since(logs, "machine_id", "at"), taken_back_at=None)
-    for event in events:
+    # a head stays tilted however much was read of other things since
+    tilts = Q(machine__in=logs, kind__in=("tilted", "squared"))
+    events = Event.objects.filter(_since(logs, "machine_id", "at") | tilts, taken_back_at=None)
+    for event in events.order_by("at"):
         log = logs[event.machine_id]
+        if event.kind in ("tilted", "squared"):
+            tilted = Tilt(at=event.at, said=happened(event))
+            log.tilt = tilted if event.kind == "tilted" else None
         if event.kind == "hours":
             log.ran.append(Ran(at=event.at, hours=event.hours or 0))
         elif event.mechanisms:
@@ -278,6 +295,7 @@ def _events(logs: dict[UUID, MachineLog]) -> None:
                     mechanisms=event.mechanisms,
                     said=happened(event),
                     calls_for=[] if event.gate else event_kind(event.kind).calls_for,
+                    first=not event.gate and event_kind(event.kind).first,
                 )
             )
 
@@ -286,4 +304,4 @@ def happened(event: Event) -> str:
     """What is said of an event afterwards, without a capital."""
     if event.gate:
         return gate_said(event.gate["key"])
-    return event_said(event.kind, event.said, event.mechanisms)
+    return event_said(event.kind, event.said, event.mechanisms, event.degrees)

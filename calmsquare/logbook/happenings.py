@@ -30,7 +30,7 @@ from calmsquare.workshop.models import Machine, Role
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import machine_spec
 from truing.contract.move import Move as CoreMove
-from truing.course.events import EVENTS, event_kind, touched_by
+from truing.course.events import event_kind, events_for, touched_by
 from truing.course.gates import gate_touches, gates, open_items
 from truing.machine.mechanisms import mechanisms_of
 from truing.measure.problem import Problem
@@ -61,7 +61,8 @@ def _sent_before(scope: Scope, model: type[Model], id: UUID) -> bool:
 def log_event(scope: Scope, machine_id: UUID, form: EventIn) -> Machine:
     """Something happened to the machine; what rests on what it touched is stale from then on."""
     machine = scope.get(Machine, machine_id, need=Role.MAKER)
-    if form.kind not in {e.key for e in EVENTS}:
+    offered = events_for(machine_spec(machine), tilted=log_of(machine).tilt is not None)
+    if form.kind not in {e.key for e in offered} and not _sent_before(scope, Event, form.id):
         raise Invalid([FieldError(field="kind", message="There is no such happening.")])
     kind = event_kind(form.kind)
     unknown = set(form.mechanisms) - set(mechanisms_of(machine_spec(machine)))
@@ -76,6 +77,8 @@ def log_event(scope: Scope, machine_id: UUID, form: EventIn) -> Machine:
         raise Problem("Nothing is said yet.", expected="Say it in a few words.", field="said")
     if kind.asks == "hours" and not form.hours:
         raise Problem("How many hours?", expected="More than 0.", field="hours")
+    if kind.asks == "angle" and not form.degrees:
+        raise Problem("By how many degrees?", expected="More than 0, up to 90.", field="degrees")
     if not _sent_before(scope, Event, form.id):
         Event.objects.create(
             id=form.id,
@@ -84,6 +87,7 @@ def log_event(scope: Scope, machine_id: UUID, form: EventIn) -> Machine:
             said=form.said.strip(),
             mechanisms=touched_by(form.kind, list(form.mechanisms)),
             hours=form.hours if kind.asks == "hours" else None,
+            degrees=form.degrees if kind.asks == "angle" else None,
             at=past(form.at),
             by=scope.user,
         )

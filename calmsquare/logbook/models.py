@@ -200,6 +200,8 @@ class Event(_OfMachine):
     mechanisms = models.JSONField(default=list)
     """What it touched, as truing.machine.mechanisms names them."""
     hours = models.FloatField(null=True)
+    degrees = models.FloatField(null=True)
+    """How far the head was tilted."""
     gate = models.JSONField(null=True)
     """For a step that cannot be undone: truing.course.gates.Gate as it stood then."""
 

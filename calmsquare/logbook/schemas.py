@@ -163,6 +163,7 @@ class EventIn(BaseModel):
     said: str = Field("", max_length=500)
     mechanisms: list[Mechanism] = Field(default_factory=list, max_length=40)
     hours: float | None = Field(None, gt=0, le=10_000, allow_inf_nan=False)
+    degrees: float | None = Field(None, gt=0, le=90, allow_inf_nan=False)
     at: Moment
 
 

@@ -23,7 +23,7 @@ from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import described, machine_spec, tolerances
 from truing.contract.judgement import Limit
 from truing.course import KINDS, STAGES, StageKey, course_kind
-from truing.course.events import EVENTS, EventKind, PartChoice, parts_of
+from truing.course.events import EventKind, PartChoice, events_for, parts_of
 from truing.course.gates import Gate, OpenItem, gates
 from truing.course.guide import Guide, guide
 from truing.course.standing import Decision, Standing, Status, day
@@ -58,6 +58,8 @@ class CheckStatus(BaseModel):
     values: list[LogValue]
     worst: LogValue | None
     """The figure that comes nearest to its limit."""
+    withheld: bool
+    """Not known while the head stands tilted on purpose."""
     asked: bool
     """False for one that is read only when another asks for it, and that nobody has asked for."""
     measured_at: datetime | None
@@ -140,6 +142,8 @@ class MachineOut(MachineBrief):
     acceptance: AcceptanceOut | None
     gates: list[Gate]
     parts: list[PartChoice]
+    events: list[EventKind]
+    """What can happen to it."""
     recent: list[LogLine]
     """The newest lines of its logbook; only with one machine."""
     faults: list[Fault]
@@ -218,14 +222,13 @@ class CourseKindOut(BaseModel):
 
 
 class CourseOut(BaseModel):
-    """The order of the work, and what can happen in between."""
+    """The order of the work."""
 
     kinds: list[CourseKindOut]
-    events: list[EventKind]
 
 
 def course() -> CourseOut:
-    """Every kind of check with its guide, built or not, and every kind of event."""
+    """Every kind of check with its guide, built or not."""
     built = registry()
     return CourseOut(
         kinds=[
@@ -240,7 +243,6 @@ def course() -> CourseOut:
             )
             for k in KINDS
         ],
-        events=list(EVENTS),
     )
 
 
@@ -347,6 +349,7 @@ def _machine(
         acceptance=_acceptance(log.acceptance, log) if log.acceptance else None,
         gates=gates(spec, found),
         parts=parts_of(spec),
+        events=events_for(spec, tilted=log.tilt is not None),
         recent=recent,
         limits={key: registry()[key].limits(own) for key, own in limits.items()},
         intervals={
@@ -367,8 +370,9 @@ def _check_status(standing: Standing, log: MachineLog, around: Words | None) -> 
         minutes=guide(k.key).minutes,
         status=standing.status,
         why=standing.why,
-        values=log.values(standing),
-        worst=log.worst(standing),
+        values=[] if standing.withheld else log.values(standing),
+        worst=None if standing.withheld else log.worst(standing),
+        withheld=standing.withheld,
         asked=not k.when_needed or standing.status != "unmeasured" or k.key in log.open_checks,
         measured_at=standing.result.at if standing.result else None,
         due=standing.due,
@@ -445,7 +449,7 @@ def _leans(found: Sequence[Standing], log: MachineLog) -> tuple[dict[str, float]
     stale: set[str] = set()
     for standing in found:
         draws = registry()[standing.kind].draws if standing.built else ()
-        for q in log.summary(standing.kind).values if draws else ():
+        for q in log.summary(standing.kind).values if draws and not standing.withheld else ():
             if q.sort in draws:
                 leans[q.sort] = max(leans.get(q.sort, 0.0), q.value, key=abs)
                 if standing.status == "stale":

@@ -165,6 +165,57 @@ def test_leaving_it_and_accepting_with_open_items(bench: Bench) -> None:
     assert "it crashed" in tram_of(bench)["lapsed"]["metric"]
 
 
+@pytest.mark.usefixtures("tram_only")
+def test_a_head_tilted_on_purpose_is_not_asked_about_until_it_is_back(bench: Bench) -> None:
+    settled(bench, 0.6, 0.01)
+    assert tram_of(bench)["status"] == "out"
+    offered = {e["key"] for e in bench.by.get(f"/machines/{bench.machine}")["events"]}
+    assert "tilted" in offered
+    assert not offered & {"squared", "raised"}
+    refused = happen(bench, "tilted", expect=422)
+    assert refused["errors"][0]["field"] == "degrees"
+    happen(bench, "squared", expect=422)
+    told = happen(bench, "tilted", degrees=30)
+    tram = tram_of(bench)
+    # neither stale nor out, and nobody asks for it; what is not known is not drawn either
+    assert (tram["status"], tram["withheld"], tram["values"]) == ("unmeasured", True, [])
+    assert "tilted by 30°" in tram["why"]["metric"]
+    assert told["next_step"] is None
+    offered = {e["key"] for e in told["events"]}
+    assert "squared" in offered
+    assert "tilted" not in offered
+    told = happen(bench, "squared")
+    assert told["next_step"]["kind"] == "spindle_tram"
+    assert tram_of(bench)["status"] == "stale"
+    assert "tilted by 30°" in tram_of(bench)["why"]["metric"]
+    # a tilt that was logged wrongly leaves what was read as it was
+    log = bench.by.get(f"/workshops/{bench.by.workshop.pk}/logbook")["entries"]  # type: ignore[union-attr]
+    for entry in log[:2]:
+        take_back(bench, "events", entry["record"]["id"])
+    assert tram_of(bench)["status"] == "out"
+
+
+def test_a_head_back_to_square_is_trammed_before_anything_else(bench: Bench) -> None:
+    settled(bench, 0.02, 0.01)
+    assert happen(bench, "note", said="x")["next_step"]["kind"] != "spindle_tram"
+    happen(bench, "tilted", degrees=12.5)
+    back = happen(bench, "squared")
+    assert back["next_step"]["kind"] == "spindle_tram"
+    bench.by.post(f"/checks/{bench.check['id']}/rounds", {"id": uuid4()})
+    bench.check = bench.by.get(f"/checks/{bench.check['id']}")
+    settled(bench, 0.02, 0.01)
+    assert happen(bench, "note", said="y")["next_step"]["kind"] != "spindle_tram"
+
+
+def test_a_head_raised_on_a_round_bar_holds_no_direction(owner: Person) -> None:
+    bench = bench_for(owner, form="round_column")
+    settled(bench, 0.02, 0.01)
+    told = happen(bench, "raised")
+    assert tram_of(bench)["status"] == "stale"
+    assert "raised on its round column" in tram_of(bench)["why"]["metric"]
+    assert "raised" in {e["key"] for e in told["events"]}
+
+
 def test_a_gate_wants_what_was_there_before_it_is_gone(bench: Bench) -> None:
     at = f"/machines/{bench.machine}"
     gate = next(g for g in bench.by.get(at)["gates"] if g["key"] == "old_shims")
@@ -178,7 +229,10 @@ def test_a_gate_wants_what_was_there_before_it_is_gone(bench: Bench) -> None:
     log = bench.by.get(f"/workshops/{bench.by.workshop.pk}/logbook")["entries"]  # type: ignore[union-attr]
     record = log[0]["record"]
     assert record["title"] == "Take old shims out"
-    assert [w["metric"] for w in record["lines"]] == ["Tram: Not measured."]
+    assert [w["metric"] for w in record["lines"]] == [
+        "Tram: Not measured.",
+        "Square travel: Not measured.",
+    ]
     assert record["photos"][0]["id"] == photo["id"]
     bench.by.post(f"{at}/gates", {**body, "id": uuid4(), "gate": "cast", "said": "x"}, expect=422)
 

@@ -9,7 +9,19 @@ from pydantic import BaseModel
 from truing.machine import Machine
 from truing.machine.mechanisms import ALL, RAILS, Mechanism, mechanisms_of, title
 
-EventKey = Literal["moved", "crash", "replaced", "season", "hours", "other", "note", "gate"]
+EventKey = Literal[
+    "moved",
+    "crash",
+    "replaced",
+    "tilted",
+    "squared",
+    "raised",
+    "season",
+    "hours",
+    "other",
+    "note",
+    "gate",
+]
 
 
 class EventKind(BaseModel):
@@ -21,10 +33,12 @@ class EventKind(BaseModel):
     """What is said of it afterwards, without a capital."""
     hint: str
     touches: list[Mechanism]
-    asks: Literal["", "parts", "hours"]
-    """What has to be told with it: which parts, or how many hours."""
+    asks: Literal["", "parts", "hours", "angle"]
+    """What has to be told with it: which parts, how many hours, or how many degrees."""
     calls_for: list[str] = []
     """Kinds of check that it asks for anew, whatever they rest on."""
+    first: bool = False
+    """What it asks for anew comes before anything else."""
 
 
 _SET_BY_HAND: list[Mechanism] = [
@@ -69,6 +83,32 @@ EVENTS: tuple[EventKind, ...] = (
         hint="What rests on that part is stale.",
         touches=[],
         asks="parts",
+    ),
+    EventKind(
+        key="tilted",
+        title="The head was tilted on purpose",
+        said="the head was tilted",
+        hint="For a job. Nothing asks for the tram until it is back to square.",
+        touches=["head_pivot"],
+        asks="angle",
+    ),
+    EventKind(
+        key="squared",
+        title="The head is back to square",
+        said="the head was brought back to square",
+        hint="By eye or by its scale. The tram is asked for first.",
+        touches=["head_pivot"],
+        asks="",
+        calls_for=["spindle_tram"],
+        first=True,
+    ),
+    EventKind(
+        key="raised",
+        title="The head was raised",
+        said="the head was raised on its round column",
+        hint="A round bar holds no direction: what was read before is stale.",
+        touches=["column_pivot"],
+        asks="",
     ),
     EventKind(
         key="season",
@@ -119,14 +159,26 @@ def parts_of(machine: Machine) -> list[PartChoice]:
     return [PartChoice(key=m, title=title(m)) for m in mechanisms_of(machine)]
 
 
+def events_for(machine: Machine, *, tilted: bool) -> list[EventKind]:
+    """What can happen to this machine now."""
+    there = {
+        "tilted": machine.head is not None and not tilted,
+        "squared": tilted,
+        "raised": machine.column is not None and machine.column.shape == "round",
+    }
+    return [e for e in EVENTS if there.get(e.key, True)]
+
+
 def event_kind(key: str) -> EventKind:
     """The kind of happening with this key; KeyError if there is none."""
     return _BY_KEY[key]  # type: ignore[index]
 
 
-def event_said(key: str, said: str, named: list[Mechanism]) -> str:
+def event_said(key: str, said: str, named: list[Mechanism], degrees: float | None = None) -> str:
     """What is said of a happening afterwards, without a capital."""
     text = said.strip()
+    if key == "tilted" and degrees is not None:
+        return f"the head was tilted by {degrees:g}°"
     if key == "replaced" and named:
         return f"parts were replaced or taken apart ({', '.join(title(m).lower() for m in named)})"
     if key == "other" and text:

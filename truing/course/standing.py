@@ -58,6 +58,8 @@ class Touch:
     """The slide or thing that it was made on, as `Subject.text`; "" for all there are."""
     calls_for: Sequence[str] = ()
     """Kinds of check that it asks for anew, whatever they rest on."""
+    first: bool = False
+    """What it asks for anew comes before anything else."""
 
     def unsettles(self, subject: str) -> bool:
         """Whether it counts for what was read about a subject: what was done to one slide or vice
@@ -75,6 +77,14 @@ class Decision(BaseModel):
     reason: str
 
 
+class Tilt(BaseModel):
+    """The head stands tilted on purpose."""
+
+    at: datetime
+    said: str
+    """As in “the head was tilted by 30°”."""
+
+
 class Ran(BaseModel):
     """Hours that the machine ran, told at a time."""
 
@@ -90,6 +100,8 @@ class Log:
     touches: Sequence[Touch] = ()
     decisions: Sequence[Decision] = ()
     ran: Sequence[Ran] = ()
+    tilt: Tilt | None = None
+    """While the head stands tilted; None once it is back."""
     intervals: dict[str, int] = field(default_factory=dict)
     """Days between looks that the owner set, by kind; 0 for never."""
 
@@ -168,6 +180,10 @@ class Standing(BaseModel):
     due: date | None
     """When it should be looked at again, though nothing is known to have moved."""
     is_due: bool
+    withheld: bool
+    """Not known while the head stands tilted: neither stale nor missing, and not asked for."""
+    first: bool
+    """To be read before anything else."""
     parts: list[PartStanding]
     """One for each part that the check is made for; empty where there is only one."""
 
@@ -205,17 +221,25 @@ def _latest(kind: str, subject: str, log: Log) -> Result | None:
     return max(mine, key=lambda r: r.at, default=None)
 
 
+def _withheld(k: CourseKind, subject: str, log: Log) -> bool:
+    """Whether this needs a lean that nobody can know while the head stands tilted."""
+    apart = any(s == subject and m == "head_pivot" for s, m in k.also_rests)
+    return log.tilt is not None and ("head_pivot" in k.rests_on or apart)
+
+
 def _part(k: CourseKind, key: str, title: str, log: Log) -> PartStanding:
     result = _latest(k.key, key, log)
     touch = log.first_touch(k.key, result.at, key) if result else None
     status: Status = "unmeasured" if result is None else "stale" if touch else result.verdict
+    if _withheld(k, key, log):
+        result, touch, status = None, None, "unmeasured"
     return PartStanding(
         key=key,
         title=title,
         status=status,
         result=result,
         touch=touch,
-        needed=key not in k.optional_subjects,
+        needed=key not in k.optional_subjects and not _withheld(k, key, log),
     )
 
 
@@ -233,8 +257,14 @@ def _standing(
     oldest = min((p.result for p in asked if p.result), key=lambda r: r.at, default=None)
     due = _due(k.key, oldest, log) if status == "true" else None
     is_due = due is not None and due <= now.astimezone(zone).date()
+    withheld = log.tilt is not None and _withheld(k, "", log)
     why = None
-    if touch is not None:
+    if log.tilt is not None and withheld:
+        why = plain(
+            f"Not known while the head stands tilted: {log.tilt.said} on "
+            f"{day(log.tilt.at, zone)}. Say when it is back to square."
+        )
+    elif touch is not None:
         why = _stale_because(touch, zone)
     elif result is not None and status != "true":
         why = result.sentence
@@ -255,13 +285,21 @@ def _standing(
         status=status,
         why=why,
         built=built,
-        matters=built and left is None and (not k.when_needed or status in ("out", "too_close")),
+        matters=built
+        and left is None
+        and not withheld
+        and (not k.when_needed or status in ("out", "too_close")),
         result=result,
         touch=touch,
         left=left,
         lapsed=lapsed,
         due=due,
         is_due=is_due,
+        withheld=withheld,
+        first=any(
+            k.key in t.calls_for and t.first and (result is None or t.at > result.at)
+            for t in log.touches
+        ),
         parts=parts,
     )
 

@@ -23,10 +23,11 @@ class Step(BaseModel):
 
 
 def next_step(found: Sequence[Standing]) -> Step | None:
-    """The upstream-most check that is missing, stale or out and matters; then one that is due."""
-    for standing in found:
-        if standing.amiss:
-            return step(standing)
+    """The upstream-most check that is missing, stale or out and matters, or the one that something
+    asked for first; then one that is due."""
+    amiss = [s for s in found if s.amiss]
+    if amiss:
+        return step(next((s for s in amiss if s.first), amiss[0]))
     overdue = [s for s in found if s.built and s.matters and s.is_due]
     return step(min(overdue, key=lambda s: str(s.due))) if overdue else None
 

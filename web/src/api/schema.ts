@@ -2404,6 +2404,8 @@ export interface components {
             /** Values */
             values: components["schemas"]["LogValue"][];
             worst: components["schemas"]["LogValue"] | null;
+            /** Withheld */
+            withheld: boolean;
             /** Asked */
             asked: boolean;
             /** Measured At */
@@ -2656,42 +2658,11 @@ export interface components {
         };
         /**
          * CourseOut
-         * @description The order of the work, and what can happen in between.
+         * @description The order of the work.
          */
         CourseOut: {
             /** Kinds */
             kinds: components["schemas"]["CourseKindOut"][];
-            /** Events */
-            events: components["schemas"]["EventKind"][];
-        };
-        /**
-         * EventKind
-         * @description A kind of happening, as offered.
-         */
-        EventKind: {
-            /**
-             * Key
-             * @enum {string}
-             */
-            key: "moved" | "crash" | "replaced" | "season" | "hours" | "other" | "note" | "gate";
-            /** Title */
-            title: string;
-            /** Said */
-            said: string;
-            /** Hint */
-            hint: string;
-            /** Touches */
-            touches: ("feet" | "gibs" | "rail_first" | "rail_second" | "rail_packs" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool")[];
-            /**
-             * Asks
-             * @enum {string}
-             */
-            asks: "" | "parts" | "hours";
-            /**
-             * Calls For
-             * @default []
-             */
-            calls_for: string[];
         };
         /**
          * Guide
@@ -3277,6 +3248,40 @@ export interface components {
             text: components["schemas"]["Words"];
         };
         /**
+         * EventKind
+         * @description A kind of happening, as offered.
+         */
+        EventKind: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "moved" | "crash" | "replaced" | "tilted" | "squared" | "raised" | "season" | "hours" | "other" | "note" | "gate";
+            /** Title */
+            title: string;
+            /** Said */
+            said: string;
+            /** Hint */
+            hint: string;
+            /** Touches */
+            touches: ("feet" | "gibs" | "rail_first" | "rail_second" | "rail_packs" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool")[];
+            /**
+             * Asks
+             * @enum {string}
+             */
+            asks: "" | "parts" | "hours" | "angle";
+            /**
+             * Calls For
+             * @default []
+             */
+            calls_for: string[];
+            /**
+             * First
+             * @default false
+             */
+            first: boolean;
+        };
+        /**
          * Gate
          * @description A step that cannot be undone, as it stands for one machine.
          */
@@ -3400,6 +3405,8 @@ export interface components {
             gates: components["schemas"]["Gate"][];
             /** Parts */
             parts: components["schemas"]["PartChoice"][];
+            /** Events */
+            events: components["schemas"]["EventKind"][];
             /** Recent */
             recent: components["schemas"]["LogLine"][];
             /** Faults */
@@ -6645,7 +6652,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "moved" | "crash" | "replaced" | "season" | "hours" | "other" | "note" | "gate";
+            kind: "moved" | "crash" | "replaced" | "tilted" | "squared" | "raised" | "season" | "hours" | "other" | "note" | "gate";
             /**
              * Said
              * @default
@@ -6655,6 +6662,8 @@ export interface components {
             mechanisms?: ("feet" | "gibs" | "rail_first" | "rail_second" | "rail_packs" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool")[];
             /** Hours */
             hours?: number | null;
+            /** Degrees */
+            degrees?: number | null;
             /**
              * At
              * Format: date-time

@@ -42,12 +42,21 @@ export function Square({ status, size = 22 }: { status: Status; size?: number })
   );
 }
 
-export function VerdictMark({ status, size = 22 }: { status: Status; size?: number }) {
+export function VerdictMark({
+  status,
+  size = 22,
+  words,
+}: {
+  status: Status;
+  size?: number;
+  /** Instead of the usual ones. */
+  words?: string;
+}) {
   return (
     <Box component="span" sx={{ display: "inline-flex", alignItems: "center", gap: 1 }}>
       <Square status={status} size={size} />
       <Box component="span" sx={{ fontWeight: 600 }}>
-        {STATUS_WORDS[status]}
+        {words ?? STATUS_WORDS[status]}
       </Box>
     </Box>
   );

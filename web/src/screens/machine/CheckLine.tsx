@@ -34,7 +34,7 @@ export function CheckLine({
   const limits = machine.limits[check.kind] ?? [];
   const alike = new Set(limits.map((l) => l.words.metric)).size <= 1;
   // the sentence of an out check repeats its figures; what made it stale is said nowhere else
-  const why = check.status === "stale" || check.is_due ? check.why : null;
+  const why = check.status === "stale" || check.is_due || check.withheld ? check.why : null;
   const canLeave = machine.can_write && check.status !== "true" && !check.left;
   return (
     <Box
@@ -50,7 +50,9 @@ export function CheckLine({
         gridTemplateColumns: { md: inside ? "1fr auto" : "190px 1fr auto" },
       })}
     >
-      {!inside && <VerdictMark status={check.status} />}
+      {!inside && (
+        <VerdictMark status={check.status} words={check.withheld ? "Not known" : undefined} />
+      )}
       <Box>
         <Typography variant="h3">{check.question}</Typography>
         {check.values.map((value) => (

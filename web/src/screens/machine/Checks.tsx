@@ -12,7 +12,7 @@ type CheckStatus = Schemas["CheckStatus"];
 
 /** Whether something is to be done about it: it is out, stale, missing or due, and not left. */
 const amiss = (check: CheckStatus) =>
-  check.asked && !check.left && (check.status !== "true" || check.is_due);
+  check.asked && !check.left && !check.withheld && (check.status !== "true" || check.is_due);
 
 /** All checks of a machine: what needs doing first, then every stage, a line each. */
 export function Checks({ machine }: { machine: Machine }) {
@@ -94,8 +94,13 @@ function Row({ check, machine }: { check: CheckStatus; machine: Machine }) {
   const { say } = useSettings();
   const day = useDay();
   // a figure that no longer holds is not told, but what undid it
-  const gone = check.left?.reason ?? (check.status === "stale" ? say(check.why) : "");
-  const told = check.left ? "left as it is" : STATUS_WORDS[check.status].toLowerCase();
+  const gone =
+    check.left?.reason ?? (check.status === "stale" || check.withheld ? say(check.why) : "");
+  const told = check.left
+    ? "left as it is"
+    : check.withheld
+      ? "not known, tilted"
+      : STATUS_WORDS[check.status].toLowerCase();
   return (
     <Box component="details">
       <Box

@@ -9,7 +9,7 @@ import Typography from "@mui/material/Typography";
 import { type FormEvent, type ReactNode, useState } from "react";
 import { v4 as uuid } from "uuid";
 import { api, type Schemas, told } from "../../api/client";
-import { type Machine, useCourse, useMachineChange } from "../../api/queries";
+import { type Machine, useMachineChange } from "../../api/queries";
 import { Remark } from "../../parts/Waiting";
 
 type Kind = Schemas["EventKind"];
@@ -17,7 +17,6 @@ type Sent = Omit<Schemas["EventIn"], "id" | "at">;
 
 /** Logs that something happened: two presses, and a question only where one is needed. */
 export function Happened({ machine, children }: { machine: Machine; children: ReactNode }) {
-  const course = useCourse();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const [asking, setAsking] = useState<Kind | null>(null);
   const [logged, setLogged] = useState<Kind | null>(null);
@@ -50,7 +49,7 @@ export function Happened({ machine, children }: { machine: Machine; children: Re
       </Button>
       {children}
       <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
-        {(course.data?.events ?? []).map((kind) => (
+        {machine.events.map((kind) => (
           <MenuItem key={kind.key} onClick={() => pick(kind)} sx={{ minHeight: 56 }}>
             <Box>
               {kind.title}
@@ -109,13 +108,15 @@ function Ask({
   const submit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();
     const data = new FormData(event.currentTarget);
-    const hours = Number(String(data.get("hours") ?? "").replace(",", "."));
+    const amount = Number(String(data.get("amount") ?? "").replace(",", "."));
+    const told = amount > 0 ? amount : null;
     log.mutate(
       {
         kind: kind.key,
         said: String(data.get("said") ?? ""),
         mechanisms: parts,
-        hours: kind.asks === "hours" && hours > 0 ? hours : null,
+        hours: kind.asks === "hours" ? told : null,
+        degrees: kind.asks === "angle" ? told : null,
       },
       { onSuccess: done },
     );
@@ -163,13 +164,13 @@ function Ask({
           )}
         </Box>
       )}
-      {kind.asks === "hours" ? (
+      {kind.asks === "hours" || kind.asks === "angle" ? (
         <TextField
-          name="hours"
-          id="event-hours"
-          label="Hours since it was last told"
-          error={problem("hours") !== undefined}
-          helperText={words("hours")}
+          name="amount"
+          id="event-amount"
+          label={kind.asks === "hours" ? "Hours since it was last told" : "Tilted by, in degrees"}
+          error={problem(kind.asks === "hours" ? "hours" : "degrees") !== undefined}
+          helperText={words(kind.asks === "hours" ? "hours" : "degrees")}
           slotProps={{ htmlInput: { inputMode: "decimal" } }}
           sx={{ maxWidth: 300, mt: 1 }}
         />
