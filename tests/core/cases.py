@@ -437,6 +437,16 @@ CASES: list[Case] = [
         tram_known,
         {**TRAM, "way": "two_bolts"},
     ),
+    Case(
+        "spindle_tram",
+        "a rod that scrapes",
+        MILL,
+        SCALE,
+        tram_truth,
+        tram_known,
+        {**TRAM, "way": "scrape"},
+        mends=False,
+    ),
     Case("spindle_tram", "micro mill", "micro_mill", FINE, tram_truth, tram_known, TRAM),
     Case(
         "spindle_tram",

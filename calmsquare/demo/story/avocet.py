@@ -16,7 +16,15 @@ from truing.machine import (
 )
 from truing.machine.subject import Subject
 from truing.registry import kind
-from truing.standin.truth import FaceTruth, FootTruth, SlideTruth, StandTruth, Truth
+from truing.standin.truth import (
+    FaceTruth,
+    FootTruth,
+    SlideTruth,
+    SquareTruth,
+    StandTruth,
+    TravelTruth,
+    Truth,
+)
 
 
 def _stood(truth: Truth, out_mm: float) -> Truth:
@@ -59,6 +67,18 @@ _BELOW: dict[str, Any] = {
         ),
     },
 }
+
+
+_SQUARED: dict[str, Any] = {
+    "travel": TravelTruth(
+        top_x_mm_per_m=0.015,
+        top_y_mm_per_m=-0.02,
+        column_about_x_mrad=0.03,
+        column_about_y_mrad=0.02,
+    ),
+    "square": SquareTruth(away_mm_per_m=0.11),
+}
+"""A column that goes up square enough, and the shed’s square."""
 
 
 def avocet(shed: Shed) -> None:
@@ -107,8 +127,13 @@ def avocet(shed: Shed) -> None:
     _held(shed, machine, true)
     shed.happened(machine, 38, "moved", said="From the ferry workshop, on its own pallet.")
     shed.happened(machine, 21, "hours", hours=14)
+    shed.happened(machine, 12, "tilted", degrees=30, said="Bevels for the orrery’s base.")
+    shed.happened(machine, 10, "squared")
     shed.happened(machine, 6, "crash", said="The vice caught the head.")
-    truth = nearly.model_copy(update=_BELOW)
+    shed.squared(
+        machine, bumped.model_copy(update=_SQUARED), 3, note="Did the column move as well?"
+    )
+    truth = nearly.model_copy(update={**_BELOW, **_SQUARED})
     Machine.objects.filter(pk=machine.pk).update(truth=truth.model_dump(mode="json"))
 
 

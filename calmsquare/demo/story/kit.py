@@ -19,7 +19,7 @@ from truing.kit.instruments import (
     Rule,
     ScaleTrigger,
 )
-from truing.kit.tooling import Collet, Cutter, Holder
+from truing.kit.tooling import Collet, Cutter, Cylinder, Holder, Square
 from truing.record import dump
 
 
@@ -34,6 +34,7 @@ class Kit:
     tape: Instrument
     plate: Instrument
     beam: Instrument
+    square: Piece
 
 
 def stocked(workshop: Workshop) -> Kit:
@@ -125,14 +126,26 @@ def stocked(workshop: Workshop) -> Kit:
             workshop=workshop, thickness_mm=thickness, count=count, material=material
         )
 
+    squares = {}
     for name, piece in (
+        ("Ferry’s big square", Square(stated_mm=0.04, over_mm=200, mark="two punch dots")),
+        ("Ground cylinder", Cylinder(stated_mm=0.01, taper_mm=0.004, over_mm=150)),
         ("ER 20 chuck", Holder(taper="2 Morse", mark="red dot")),
         ("6 mm collet", Collet(series="ER 20", size_mm=6)),
         ("10 mm collet", Collet(series="ER 20", size_mm=10, remark="A little rust inside.")),
         ("Brass cutter", Cutter(diameter_mm=6, teeth=2, shank_mm=6, most_rev_per_min=24000)),
     ):
-        Piece.objects.create(workshop=workshop, name=name, spec=dump("piece", piece))
+        squares[name] = Piece.objects.create(
+            workshop=workshop, name=name, spec=dump("piece", piece)
+        )
 
     return Kit(
-        lever=lever, plunger=plunger, fine=fine, level=level, tape=tape, plate=plate, beam=beam
+        lever=lever,
+        plunger=plunger,
+        fine=fine,
+        level=level,
+        tape=tape,
+        plate=plate,
+        beam=beam,
+        square=squares["Ferry’s big square"],
     )

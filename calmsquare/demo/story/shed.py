@@ -29,6 +29,8 @@ from calmsquare.logbook.schemas import (
 from calmsquare.screens.check import finding_out
 from calmsquare.workshop.models import Instrument, Machine, Workshop
 from calmsquare.workshop.scope import Scope
+from calmsquare.workshop.services import machine_spec
+from truing.machine.subject import Subject
 from truing.record import dump
 from truing.registry import kind
 from truing.standin.evening import one_round
@@ -111,6 +113,33 @@ class Shed:
         if s.settle:
             services.settle(self.scope, last.pk)
         self.backdate(check, start)
+
+    def squared(
+        self, machine: Machine, truth: Truth, days_ago: float, *, note: str, by_maker: bool = False
+    ) -> None:
+        """The table over its travel, then the head up a square, both ways."""
+        spec = machine_spec(machine)
+        table = kind("table_travel").propose(spec)
+        assert table
+        stated = [("table_travel", table.model_dump(mode="json"))]
+        for way in ("front_back", "left_right"):
+            up = kind("travel_square").propose(spec, Subject.part(f"head_{way}"))
+            assert up
+            square = {"square": str(self.kit.square.pk), "heights_mm": [20, 80, 140]}
+            stated.append(("travel_square", {**up.model_dump(mode="json"), **square}))
+        for i, (key, setup) in enumerate(stated):
+            self.sitting(
+                Sitting(
+                    machine,
+                    self.kit.lever,
+                    setup,
+                    days_ago - i / 24,
+                    [truth],
+                    kind=key,
+                    note=note if i == 0 else "",
+                    by_maker=by_maker,
+                )
+            )
 
     def read(self, check: Check, round_id: UUID, truth: Truth, at: datetime) -> datetime:
         round = Round.objects.get(pk=round_id)

@@ -9,6 +9,7 @@ from typing import Any, ClassVar
 
 from truing.checks.common import expectation
 from truing.checks.spindle_tram.advise import advise, cost_of_lean
+from truing.checks.spindle_tram.coarse import expected, gauged, joined, scraped
 from truing.checks.spindle_tram.evaluate import SpindleTramFinding, evaluate
 from truing.checks.spindle_tram.fit import fit_place
 from truing.checks.spindle_tram.setup import INSTRUMENTS_FOR, SpindleTramSetup, stations
@@ -16,7 +17,7 @@ from truing.checks.spindle_tram.upgrades import UPGRADES
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import expected_mean
-from truing.contract.judgement import Expectation, Tolerances
+from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
@@ -59,6 +60,8 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
 
     def expect(self, case: Case[SpindleTramSetup, SpindleTramFinding]) -> Expectation:
         setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
+        if setup.way in ("scrape", "gauges"):
+            return expected(case, min(tolerances.values()))
         mean = expected_mean(instrument, setup.passes)
         plan = stations(setup)
         first = [s for s in plan if s.at_mm == plan[0].at_mm]
@@ -78,7 +81,12 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
         return expectation(expanded, limit, "slope", helps)
 
     def evaluate(self, case: Case[SpindleTramSetup, SpindleTramFinding]) -> SpindleTramFinding:
-        return evaluate(case)
+        if case.setup.way == "scrape":
+            return scraped(case)
+        return gauged(case) if case.setup.way == "gauges" else evaluate(case)
+
+    def judge(self, case: Case[SpindleTramSetup, SpindleTramFinding]) -> Judgement:
+        return joined(case, super().judge(case))
 
     def remedies(self, case: Case[SpindleTramSetup, SpindleTramFinding]) -> Advice:
         return advise(case)

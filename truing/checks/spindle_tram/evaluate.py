@@ -6,6 +6,8 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
+from pydantic import Field
+
 from truing.checks.spindle_tram.fit import Lean, PlaceFit, fit_place
 from truing.checks.spindle_tram.setup import SpindleTramSetup, stations
 from truing.contract.case import Case
@@ -29,6 +31,8 @@ class SpindleTramFinding(Finding):
     total_clock: float | None
     twist: Words | None
     """How the nod changes along the beam: twist of the beam, or of the bed."""
+    gauged: dict[str, str] = Field(default_factory=dict)
+    """What two gauges showed, by clock position."""
 
 
 TramCase = Case[SpindleTramSetup, SpindleTramFinding]
@@ -114,6 +118,12 @@ def _quantities(setup: SpindleTramSetup, places: Sequence[PlaceFit]) -> list[Qua
                 )
             )
     return found
+
+
+def sentence_of(setup: SpindleTramSetup, x: Estimate, key: str) -> Words:
+    """What a lean or a nod is, in a sentence."""
+    _, axis, sides = _NAMES[key]
+    return _sentence(setup, x, axis, sides, "")
 
 
 def _sentence(

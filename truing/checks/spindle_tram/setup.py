@@ -8,19 +8,22 @@ from typing import Literal
 
 from pydantic import Field, field_validator
 
+from truing.contract.readings import Grade
 from truing.contract.setup import Setup, Station
 from truing.machine.mechanisms import Mechanism
 from truing.measure.clock import angle_rad, clock_label
 from truing.measure.fields import Clocks, Mm, MmList, choice, hint, length
 from truing.measure.words import place as place_label
 
-Way = Literal["swing", "trigger", "gap", "two_bolts"]
+Way = Literal["swing", "trigger", "gap", "two_bolts", "scrape", "gauges"]
 
 WAYS: dict[str, str] = {
     "swing": "Swing a dial over the table",
     "trigger": "Touch off and read a scale",
     "gap": "Gaps under a bent rod",
     "two_bolts": "Gaps under a bar with two bolts",
+    "scrape": "Lower a rod until it scrapes all round",
+    "gauges": "A gauge that goes and one that does not",
 }
 
 INSTRUMENTS_FOR: dict[Way, tuple[str, ...]] = {
@@ -28,7 +31,13 @@ INSTRUMENTS_FOR: dict[Way, tuple[str, ...]] = {
     "trigger": ("scale_trigger",),
     "gap": ("feeler",),
     "two_bolts": ("feeler",),
+    "scrape": ("scale_trigger",),
+    "gauges": ("feeler",),
 }
+
+MEASURES = ["swing", "trigger", "gap", "two_bolts"]
+"""Ways that read a length at each position."""
+GAUGED = [12.0, 3.0, 6.0, 9.0]
 
 _SIDES = {12.0: "rear", 3.0: "right", 6.0: "front", 9.0: "left"}
 
@@ -50,7 +59,9 @@ class SpindleTramSetup(Setup):
         min_length=1,
         max_length=24,
         json_schema_extra=hint(
-            "Seen from above, 12 at the rear, 3 to the right. Four is best.", field="clocks"
+            "Seen from above, 12 at the rear, 3 to the right. Four is best.",
+            field="clocks",
+            when={"way": MEASURES},
         ),
     )
     passes: int = Field(
@@ -70,6 +81,23 @@ class SpindleTramSetup(Setup):
         },
         when={"way": ["trigger"]},
     )
+    drop_mm: Mm = length(
+        "Lowered in steps of",
+        0.01,
+        gt=0,
+        le=1,
+        prompt="What one step of the handwheel or controller lowers it by.",
+        when={"way": ["scrape"]},
+    )
+    thin_mm: Mm = length("The gauge that must go", 0.2, gt=0, le=20, when={"way": ["gauges"]})
+    thick_mm: Mm = length(
+        "The one that must not",
+        0.22,
+        gt=0,
+        le=20,
+        prompt="Their difference over the swing is the lean they accept.",
+        when={"way": ["gauges"]},
+    )
     along_beam_mm: MmList = Field(
         default_factory=list,
         max_length=9,
@@ -78,6 +106,7 @@ class SpindleTramSetup(Setup):
             "From mid bed, left is minus: −300, 0, 300. Leave empty to read at one place.",
             field="lengths",
             needs="gantry",
+            when={"way": MEASURES},
         ),
     )
     surface: Literal["table", "board"] = choice(
@@ -127,8 +156,58 @@ class SpindleTramSetup(Setup):
         return -1 if self.way in ("gap", "two_bolts") else 1
 
 
+def _scraped() -> list[Station]:
+    hours = [Grade(key=f"{h}", label=f"{h} o’clock", tone="good") for h in (12, *range(1, 12))]
+    middle = {"x_mm": 0.0, "y_mm": 0.0}
+    return [
+        Station(
+            key="first",
+            label="first touch",
+            prompt="Turn the spindle by hand and lower the rod in steps: where, seen from above, "
+            "does it touch first?",
+            reads="grade",
+            grades=hours,
+            **middle,
+        ),
+        Station(
+            key="round",
+            label="scrapes all round",
+            prompt="Lower on in steps, turning by hand: how much further until it scrapes all "
+            "round?",
+            **middle,
+        ),
+    ]
+
+
+def _gauged(setup: SpindleTramSetup) -> list[Station]:
+    answers = [
+        Grade(key="in", label="the thin one goes, the thick one does not", tone="good"),
+        Grade(key="narrow", label="the thin one does not go", tone="bad"),
+        Grade(key="wide", label="the thick one goes as well", tone="bad"),
+    ]
+    return [
+        Station(
+            key=clock_label(h),
+            label=clock_label(h),
+            prompt=f"Turn the rod by hand to {clock_label(h)} o’clock ({_SIDES[h]}): which gauge "
+            "goes?"
+            + (" Set the rod first so that the thin one just goes here." if h == 12.0 else ""),
+            x_mm=setup.radius_mm * math.cos(angle_rad(h)),
+            y_mm=setup.radius_mm * math.sin(angle_rad(h)),
+            reads="grade",
+            grades=answers,
+        )
+        for h in GAUGED
+    ]
+
+
 def stations(setup: SpindleTramSetup) -> list[Station]:
-    """Clockwise round the plan, once for each bolt of a bar, once for each place of a beam."""
+    """Clockwise round the plan, once for each bolt of a bar, once for each place of a beam; for a
+    rod that is lowered, where it touches and how far it goes on."""
+    if setup.way == "scrape":
+        return _scraped()
+    if setup.way == "gauges":
+        return _gauged(setup)
     tips = ("P", "Q") if setup.way == "two_bolts" else ("",)
     places = setup.along_beam_mm or [0.0]
     verb = {

@@ -55,7 +55,7 @@ def turn(case: TramCase, q: Quantity, axis: str) -> Move:
         targets=targets,
         predicted=[prediction(q, after(q.estimate, aimed.left, TAP_SCATTER))],
         takes=[take_of(q, take_off)],
-        notes=_aim_notes(aimed, len(targets) == 0),
+        notes=_aim_notes(aimed, not targets and case.setup.way != "scrape"),
     )
 
 
@@ -105,6 +105,9 @@ def _targets(
     """Needle targets from every station with a lever on the pivot, the best lever first;
     `take_off_at` says which quantity is told there and what it is to lose."""
     plan = {s.key: s for s in stations(case.setup)}
+    if case.setup.way == "scrape":
+        # one rod that touches somewhere: there is no needle to bring to a target
+        return []
     found: list[tuple[float, Target]] = []
     for mean in case.finding.stations:
         station = plan[mean.station]
@@ -184,5 +187,5 @@ def twist_end_plate(case: TramCase, gantry: Gantry, side: str, nod: float, width
             for q, w in touched
         ],
         takes=[take_of(q, take_off * w) for q, w in touched],
-        notes=_aim_notes(aimed, not targets),
+        notes=_aim_notes(aimed, not targets and case.setup.way != "scrape"),
     )

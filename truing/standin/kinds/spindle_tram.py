@@ -36,6 +36,10 @@ def read(
     readings: Sequence[Reading],
 ) -> Seen:
     """What the instrument shows at a station, noise and readable step included."""
+    if setup.way == "scrape":
+        return _scraped(truth, setup, station, instrument, rng)
+    if setup.way == "gauges":
+        return _gauged(truth, setup, station, instrument, rng)
     gap = _gap_mm(truth, station.x_mm, station.y_mm, station.at_mm or 0.0)
     noise = float(rng.normal(0.0, instrument.repeatability_mm * truth.noise_share))
     if setup.way == "swing":
@@ -49,6 +53,51 @@ def read(
         stick_out = BOLT_Q_LONGER_MM if station.tip == "Q" else 0.0
         shown = max(0.0, gap - ARM_HEIGHT_MM + SEED_GAP_MM - stick_out + noise)
     return Seen(shown_mm=quantised(shown, instrument))
+
+
+ROUND = 48
+"""Places round the circle at which the end of a rod is looked at."""
+
+
+def _scraped(
+    truth: Truth,
+    setup: SpindleTramSetup,
+    station: Station,
+    instrument: Instrument,
+    rng: np.random.Generator,
+) -> Seen:
+    """The rod goes down step by step; each place is touched at the first step that reaches it."""
+    turns = np.arange(ROUND) / ROUND * 2 * math.pi
+    gaps = np.array(
+        [
+            _gap_mm(truth, setup.radius_mm * math.cos(t), setup.radius_mm * math.sin(t), 0.0)
+            for t in turns
+        ]
+    )
+    gaps += rng.normal(0.0, 0.2 * instrument.repeatability_mm * truth.noise_share, ROUND)
+    start = float(rng.uniform(0.0, setup.drop_mm))
+    steps = np.ceil((gaps - gaps.min() + start) / setup.drop_mm)
+    if station.reads == "grade":
+        hours = round((90 - math.degrees(float(turns[int(gaps.argmin())]))) / 30) % 12 or 12
+        return Seen(grade=f"{hours}")
+    return Seen(shown_mm=float(steps.max() - steps.min()) * setup.drop_mm)
+
+
+def _gauged(
+    truth: Truth,
+    setup: SpindleTramSetup,
+    station: Station,
+    instrument: Instrument,
+    rng: np.random.Generator,
+) -> Seen:
+    """The rod is set at the rear so that the thin gauge goes and the thick one does not."""
+    rear = _gap_mm(truth, 0.0, setup.radius_mm, 0.0)
+    here = _gap_mm(truth, station.x_mm, station.y_mm, 0.0)
+    scatter = float(rng.normal(0.0, instrument.repeatability_mm * truth.noise_share))
+    gap = (setup.thin_mm + setup.thick_mm) / 2 + here - rear
+    if station.key != "12":
+        gap += scatter
+    return Seen(grade="narrow" if gap < setup.thin_mm else "wide" if gap > setup.thick_mm else "in")
 
 
 def _gap_mm(truth: Truth, x_mm: float, y_mm: float, place_mm: float) -> float:

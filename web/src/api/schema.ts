@@ -4579,7 +4579,7 @@ export interface components {
              * @default swing
              * @enum {string}
              */
-            way: "swing" | "trigger" | "gap" | "two_bolts";
+            way: "swing" | "trigger" | "gap" | "two_bolts" | "scrape" | "gauges";
             /** Swing radius */
             radius_mm: number;
             /**
@@ -4603,6 +4603,21 @@ export interface components {
              * @enum {string}
              */
             height_counts: "up" | "depth_down" | "knee_up";
+            /**
+             * Lowered in steps of
+             * @default 0.01
+             */
+            drop_mm: number;
+            /**
+             * The gauge that must go
+             * @default 0.2
+             */
+            thin_mm: number;
+            /**
+             * The one that must not
+             * @default 0.22
+             */
+            thick_mm: number;
             /** Places along the beam */
             along_beam_mm?: number[];
             /**
@@ -6165,6 +6180,10 @@ export interface components {
             /** Total Clock */
             total_clock: number | null;
             twist: components["schemas"]["Words"] | null;
+            /** Gauged */
+            gauged?: {
+                [key: string]: string;
+            };
         };
         /**
          * Spot
