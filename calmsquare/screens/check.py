@@ -156,7 +156,6 @@ def _round_out(
         expectation=expected,
         readings=_readings_out(readings, r, stations),
         brief=_brief(outcome),
-        values=_values(outcome),
         predicted=recorded.predicted(r),
         move=move_out(move) if move else None,
         notes=[note_out(n) for n in r.notes.all()],
@@ -186,6 +185,7 @@ def _brief(outcome: Outcome) -> Brief:
         ready=outcome.ready,
         complete=outcome.complete,
         limit=limit,
+        values=_values(outcome),
     )
 
 

@@ -132,6 +132,7 @@ class Brief(BaseModel):
     complete: bool = False
     """Whether every station has been read as often as planned."""
     limit: Words | None = None
+    values: list[Measured]
 
 
 class RoundOut(BaseModel):
@@ -157,7 +158,6 @@ class RoundOut(BaseModel):
     expectation: Expectation | None
     readings: list[ReadingOut]
     brief: Brief
-    values: list[Measured]
     predicted: list[Prediction]
     move: MoveOut | None
     notes: list[NoteOut]

@@ -81,6 +81,10 @@ def _signed(x: Estimate) -> Words:
     return show_estimate(x.value, x.expanded, "slope", signed=True)
 
 
+def _size(x: Estimate) -> Words:
+    return show(x.value, x.expanded or 0.001, "slope", signed=True)
+
+
 def _advice(found: Split, head_turns: bool) -> str:
     square = found.judged(found.to_work) in ("true", None)
     if square and head_turns:
@@ -157,21 +161,21 @@ def figure(found: Split, limit: float) -> WaterfallFigure:
                 label="the column’s travel to the table",
                 from_mm=0.0,
                 to_mm=side * travel.value,
-                words=_signed(travel),
+                words=_size(travel),
                 sort="share",
             ),
             Bar(
                 label="the head on its travel",
                 from_mm=side * travel.value,
                 to_mm=side * whole.value,
-                words=_signed(found.head),
+                words=_size(found.head),
                 sort="deduced",
             ),
             Bar(
                 label=f"the {name} of the spindle to the table",
                 from_mm=0.0,
                 to_mm=side * whole.value,
-                words=_signed(whole),
+                words=_size(whole),
                 sort="whole",
             ),
         ],

@@ -68,7 +68,8 @@ def _remark(case: SquareCase) -> Words:
     riser, _ = upright
     told = {
         "head": "Shims under the column lean its travel and the spindle together, by the same "
-        "amount: tram is stale after them, and the head is then turned back by as much.",
+        "amount: the tram is stale after them."
+        + (" The head is then turned back by as much." if case.machine.head else ""),
         "quill": "The quill runs in the head: only turning the head moves it, and the spindle with "
         "it. Tram it for the spindle, and write down what the quill drifts.",
         "knee": "A knee carries the table, and the column carries both: shims under the column "

@@ -15,7 +15,7 @@ const news = (more: Partial<News>): News => ({
   stations: [],
   order: null,
   next_station: "6",
-  brief: { ready: true, complete: false, verdict: "out" },
+  brief: { ready: true, complete: false, verdict: "out", values: [] },
   ...more,
 });
 

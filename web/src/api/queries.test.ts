@@ -13,7 +13,7 @@ const news = (id: string): News => ({
   stations: [],
   order: null,
   next_station: "3",
-  brief: { ready: false, complete: false, verdict: null },
+  brief: { ready: false, complete: false, verdict: null, values: [] },
 });
 
 /** A check on a screen, whose state is fetched by hand: each call answers one fetch. */

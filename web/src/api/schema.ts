@@ -3650,6 +3650,8 @@ export interface components {
              */
             complete: boolean;
             limit?: components["schemas"]["Words"] | null;
+            /** Values */
+            values: components["schemas"]["Measured"][];
         };
         /**
          * CheckOut
@@ -4474,8 +4476,6 @@ export interface components {
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
             brief: components["schemas"]["Brief"];
-            /** Values */
-            values: components["schemas"]["Measured"][];
             /** Predicted */
             predicted: components["schemas"]["Prediction"][];
             move: components["schemas"]["MoveOut"] | null;

@@ -6,7 +6,7 @@ import { mono } from "../theme";
 const WIDE = 480;
 const ROW = 44;
 const LABEL = 150;
-const END = 84;
+const END = 112;
 
 /** A whole, what each remedy took off it, and what the rest is made of; read from top to bottom. */
 export function WaterfallFigure({ figure }: { figure: Schemas["WaterfallFigure"] }) {

@@ -57,8 +57,8 @@ export function RoundsRibbon({
             </Box>
             <Values round={round} />
             <Box sx={{ fontFamily: mono, fontSize: ".75rem", minHeight: 18 }}>
-              {round.values.length <= 2
-                ? round.values.map((q) => (
+              {round.brief.values.length <= 2
+                ? round.brief.values.map((q) => (
                     <div key={q.key}>
                       {q.label} {say(q.words).split(" ±")[0]}
                     </div>
@@ -77,7 +77,7 @@ export function RoundsRibbon({
 
 function Values({ round }: { round: RoundState }) {
   const { palette } = useTheme();
-  const quantities = round.values;
+  const quantities = round.brief.values;
   const inner = WIDE - 20;
   const y = (share: number) =>
     HIGH / 2 - (Math.max(-REACH, Math.min(REACH, share)) * (HIGH / 2 - 6)) / REACH;

@@ -4,11 +4,12 @@ import Link from "@mui/material/Link";
 import Typography from "@mui/material/Typography";
 import { useEffect, useState } from "react";
 import { Link as RouterLink, useParams } from "react-router";
-import type { CheckState, RoundState } from "../../api/client";
+import type { CheckState, RoundState, Schemas } from "../../api/client";
 import { type Kind, useCheck, useKinds, useMachine } from "../../api/queries";
 import { useLetter } from "../../parts/Keys";
 import { PlumbLine } from "../../parts/PlumbLine";
 import { RoundsRibbon } from "../../parts/RoundsRibbon";
+import { fieldsOf, isAsked, type Schema } from "../../parts/schema";
 import { useAwake } from "../../parts/useAwake";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { Failed, Loading } from "../../parts/Waiting";
@@ -131,7 +132,7 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
             show={() => setPane("setup")}
             summary={
               round.setup
-                ? [round.instrument_name, ...Object.values(round.setup_shown).map(say)]
+                ? [round.instrument_name, ...statedFigures(check.setup_schema, round).map(say)]
                     .slice(0, 2)
                     .join(" · ")
                     .replace(/^(.{64}).+/, "$1…")
@@ -184,4 +185,11 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
       </Box>
     </Box>
   );
+}
+
+/** The figures of a set-up that its form asks for as it is filled in, in the form's order. */
+function statedFigures(schema: Schema, round: RoundState): Schemas["Words"][] {
+  return fieldsOf(schema)
+    .filter((f) => isAsked(f, round.setup ?? {}))
+    .flatMap((f) => round.setup_shown[f.name] ?? []);
 }

@@ -125,6 +125,8 @@ export function Settle({ check, round, readMore }: Props) {
           {figures.map((figure) => (
             <Figure key={figure.title.metric} figure={figure} />
           ))}
+          {open &&
+            advice?.figures?.map((figure) => <Figure key={figure.title.metric} figure={figure} />)}
           {drawing && <Template roundId={round.id} drawing={drawing} />}
         </Box>
         <Box sx={{ gridColumn: { md: 2 }, gridRow: { md: "1 / span 2" } }}>
@@ -159,8 +161,6 @@ export function Settle({ check, round, readMore }: Props) {
                 </Box>
               </Remark>
             ))}
-          {open &&
-            advice?.figures?.map((figure) => <Figure key={figure.title.metric} figure={figure} />)}
           {open && advice?.leave && <Remark>{say(advice.leave.text)}</Remark>}
           {open && (
             <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 2 }}>

@@ -38,6 +38,9 @@ export function Accepted({ machine }: { machine: Machine }) {
   );
 }
 
+/** Open items that are shown without being asked for. */
+const FEW = 2;
+
 function Stands({
   machine,
   acceptance,
@@ -61,14 +64,24 @@ function Stands({
         on {day(acceptance.at)} by {acceptance.by}.{acceptance.note && ` ${acceptance.note}`}
         {!acceptance.still && " Something was touched since, so it wants accepting anew."}
       </Typography>
-      {items.map((item) => (
-        <Box key={item.kind} sx={{ display: "flex", gap: 1, alignItems: "center", my: 0.5 }}>
-          <Square status={item.status} size={20} />
-          <span>
-            {item.title}: {say(item.text)}
-          </span>
+      {items.length > 0 && (
+        <Box component="details" open={items.length <= FEW}>
+          <Box
+            component="summary"
+            sx={{ cursor: "pointer", minHeight: 40, alignContent: "center" }}
+          >
+            {items.length} open then: {items.map((item) => item.title.toLowerCase()).join(", ")}
+          </Box>
+          {items.map((item) => (
+            <Box key={item.kind} sx={{ display: "flex", gap: 1, alignItems: "center", my: 0.5 }}>
+              <Square status={item.status} size={20} />
+              <span>
+                {item.title}: {say(item.text)}
+              </span>
+            </Box>
+          ))}
         </Box>
-      ))}
+      )}
       {machine.can_write && acceptance.still && (
         <TakeBack type="acceptances" id={acceptance.id} taken={false} what="the acceptance" />
       )}

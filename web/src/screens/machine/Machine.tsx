@@ -77,22 +77,24 @@ function Whole({ machine }: { machine: MachineState }) {
           <Checks machine={machine} />
         </Section>
         <Box sx={{ display: "grid", columnGap: 5, gridTemplateColumns: { md: "1fr 1fr" } }}>
-          <Section title="Good enough to work with">
-            <Accepted machine={machine} />
-          </Section>
-          <Section title="Before what cannot be undone">
-            <Gates machine={machine} />
+          <Box>
+            <Section title="Good enough to work with">
+              <Accepted machine={machine} />
+            </Section>
+            <Section title="Before what cannot be undone">
+              <Gates machine={machine} />
+            </Section>
+          </Box>
+          <Section title="Lately">
+            {machine.as_found.state === "kept" && (
+              <Typography sx={{ color: "text.secondary", mb: 1 }}>
+                {say(machine.as_found.text)}
+              </Typography>
+            )}
+            {machine.recent.length === 0 && <Typography>Nothing is logged yet.</Typography>}
+            <LogLines lines={machine.recent} />
           </Section>
         </Box>
-        <Section title="Lately">
-          {machine.as_found.state === "kept" && (
-            <Typography sx={{ color: "text.secondary", mb: 1 }}>
-              {say(machine.as_found.text)}
-            </Typography>
-          )}
-          {machine.recent.length === 0 && <Typography>Nothing is logged yet.</Typography>}
-          <LogLines lines={machine.recent} />
-        </Section>
       </Box>
     </Box>
   );
