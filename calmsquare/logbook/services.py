@@ -132,11 +132,13 @@ def suggestion(scope: Scope, round_id: UUID, typed: dict[str, Any]) -> Suggestio
     setup = validated(core.setup_type, {**typed, "kind": check.kind}, "setup")
     kit = scope.all(Instrument).filter(workshop_id=check.machine.workshop_id, archived=False)
     try:
-        return suggest(
+        found = suggest(
             core,
             lambda spec: compute.case_of(check, round, (), setup=setup, instrument=spec),
             [(str(i.pk), i.name, instrument_spec(i.spec)) for i in kit],
         )
+        found.sketch = core.sketch(setup, machine_spec(check.machine))
+        return found
     except Problem as problem:
         where = problem.field if problem.field == "instrument" else f"setup.{problem.field}"
         raise problem.at(where) from None

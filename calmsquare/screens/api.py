@@ -49,6 +49,7 @@ from calmsquare.workshop import services as workshop_services
 from calmsquare.workshop.models import Machine, Role
 from calmsquare.workshop.schemas import ArchivedIn, MachineIn, MemberIn, SpecIn
 from calmsquare.workshop.scope import Scope
+from truing.drawing.sketches import SketchFigure
 
 router = Router(tags=["screens"])
 
@@ -120,6 +121,12 @@ def read_machine(request: HttpRequest, machine_id: UUID) -> MachineOut:
     """A machine, what is measured of it, and its description."""
     scope = Scope(request.user)
     return machine.machine_out(scope, scope.get(Machine, machine_id, related=("workshop",)))
+
+
+@router.get("/machines/{uuid:machine_id}/sketches/{kind}", response=answers(list[SketchFigure]))
+def read_sketches(request: HttpRequest, machine_id: UUID, kind: str) -> list[SketchFigure]:
+    """How a kind of check is set up on this machine, in every way of reading."""
+    return machine.sketches(Scope(request.user).get(Machine, machine_id), kind)
 
 
 @router.put("/machines/{uuid:machine_id}", response=answers(MachineOut))

@@ -28,6 +28,7 @@ from truing.course.gates import Gate, OpenItem, gates
 from truing.course.guide import Guide, guide
 from truing.course.standing import Decision, Standing, Status, day
 from truing.course.step import Step, detour, next_step
+from truing.drawing.sketches import SketchFigure
 from truing.machine import FORM_TITLES, Form, starting_point
 from truing.machine import Machine as MachineSpec
 from truing.machine.ghost import Ghost, ghost
@@ -244,6 +245,13 @@ def course() -> CourseOut:
             for k in KINDS
         ],
     )
+
+
+def sketches(machine: Machine, key: str) -> list[SketchFigure]:
+    """How a kind of check is set up on a machine, in every way there is; none for a kind that is
+    not built, or has no sketches."""
+    core = registry().get(key)
+    return core.sketches(machine_spec(machine)) if core else []
 
 
 def workshop_out(scope: Scope, workshop_id: UUID) -> WorkshopOut:

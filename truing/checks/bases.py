@@ -10,6 +10,8 @@ from truing.checks.common import ISOLATE, SHARP, after, prediction
 from truing.contract.case import Case
 from truing.contract.finding import Quantity
 from truing.contract.move import Change, Move, Prediction
+from truing.drawing.sketches import Easel, SketchFigure
+from truing.machine import Machine
 from truing.measure.estimate import Estimate, combined
 from truing.measure.problem import Problem
 from truing.measure.words import Words, plain, say, show
@@ -161,3 +163,32 @@ def shim_notes(
                 say("The stock in the kit does not reach it: {q} {p}.", q=p.label, p=p.words)
             )
     return notes
+
+
+def shims_drawn(move: Move, machine: Machine) -> SketchFigure | None:
+    """The column's foot from the side that the shims tip it to; None where none go in."""
+    if not move.stacks:
+        return None
+    rise = [sum(s.after_mm) - sum(s.before_mm) for s in move.stacks]
+    by_x = sum(r * s.x_mm for r, s in zip(rise, move.stacks, strict=True))
+    by_y = sum(r * s.y_mm for r, s in zip(rise, move.stacks, strict=True))
+    sideways = abs(by_x) >= abs(by_y)
+    easel = Easel(machine, "front" if sideways else "side")
+    if not easel.has("Column's foot"):
+        return None
+    left, right, low, high = easel.edges("Column's foot")
+    raised = (by_x if sideways else by_y) > 0
+    tall = right - left
+    for at, side in ((left, False), (right, True)):
+        inner = at + (0.15 if side is False else -0.15) * tall
+        easel.bolt((inner, high + 0.06 * tall), holds=side != raised)
+    at = right if raised else left
+    out = 0.06 * tall if raised else -0.06 * tall
+    easel.line((at - 0.25 * tall if raised else at, low), (at if raised else at + 0.25 * tall, low))
+    easel.moves((at + out, low - 0.2 * tall), (at + out, high + 0.2 * tall), by="hand")
+    names = ("left", "right") if sideways else ("front", "rear")
+    shows = (
+        f"The {names[raised]} of the column’s foot is lifted and shimmed; a bolt of the other side "
+        "stays nipped."
+    )
+    return easel.done(move.title, shows)

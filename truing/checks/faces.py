@@ -8,7 +8,7 @@ the face at each place by angle × distance from the pivot.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, Field, field_validator
@@ -21,6 +21,9 @@ from truing.contract.history import History
 from truing.contract.move import Move, Target
 from truing.contract.setup import Setup, Station
 from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
+from truing.drawing.sketches import UV, Easel, SketchFigure
+from truing.machine import Machine
+from truing.machine.ghost.sketch import View
 from truing.machine.mechanisms import Mechanism
 from truing.machine.parts import Direction
 from truing.measure.estimate import Estimate
@@ -400,3 +403,58 @@ class FaceFinding(Finding):
     """A face against its travel."""
 
     face: FaceFit
+
+
+# --- drawn ----------------------------------------------------------------------------------------
+
+
+def _laid(easel: Easel, setup: FaceSetup, where: float) -> Callable[[float, float], UV]:
+    """From a place along the face and a distance off it, toward the dial, to the view."""
+    if setup.runs == "left_right":
+        return lambda along, off: (along, where - off)
+    return lambda along, off: (where + off, along)
+
+
+def _view_of(setup: FaceSetup) -> View:
+    return "front" if setup.runs == "up_down" else "plan"
+
+
+def face_drawn(
+    setup: FaceSetup, machine: Machine, *, title: str, shows: str, where: float = 0.0
+) -> SketchFigure:
+    """A dial along a face, seen from above (an upright one from the front)."""
+    easel = Easel(machine, _view_of(setup))
+    at = _laid(easel, setup, where)
+    half, deep = setup.face_mm / 2, 0.25 * setup.face_mm
+    easel.line(at(-half, 0), at(half, 0), at(half, -deep), at(-half, -deep), closed=True)
+    places = sorted(setup.places_mm)
+    easel.dial(at(places[0], 0.5 * setup.face_mm), at(places[0], 0))
+    easel.moves(
+        at(places[0], 0.75 * setup.face_mm), at(places[-1], 0.75 * setup.face_mm), by="slide"
+    )
+    easel.bolt(at(setup.pivot_mm, -deep / 2), holds=True)
+    return easel.done(plain(title), shows)
+
+
+def turn_drawn(move: Move, setup: FaceSetup, machine: Machine, where: float = 0.0) -> SketchFigure:
+    """The bolt that holds, the loose one, and the end that is tapped away from the dial."""
+    easel = Easel(machine, _view_of(setup))
+    at = _laid(easel, setup, where)
+    half, deep = setup.face_mm / 2, 0.25 * setup.face_mm
+    take = move.takes[0].amount
+    end = half if take > 0 else -half
+    easel.line(at(-half, 0), at(half, 0), at(half, -deep), at(-half, -deep), closed=True)
+    easel.bolt(at(setup.pivot_mm, -deep / 2), holds=True)
+    easel.bolt(at(-half * 0.8 if setup.pivot_mm > 0 else half * 0.8, -deep / 2))
+    if move.targets:
+        stood = float(move.targets[0].station)
+        easel.dial(at(stood, 0.5 * setup.face_mm), at(stood, 0))
+    easel.moves(
+        at(end * 0.9, 0.35 * setup.face_mm), at(end * 0.9, 0.04 * setup.face_mm), by="mallet"
+    )
+    tapped = ends_of(setup.runs)[take > 0]
+    shows = (
+        f"The bolt that is filled holds, the other is loose; the {tapped} end is tapped away from "
+        "the dial."
+    )
+    return easel.done(move.title, shows)

@@ -22,6 +22,7 @@ from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.readings import Reading
 from truing.contract.setup import Setup, Station
 from truing.drawing.figures import Figure, Spot, plan_figure
+from truing.drawing.sketches import Easel, SketchFigure
 from truing.machine import Machine
 from truing.measure.estimate import Estimate
 from truing.measure.extremes import peak_to_valley
@@ -306,7 +307,7 @@ class Top(Check[Any, Any]):
         )
 
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:
-        return {"": ("plunger_dial", "lever_dial", "digital")}
+        return dict.fromkeys(WAYS, ("plunger_dial", "lever_dial", "digital"))
 
     def stations(self, setup: Any, readings: Sequence[Reading] = ()) -> list[Station]:
         return _stations(setup)
@@ -326,6 +327,20 @@ class Top(Check[Any, Any]):
             slope = slope.widened(plate if setup.surface == "plate" else 0.0)
             worst = max(worst, slope.expanded)
         return expectation(worst, case.tolerances["slope"], "slope")
+
+    def sketch(self, setup: Any, machine: Machine) -> SketchFigure | None:
+        easel = Easel(machine, "side" if setup.way == "along_y" else "front")
+        places = sorted(setup.y_places_mm if setup.way == "along_y" else setup.x_places_mm)
+        nose = easel.nose
+        easel.dial((0, 0.8 * nose), (0, 0))
+        easel.line((0, nose), (0, 0.8 * nose))
+        easel.moves((places[0] / 2, -0.25 * nose), (places[-1] / 2, -0.25 * nose), by="slide")
+        moved = "is taken over it" if self.called == "bed" else "stands still"
+        shows = (
+            f"The dial {moved}, its tip on the {self.called}; it does not turn. The slides bring "
+            "one place after another under it."
+        )
+        return easel.done(plain(f"A dial that does not turn, on the {self.called}"), shows)
 
     def figures(self, case: Case_) -> list[Figure]:
         off, step = case.finding.off_mm, case.instrument.step_mm

@@ -19,6 +19,7 @@ from truing.contract.worth import worthwhile
 from truing.course import CourseKind, course_kind
 from truing.drawing.figures import Figure
 from truing.drawing.shapes import Drawing
+from truing.drawing.sketches import SketchFigure
 from truing.kit.instruments import Instrument
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
@@ -188,8 +189,35 @@ class Check(ABC, Generic[S, F]):
         asked."""
 
     def advise(self, case: Case[S, F]) -> Advice:
-        """The remedies that are worth making, in the one way in which that is decided."""
-        return worthwhile(case, self.remedies(case))
+        """The remedies that are worth making, in the one way in which that is decided, drawn."""
+        advice = worthwhile(case, self.remedies(case))
+        drawn = [m.model_copy(update={"sketch": self.move_sketch(m, case)}) for m in advice.moves]
+        return advice.model_copy(update={"moves": drawn})
+
+    def example(self, machine: Machine) -> S | None:
+        """A set-up to show how it is read, where nothing is stated yet."""
+        return self.propose(machine)
+
+    def sketches(self, machine: Machine) -> list[SketchFigure]:
+        """How it is set up on this machine in every way of reading; those that look alike once."""
+        stated = self.example(machine) if self.suits(machine) else None
+        if stated is None:
+            return []
+        found: dict[str, SketchFigure] = {}
+        for way in self.takes_by_way():
+            setup = stated.model_copy(update={"way": way}) if way else stated
+            drawn = self.sketch(setup, machine)
+            if drawn is not None:
+                found.setdefault(f"{drawn.title.metric} {drawn.shows}", drawn)
+        return list(found.values())
+
+    def sketch(self, setup: S, machine: Machine) -> SketchFigure | None:
+        """How it is set up on this machine, drawn; None for a kind without a sketch."""
+        return None
+
+    def move_sketch(self, move: Move, case: Case[S, F]) -> SketchFigure | None:
+        """What is loosened and which way it goes, drawn; None for a move without a sketch."""
+        return None
 
     def following(self, setup: S, move: Move | None) -> S:
         """The set-up of the round after this move; the same, for most."""

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from truing.course import course_kind
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.machine.mechanisms import Mechanism
 from truing.measure.estimate import Estimate
 from truing.measure.words import Words
@@ -114,6 +115,8 @@ class Move(BaseModel):
     amounts: list[Amount] = Field(default_factory=list)
     entries: list[Entry] = Field(default_factory=list)
     figures: list[Figure] = Field(default_factory=list)
+    sketch: SketchFigure | None = None
+    """What is loosened, what holds and which way it goes."""
     part: str = ""
     """The part of the machine it is made on, where the check is about one of several."""
     about: str = ""

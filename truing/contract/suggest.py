@@ -10,6 +10,7 @@ from pydantic import BaseModel
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.judgement import Expectation
+from truing.drawing.sketches import SketchFigure
 from truing.kit.instruments import Instrument
 from truing.measure.problem import Problem
 from truing.measure.words import Words, join, plain, say, show
@@ -32,6 +33,8 @@ class Suggestion(BaseModel):
 
     choices: list[Choice]
     none: Words | None
+    sketch: SketchFigure | None = None
+    """How it is set up, drawn for what is stated."""
 
 
 def suggest(

@@ -3,17 +3,22 @@ cautions."""
 
 from __future__ import annotations
 
+import math
 import textwrap
+from itertools import pairwise
 from typing import Literal
 
 from truing.contract.move import Move
 from truing.drawing.figures import PlanFigure
-from truing.drawing.shapes import Circle, Drawing, Line, Shape, Text, rectangle
+from truing.drawing.shapes import Circle, Drawing, Layer, Line, Shape, Text, rectangle
+from truing.drawing.sketches import SketchFigure
+from truing.machine.ghost.sketch import Point
 from truing.measure.words import Words
 
 WIDE_MM, HIGH_MM = 190.0, 277.0
 """An A4 sheet less its margins."""
 PLAN_MM = (150.0, 95.0)
+SKETCH_MM = (110.0, 66.0)
 COLUMNS = 96
 System = Literal["metric", "inch"]
 
@@ -52,6 +57,9 @@ def move_sheet(move: Move, machine: str, system: System) -> Drawing:
         if isinstance(figure, PlanFigure):
             page.gap(4)
             _plan(page, figure)
+    if move.sketch is not None:
+        page.gap(2)
+        _sketch(page, move.sketch)
     page.gap(3)
     for amount in move.amounts:
         detail = f" – {page.told(amount.detail)}" if amount.detail else ""
@@ -75,6 +83,75 @@ def move_sheet(move: Move, machine: str, system: System) -> Drawing:
         height_mm=HIGH_MM,
         shapes=page.shapes,
     )
+
+
+def _sketch(page: _Page, figure: SketchFigure) -> None:
+    """The sketch, its form in the thin line that explains and what is set up in the cut one."""
+    wide, tall = figure.high.u - figure.low.u, figure.high.v - figure.low.v
+    scale = min(SKETCH_MM[0] / wide, SKETCH_MM[1] / tall)
+    left, low = 15.0, page.y - tall * scale
+
+    def at(p: Point) -> tuple[float, float]:
+        return left + (p.u - figure.low.u) * scale, low + (p.v - figure.low.v) * scale
+
+    for outline in figure.form:
+        for one, other in pairwise([*outline, outline[0]]):
+            cut = _within(figure, one, other)
+            if cut is not None:
+                page.shapes.append(Line(points=[at(cut[0]), at(cut[1])], layer="paper"))
+    for line in figure.lines:
+        points = [at(p) for p in line.points]
+        layer: Layer = "paper" if line.thin else "mark"
+        page.shapes.append(Line(points=points, closed=line.closed, layer=layer))
+    for dial in figure.dials:
+        (x, y), tip = at(dial.base), at(dial.tip)
+        page.shapes.append(Line(points=[(x, y), tip], layer="mark"))
+        page.shapes.append(Circle(x_mm=x, y_mm=y, radius_mm=3.2, layer="mark"))
+    for bolt in figure.bolts:
+        x, y = at(bolt.at)
+        for radius in (1.8, 1.2, 0.6) if bolt.holds else (1.8,):
+            page.shapes.append(Circle(x_mm=x, y_mm=y, radius_mm=radius, layer="cut"))
+    if figure.arrow is not None:
+        points = [at(p) for p in figure.arrow.points]
+        page.shapes.append(Line(points=points, layer="cut"))
+        page.shapes.append(Line(points=_head(points[-2], points[-1]), layer="cut"))
+    page.y = low
+    page.write(figure.shows, 2.8)
+
+
+def _head(
+    before: tuple[float, float], tip: tuple[float, float], size: float = 2.6
+) -> list[tuple[float, float]]:
+    """Both barbs of an arrow."""
+    toward = math.atan2(tip[1] - before[1], tip[0] - before[0])
+    barbs = [
+        (tip[0] - size * math.cos(toward + turn), tip[1] - size * math.sin(toward + turn))
+        for turn in (0.5, -0.5)
+    ]
+    return [barbs[0], tip, barbs[1]]
+
+
+def _within(figure: SketchFigure, one: Point, other: Point) -> tuple[Point, Point] | None:
+    """The part of a line that lies in the window, by its parameter from one end to the other; None
+    for one outside."""
+    low, high = 0.0, 1.0
+    for start, end, least, most in (
+        (one.u, other.u, figure.low.u, figure.high.u),
+        (one.v, other.v, figure.low.v, figure.high.v),
+    ):
+        if abs(end - start) < 1e-9:
+            if not least <= start <= most:
+                return None
+            continue
+        first, last = sorted(((least - start) / (end - start), (most - start) / (end - start)))
+        low, high = max(low, first), min(high, last)
+    if low >= high:
+        return None
+
+    def along(t: float) -> Point:
+        return Point(u=one.u + (other.u - one.u) * t, v=one.v + (other.v - one.v) * t)
+
+    return along(low), along(high)
 
 
 def _plan(page: _Page, figure: PlanFigure) -> None:

@@ -14,19 +14,22 @@ from truing.checks.faces import (
     FaceSetup,
     curve,
     expected_slope,
+    face_drawn,
     finding_fields,
     fit,
     proposed_places,
     stations,
     turn,
+    turn_drawn,
 )
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.judgement import Expectation, Tolerances
-from truing.contract.move import Advice
+from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import Easel, SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.fields import hint
@@ -118,9 +121,23 @@ class ColumnTurn(Check[ColumnTurnSetup, ColumnTurnFinding]):
     def figures(self, case: ColumnCase) -> list[Figure]:
         return [curve(case, case.finding.face, "column face")]
 
+    def sketch(self, setup: ColumnTurnSetup, machine: Machine) -> SketchFigure | None:
+        shows = "A dial stands on the table, its tip on the column’s face; the table takes it on."
+        return face_drawn(
+            setup, machine, title="Along the column’s face", shows=shows, where=_face_at(machine)
+        )
+
+    def move_sketch(self, move: Move, case: ColumnCase) -> SketchFigure | None:
+        return turn_drawn(move, case.setup, case.machine, _face_at(case.machine))
+
     def remedies(self, case: ColumnCase) -> Advice:
         move = turn(case, what="the column", mechanism="column_pivot", cautions=[ISOLATE, DROPS])
         return Advice(moves=[move] if case.amiss("face") else [], leave=None, remarks=[])
+
+
+def _face_at(machine: Machine) -> float:
+    """Where the column’s face stands behind the spindle, in the drawing."""
+    return Easel(machine, "plan").edges("Column")[2]
 
 
 CHECK = ColumnTurn()

@@ -13,19 +13,22 @@ from truing.checks.faces import (
     FaceSetup,
     curve,
     expected_slope,
+    face_drawn,
     finding_fields,
     fit,
     proposed_places,
     stations,
     turn,
+    turn_drawn,
 )
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.judgement import Expectation, Tolerances
-from truing.contract.move import Advice, LeaveIt
+from truing.contract.move import Advice, LeaveIt, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine, Thing
 from truing.machine.parts import Direction
 from truing.machine.subject import THE_MACHINE, Subject
@@ -148,6 +151,13 @@ class FaceAlignment(Check[FaceAlignmentSetup, FaceAlignmentFinding]):
 
     def figures(self, case: FaceCase) -> list[Figure]:
         return [curve(case, case.finding.face, _name(case))]
+
+    def sketch(self, setup: FaceAlignmentSetup, machine: Machine) -> SketchFigure | None:
+        shows = "A dial is held by the spindle, its tip on the face; the slide takes it along."
+        return face_drawn(setup, machine, title="Along the face", shows=shows)
+
+    def move_sketch(self, move: Move, case: FaceCase) -> SketchFigure | None:
+        return turn_drawn(move, case.setup, case.machine)
 
     def remedies(self, case: FaceCase) -> Advice:
         setup = case.setup

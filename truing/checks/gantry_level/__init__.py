@@ -15,14 +15,16 @@ from truing.checks.gantry_level.setup import (
     stations,
     within,
 )
+from truing.checks.gantry_level.sketch import corrected, set_up
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import combine, expected_mean
 from truing.contract.judgement import Expectation, Tolerances
-from truing.contract.move import Advice
+from truing.contract.move import Advice, Move
 from truing.contract.readings import LogReading, Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.problem import Problem
@@ -104,6 +106,14 @@ class GantryLevel(Check[GantryLevelSetup, GantryLevelFinding]):
 
     def figures(self, case: Case[GantryLevelSetup, GantryLevelFinding]) -> list[Figure]:
         return [curve(case)]
+
+    def sketch(self, setup: GantryLevelSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
+
+    def move_sketch(
+        self, move: Move, case: Case[GantryLevelSetup, GantryLevelFinding]
+    ) -> SketchFigure | None:
+        return corrected(move, case.machine)
 
     def remedies(self, case: Case[GantryLevelSetup, GantryLevelFinding]) -> Advice:
         return advise(case)

@@ -10,14 +10,16 @@ from truing.checks.common import expectation
 from truing.checks.gantry_square.advise import advise
 from truing.checks.gantry_square.evaluate import GantrySquareFinding, evaluate, needed, plan
 from truing.checks.gantry_square.setup import GantrySquareSetup, proposed, stations
+from truing.checks.gantry_square.sketch import corrected, set_up
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import combine, expected_mean
 from truing.contract.judgement import Expectation, Tolerances
-from truing.contract.move import Advice
+from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.problem import Problem
@@ -78,6 +80,14 @@ class GantrySquare(Check[GantrySquareSetup, GantrySquareFinding]):
 
     def figures(self, case: Case[GantrySquareSetup, GantrySquareFinding]) -> list[Figure]:
         return [plan(case)]
+
+    def sketch(self, setup: GantrySquareSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
+
+    def move_sketch(
+        self, move: Move, case: Case[GantrySquareSetup, GantrySquareFinding]
+    ) -> SketchFigure | None:
+        return corrected(move, case.machine)
 
     def remedies(self, case: Case[GantrySquareSetup, GantrySquareFinding]) -> Advice:
         return advise(case)

@@ -13,14 +13,16 @@ from truing.checks.spindle_tram.coarse import expected, gauged, joined, scraped
 from truing.checks.spindle_tram.evaluate import SpindleTramFinding, evaluate
 from truing.checks.spindle_tram.fit import fit_place
 from truing.checks.spindle_tram.setup import INSTRUMENTS_FOR, SpindleTramSetup, stations
+from truing.checks.spindle_tram.sketch import corrected, set_up
 from truing.checks.spindle_tram.upgrades import UPGRADES
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Judgement, Tolerances
-from truing.contract.move import Advice
+from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
+from truing.drawing.sketches import SketchFigure
 from truing.machine import TOLERANCE_MM_PER_M, Machine
 from truing.measure.words import Words, say, show, span
 
@@ -87,6 +89,18 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
 
     def judge(self, case: Case[SpindleTramSetup, SpindleTramFinding]) -> Judgement:
         return joined(case, super().judge(case))
+
+    def example(self, machine: Machine) -> SpindleTramSetup:
+        reach = 0.45 * min(machine.table_x_mm, 2 * machine.table_y_mm)
+        return SpindleTramSetup(radius_mm=max(10.0, min(1000.0, reach)))
+
+    def sketch(self, setup: SpindleTramSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
+
+    def move_sketch(
+        self, move: Move, case: Case[SpindleTramSetup, SpindleTramFinding]
+    ) -> SketchFigure | None:
+        return corrected(move, case.machine)
 
     def remedies(self, case: Case[SpindleTramSetup, SpindleTramFinding]) -> Advice:
         return advise(case)

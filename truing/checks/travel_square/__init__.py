@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
+from truing.checks.bases import shims_drawn
 from truing.checks.common import expectation
 from truing.checks.travel_square.advise import advise
 from truing.checks.travel_square.evaluate import (
@@ -21,20 +22,23 @@ from truing.checks.travel_square.evaluate import (
 )
 from truing.checks.travel_square.setup import (
     PARTS,
+    WAYS,
     TravelSquareSetup,
     proposed,
     refuse_useless,
     stations,
 )
+from truing.checks.travel_square.sketch import set_up
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.finding import Quantity
 from truing.contract.gather import combine, expected_mean
 from truing.contract.judgement import Expectation, Judgement, Tolerances
-from truing.contract.move import Advice
+from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Curve, CurveFigure, CurvePoint, Figure, magnification
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.estimate import Estimate
@@ -70,7 +74,7 @@ class TravelSquare(Check[TravelSquareSetup, TravelSquareFinding]):
         )
 
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:
-        return {"": ("lever_dial", "plunger_dial", "digital")}
+        return dict.fromkeys(WAYS, ("lever_dial", "plunger_dial", "digital"))
 
     def stations(self, setup: TravelSquareSetup, readings: Sequence[Reading] = ()) -> list[Station]:
         return list(stations(setup))
@@ -136,6 +140,12 @@ class TravelSquare(Check[TravelSquareSetup, TravelSquareFinding]):
                 factor=magnification(max(1e-4, *(abs(v) for v in finding.off_mm)), rise),
             )
         ]
+
+    def sketch(self, setup: TravelSquareSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
+
+    def move_sketch(self, move: Move, case: SquareCase) -> SketchFigure | None:
+        return shims_drawn(move, case.machine)
 
     def remedies(self, case: SquareCase) -> Advice:
         return advise(case)

@@ -29,6 +29,11 @@ SIDES: dict[Direction, tuple[str, str]] = {
     "front_back": ("front", "rear"),
     "up_down": ("low", "high"),
 }
+WAYS = {
+    "reversed": "a square, turned about",
+    "cylinder": "a cylinder, turned under the tip",
+    "trusted": "a square that is trusted",
+}
 LEAST_APART_MM = 5.0
 """Heights closer together than a tip's own stroke tell no slope."""
 
@@ -38,15 +43,7 @@ class TravelSquareSetup(Setup):
 
     kind: Literal["travel_square"] = "travel_square"
     part: str = choice("Which travel", "head_left_right", PARTS)
-    way: Literal["reversed", "cylinder", "trusted"] = choice(
-        "Read against",
-        "reversed",
-        {
-            "reversed": "a square, turned about",
-            "cylinder": "a cylinder, turned under the tip",
-            "trusted": "a square that is trusted",
-        },
-    )
+    way: Literal["reversed", "cylinder", "trusted"] = choice("Read against", "reversed", WAYS)
     turned: Literal["over", "half"] = choice(
         "It is turned",
         "over",

@@ -56,6 +56,19 @@ export const useMachine = (machine_id: string) =>
       told(api.GET("/api/v1/machines/{machine_id}", { params: { path: { machine_id } } })),
   });
 
+/** How a kind of check is set up on a machine, drawn; asked for when somebody looks. */
+export const useSketches = (machine_id: string, kind: string, enabled: boolean) =>
+  useQuery({
+    queryKey: [...keys.machine(machine_id), "sketches", kind],
+    queryFn: () =>
+      told(
+        api.GET("/api/v1/machines/{machine_id}/sketches/{kind}", {
+          params: { path: { machine_id, kind } },
+        }),
+      ),
+    enabled,
+  });
+
 export const useCheck = (check_id: string) =>
   useStanding({
     queryKey: keys.check(check_id),

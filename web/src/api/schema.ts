@@ -676,6 +676,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/machines/{machine_id}/sketches/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sketches
+         * @description How a kind of check is set up on this machine, in every way of reading.
+         */
+        get: operations["calmsquare_screens_api_read_sketches"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/machines/{machine_id}/archived": {
         parameters: {
             query?: never;
@@ -2196,6 +2216,95 @@ export interface components {
             words: components["schemas"]["Words"] | null;
         };
         /**
+         * Point
+         * @description A place in a view, mm: u across it, v up it.
+         */
+        Point: {
+            /** U */
+            u: number;
+            /** V */
+            v: number;
+        };
+        /**
+         * SketchArrow
+         * @description The one thing that moves, which way, and by what.
+         */
+        SketchArrow: {
+            /** Points */
+            points: components["schemas"]["Point"][];
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "hand" | "mallet" | "slide";
+        };
+        /**
+         * SketchBolt
+         * @description A bolt: open when it is loose, filled when it holds.
+         */
+        SketchBolt: {
+            at: components["schemas"]["Point"];
+            /** Holds */
+            holds: boolean;
+        };
+        /**
+         * SketchDial
+         * @description An indicator: where it is held, and where its tip is.
+         */
+        SketchDial: {
+            base: components["schemas"]["Point"];
+            tip: components["schemas"]["Point"];
+        };
+        /**
+         * SketchFigure
+         * @description A sketch in one view.
+         */
+        SketchFigure: {
+            /**
+             * Type
+             * @default sketch
+             * @constant
+             */
+            type: "sketch";
+            title: components["schemas"]["Words"];
+            /** Shows */
+            shows: string;
+            /**
+             * View
+             * @enum {string}
+             */
+            view: "front" | "side" | "plan";
+            /** Form */
+            form: components["schemas"]["Point"][][];
+            /** Lines */
+            lines: components["schemas"]["SketchLine"][];
+            /** Dials */
+            dials: components["schemas"]["SketchDial"][];
+            /** Bolts */
+            bolts: components["schemas"]["SketchBolt"][];
+            arrow: components["schemas"]["SketchArrow"] | null;
+            low: components["schemas"]["Point"];
+            high: components["schemas"]["Point"];
+        };
+        /**
+         * SketchLine
+         * @description Something that is set up: a square, a jaw, an arm.
+         */
+        SketchLine: {
+            /** Points */
+            points: components["schemas"]["Point"][];
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+            /**
+             * Thin
+             * @default false
+             */
+            thin: boolean;
+        };
+        /**
          * Suggestion
          * @description The instruments that suit, finest first, and a warning when none can decide.
          */
@@ -2203,6 +2312,7 @@ export interface components {
             /** Choices */
             choices: components["schemas"]["Choice"][];
             none: components["schemas"]["Words"] | null;
+            sketch?: components["schemas"]["SketchFigure"] | null;
         };
         /**
          * SetupTyped
@@ -2565,16 +2675,6 @@ export interface components {
             status: "true" | "out" | "too_close" | "stale" | "unmeasured";
             /** Needed */
             needed: boolean;
-        };
-        /**
-         * Point
-         * @description A place in a view, mm: u across it, v up it.
-         */
-        Point: {
-            /** U */
-            u: number;
-            /** V */
-            v: number;
         };
         /**
          * WorkshopOut
@@ -5748,6 +5848,7 @@ export interface components {
             entries?: components["schemas"]["Entry"][];
             /** Figures */
             figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            sketch?: components["schemas"]["SketchFigure"] | null;
             /**
              * Part
              * @default
@@ -10090,6 +10191,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_read_sketches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SketchFigure"][];
                 };
             };
             /** @description Unauthorized */

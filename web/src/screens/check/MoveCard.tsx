@@ -8,6 +8,7 @@ import { api, type RoundState, type Schemas, told } from "../../api/client";
 import { useCheckChange } from "../../api/queries";
 import { Figure } from "../../figures/Figure";
 import { PadsFigure } from "../../figures/PadsFigure";
+import { SketchFigure } from "../../figures/SketchFigure";
 import { TargetFigure } from "../../figures/TargetFigure";
 import { PhotoButton } from "../../parts/Photos";
 import { Remark } from "../../parts/Waiting";
@@ -90,6 +91,7 @@ export function MoveCard({ machineId, round, advice, move, main }: Props) {
         </Remark>
       )}
       <Box sx={{ display: "flex", gap: 2, alignItems: "center", my: 1.5, flexWrap: "wrap" }}>
+        {move.sketch && <SketchFigure figure={move.sketch} wide={280} />}
         {target && round.instrument && (
           <TargetFigure
             instrument={round.instrument}

@@ -7,8 +7,16 @@ import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Link as RouterLink } from "react-router";
-import { ApiProblem, api, type CheckState, type RoundState, told } from "../../api/client";
+import {
+  ApiProblem,
+  api,
+  type CheckState,
+  type RoundState,
+  type Schemas,
+  told,
+} from "../../api/client";
 import { type Kind, useCheckChange, useKit, useMachine } from "../../api/queries";
+import { SketchFigure } from "../../figures/SketchFigure";
 import { GuideText } from "../../parts/GuideText";
 import { SchemaForm } from "../../parts/SchemaForm";
 import { type JsonObject, payload } from "../../parts/schema";
@@ -204,15 +212,30 @@ export function SetUp({
           </Box>
         }
       />
-      <Guide check={check} kind={kind} cost={say(check.cost)} />
+      <Guide check={check} kind={kind} cost={say(check.cost)} sketch={ranked?.sketch} />
     </Box>
   );
 }
 
-function Guide({ check, kind, cost }: { check: CheckState; kind: Kind; cost: string }) {
+function Guide({
+  check,
+  kind,
+  cost,
+  sketch,
+}: {
+  check: CheckState;
+  kind: Kind;
+  cost: string;
+  sketch?: Schemas["SketchFigure"] | null;
+}) {
   const { say } = useSettings();
   return (
     <Box>
+      {sketch && (
+        <Box sx={{ mb: 2 }}>
+          <SketchFigure figure={sketch} wide={330} />
+        </Box>
+      )}
       {cost && <Typography sx={{ mb: 2 }}>At the limit {cost}</Typography>}
       {check.limits.length > 0 && (
         <Typography sx={{ mb: 2, color: "text.secondary" }}>

@@ -1,9 +1,11 @@
 import Box from "@mui/material/Box";
 import Link from "@mui/material/Link";
 import Typography from "@mui/material/Typography";
+import { useState } from "react";
 import { Link as RouterLink, useParams } from "react-router";
 import type { Schemas } from "../../api/client";
-import { type Machine, useCourse, useMachine } from "../../api/queries";
+import { type Machine, useCourse, useMachine, useSketches } from "../../api/queries";
+import { SketchFigure } from "../../figures/SketchFigure";
 import { GuideText } from "../../parts/GuideText";
 import { PlumbLine } from "../../parts/PlumbLine";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
@@ -62,6 +64,9 @@ function KindSection({
   machine: Machine;
   open: boolean;
 }) {
+  const { say } = useSettings();
+  const [looked, setLooked] = useState(open);
+  const sketches = useSketches(machine.id, kind.key, looked && kind.built);
   const check = machine.checks.find((c) => c.kind === kind.key);
   const parts = new Set<string>(machine.parts.map((p) => p.key));
   const moving = Object.entries(kind.guide.moving ?? {}).filter(([key]) => parts.has(key));
@@ -87,10 +92,33 @@ function KindSection({
         {kind.when_needed && " Read when another check asks for it."}
         {!kind.built && " By hand for now: its readings cannot be kept here yet."}
       </Typography>
-      <Box component="details" open={open}>
+      <Box
+        component="details"
+        open={open}
+        onToggle={(e) => setLooked(looked || e.currentTarget.open)}
+      >
         <Box component="summary" sx={{ cursor: "pointer", minHeight: 40 }}>
           How it is done
         </Box>
+        {sketches.data && sketches.data.length > 0 && (
+          <Box
+            sx={{
+              display: "grid",
+              gap: 3,
+              mb: 2,
+              gridTemplateColumns: "repeat(auto-fill, minmax(230px, 1fr))",
+            }}
+          >
+            {sketches.data.map((figure) => (
+              <Box component="figure" key={figure.shows} sx={{ m: 0 }}>
+                <SketchFigure figure={figure} wide={320} />
+                <Box component="figcaption" sx={{ color: "text.secondary" }}>
+                  {say(figure.title)}
+                </Box>
+              </Box>
+            ))}
+          </Box>
+        )}
         <GuideText
           guide={kind.guide}
           cautions={[...kind.guide.cautions, ...moving.map(([, text]) => text)]}

@@ -1,0 +1,47 @@
+"""How a gantry is measured and squared, drawn from above."""
+
+from __future__ import annotations
+
+from truing.checks.gantry_square.setup import CORNERS, LENGTHS, GantrySquareSetup
+from truing.contract.move import Move
+from truing.drawing.sketches import Easel, SketchFigure
+from truing.machine import Machine
+from truing.measure.words import plain
+
+
+def set_up(setup: GantrySquareSetup, machine: Machine) -> SketchFigure:
+    """The four marks, and both diagonals between them."""
+    easel = Easel(machine, "plan")
+    at = {
+        name: (sx * setup.width_mm / 2, sy * setup.depth_mm / 2)
+        for name, (sx, sy) in CORNERS.items()
+    }
+    easel.line(*at.values(), closed=True, thin=True)
+    for key in ("d1", "d2"):
+        start, end = LENGTHS[key]
+        easel.line(at[start], at[end])
+    shows = "Four marks that the machine has made, and both diagonals between them."
+    return easel.done(plain("Four marks and their diagonals"), shows)
+
+
+def corrected(move: Move, machine: Machine) -> SketchFigure | None:
+    """Which end of the gantry is held back, and which way."""
+    drive = machine.gantry_drive
+    take = next((t.amount for t in move.takes), 0.0)
+    if drive is None or not take:
+        return None
+    easel = Easel(machine, "plan")
+    _, _, front, rear = easel.edges("Beam")
+    deep = rear - front
+    # what is taken off is how far the right end is ahead
+    way = -1.0 if take > 0 else 1.0
+    middle = (front + rear) / 2
+    easel.bolt((drive.left_x_mm, middle), holds=True)
+    easel.bolt((drive.right_x_mm, middle))
+    easel.moves(
+        (drive.right_x_mm, middle - way * 0.5 * deep),
+        (drive.right_x_mm, middle + way * 1.5 * deep),
+        by="slide",
+    )
+    side = "rear" if way > 0 else "front"
+    return easel.done(move.title, f"The right end of the gantry goes to the {side}.")

@@ -1,0 +1,178 @@
+"""Sketches of how a machine is set up, read and moved, as data: its form in pencil, the indicator
+with its base and tip, the hand or mallet, bolts that are loose and the one that holds, one arrow.
+
+Coordinates are those of the machine's own drawing (`truing.machine.ghost`): mm, u across the view
+and v up it, the table's top at v = 0 in front and side views, the spindle over the origin.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Literal
+
+from pydantic import BaseModel
+
+from truing.machine import Machine
+from truing.machine.ghost import ghost
+from truing.machine.ghost.sketch import Point, View
+from truing.measure.words import Words
+
+By = Literal["hand", "mallet", "slide"]
+UV = tuple[float, float]
+
+
+class SketchLine(BaseModel):
+    """Something that is set up: a square, a jaw, an arm."""
+
+    points: list[Point]
+    closed: bool = False
+    thin: bool = False
+    """What is only thought of, such as a path."""
+
+
+class SketchDial(BaseModel):
+    """An indicator: where it is held, and where its tip is."""
+
+    base: Point
+    tip: Point
+
+
+class SketchBolt(BaseModel):
+    """A bolt: open when it is loose, filled when it holds."""
+
+    at: Point
+    holds: bool
+
+
+class SketchArrow(BaseModel):
+    """The one thing that moves, which way, and by what."""
+
+    points: list[Point]
+    by: By
+
+
+class SketchFigure(BaseModel):
+    """A sketch in one view."""
+
+    type: Literal["sketch"] = "sketch"
+    title: Words
+    shows: str
+    """What is to be seen, for those who cannot see it."""
+    view: View
+    form: list[list[Point]]
+    lines: list[SketchLine]
+    dials: list[SketchDial]
+    bolts: list[SketchBolt]
+    arrow: SketchArrow | None
+    low: Point
+    """Lower left and upper right of what is shown."""
+    high: Point
+
+
+ROOM = 0.3
+"""Of what is set up, left free about it."""
+LEAST = 0.5
+"""Share of the machine's own width that is shown at least."""
+
+
+def _point(at: UV) -> Point:
+    return Point(u=at[0], v=at[1])
+
+
+class Easel:
+    """A sketch being made on a machine, in one view."""
+
+    def __init__(self, machine: Machine, view: View) -> None:
+        self.machine, self.view = machine, view
+        parts = [p for p in ghost(machine, {}).parts if p.view == view]
+        self.form = [line for p in parts if not p.detail for line in p.outlines]
+        self._spindle = [line for p in parts if p.name == "Spindle" for line in p.outlines]
+        self._parts = {p.name: p for p in parts}
+        self.lines: list[SketchLine] = []
+        self.dials: list[SketchDial] = []
+        self.bolts: list[SketchBolt] = []
+        self.arrow: SketchArrow | None = None
+
+    @property
+    def nose(self) -> float:
+        """How high the spindle's nose is over the table, in front and side views."""
+        cutter = min(self._spindle, key=lambda line: min(p.v for p in line), default=None)
+        return max(p.v for p in cutter) if cutter else 0.5 * self.machine.table_y_mm
+
+    def edges(self, name: str) -> tuple[float, float, float, float]:
+        """(left, right, low, high) of a part of the machine. KeyError for one it does not show."""
+        points = [p for line in self._parts[name].outlines for p in line]
+        us, vs = [p.u for p in points], [p.v for p in points]
+        return min(us), max(us), min(vs), max(vs)
+
+    def pivot(self, name: str) -> UV:
+        """What a part of the machine leans about."""
+        at = self._parts[name].pivot
+        return at.u, at.v
+
+    def has(self, name: str) -> bool:
+        """Whether the view shows this part."""
+        return name in self._parts
+
+    def line(self, *points: UV, closed: bool = False, thin: bool = False) -> None:
+        """Something set up, through these places."""
+        found = SketchLine(points=[_point(p) for p in points], closed=closed, thin=thin)
+        self.lines.append(found)
+
+    def dial(self, base: UV, tip: UV) -> None:
+        """An indicator with its tip on something."""
+        self.dials.append(SketchDial(base=_point(base), tip=_point(tip)))
+
+    def bolt(self, at: UV, *, holds: bool = False) -> None:
+        """A bolt, loose or holding."""
+        self.bolts.append(SketchBolt(at=_point(at), holds=holds))
+
+    def moves(self, *points: UV, by: By) -> None:
+        """What moves, from the first place to the last."""
+        self.arrow = SketchArrow(points=[_point(p) for p in points], by=by)
+
+    def turns(self, centre: UV, across: float, up: float) -> None:
+        """A turn by hand about an upright through a place, seen from the side."""
+        turns = [math.pi * (0.85 - 1.7 * i / 16) for i in range(17)]
+        path = [(centre[0] + across * math.sin(t), centre[1] - up * math.cos(t)) for t in turns]
+        self.moves(*path, by="hand")
+
+    def done(self, title: Words, shows: str) -> SketchFigure:
+        """The sketch, close enough to be seen."""
+        low, high = self._window()
+        return SketchFigure(
+            title=title,
+            shows=shows,
+            view=self.view,
+            form=self.form,
+            lines=self.lines,
+            dials=self.dials,
+            bolts=self.bolts,
+            arrow=self.arrow,
+            low=low,
+            high=high,
+        )
+
+    def _window(self) -> tuple[Point, Point]:
+        drawn: list[Point] = [p for line in self.lines for p in line.points]
+        drawn += [p for d in self.dials for p in (d.base, d.tip)]
+        drawn += [b.at for b in self.bolts]
+        drawn += self.arrow.points if self.arrow else []
+        every = [p for line in self.form for p in line]
+        whole = max(p.u for p in every) - min(p.u for p in every)
+        u0, u1 = _span(drawn or every, "u")
+        v0, v1 = _span(drawn or every, "v")
+        room = ROOM * max(u1 - u0, v1 - v0)
+        wide = max(u1 - u0 + 2 * room, LEAST * whole)
+        tall = max(v1 - v0 + 2 * room, wide * 0.62)
+        middle_u, middle_v = (u0 + u1) / 2, (v0 + v1) / 2
+        return (
+            Point(u=middle_u - wide / 2, v=middle_v - tall / 2),
+            Point(u=middle_u + wide / 2, v=middle_v + tall / 2),
+        )
+
+
+def _span(points: Sequence[Point], axis: Literal["u", "v"]) -> tuple[float, float]:
+    values = [getattr(p, axis) for p in points]
+    return min(values), max(values)
