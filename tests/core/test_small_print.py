@@ -1,159 +1,256 @@
-"""What stands in the second line of an advice, a drawing or a tolerance, and is read only by who
-looks twice."""
+"""Small print: the edges of what is asked, counted and told, where a slip would go unseen."""
 
 from __future__ import annotations
 
-import itertools
+from collections import Counter
+from typing import Any
 
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
-from tests.core.helpers import evaluate, figures, readings
-from tests.core.test_drive import CENTRE, DIAL, LOST, MILL, PROOF, ROUTER, chased, driven, stated
-from tests.core.test_predictions import swung
-from tests.core.test_stand_and_slides import played
-from truing.contract.history import History, PastRound
-from truing.machine import Machine, Slide
-from truing.measure.estimate import Estimate
-from truing.measure.extremes import peak_to_valley, worst_of
-from truing.measure.words import show_limits
-from truing.moves.changes import done, move_made
-from truing.moves.pivot import aim
-from truing.registry import kind
-
-
-def test_rollers_are_set_by_feel_and_told_to_the_micrometre() -> None:
-    machine = Machine(slides=[Slide(direction="left_right", gib="rollers")])
-    _, advice, _ = played(machine, (0.0532, 0.0532, 0.0532))
-    for amount in advice.moves[0].amounts:
-        assert amount.turns == 0
-        assert amount.words.metric == "until the shake just goes"
-        assert amount.detail.metric == "about 0.046 mm of play"
-
-
-@pytest.mark.parametrize(
-    ("undone", "told"), [(0.4, "left about 40% undone"), (-0.3, "went about 30% too far")]
-)
-def test_what_a_hand_does_is_said_where_it_is_allowed_for(undone: float, told: str) -> None:
-    rng = np.random.default_rng(0)
-    past: list[PastRound] = []
-    for lean in (1.0, 0.8):
-        case = swung(lean, rng, past)
-        move = kind("spindle_tram").advise(case).moves[0]
-        values = {q.key: q.estimate for q in case.finding.quantities}
-        made = move_made(move, case.finding.quantities)
-        past = [*past, PastRound(number=1, sitting="now", values=values, move=made)]
-        left = lean - move.taken("lean_x") * (1 - undone)
-        seen = swung(left, rng, past).finding.quantities
-        past = [*past, PastRound(number=2, sitting="now", values={q.key: q.estimate for q in seen})]
-    found = aim("lean_x", 0.9, "head_pivot", History(sitting="now", past=past))
-    assert found.share_left == pytest.approx(undone, abs=0.03)
-    # going for 0.9/(1 − undone) leaves nothing
-    assert (0.9 - found.aim) * (1 - undone) == pytest.approx(0.9, abs=0.03)
-    assert found.left == 0
-    final = swung(0.9, rng, past)
-    move = kind("spindle_tram").advise(final).moves[0]
-    notes = " ".join(n.metric for n in move.notes)
-    assert told in notes
-    assert ("goes past zero" in notes) == (undone > 0)
+from tests.core.cases import STOCK
+from tests.core.helpers import START, TRAM, about, case_of, readings, setup
+from tests.core.printed import sheets
+from truing.checks.rail_straight.upgrades import UPGRADES
+from truing.contract.history import History, MoveMade, PastRound
+from truing.contract.logs import MOST_POINTS, read_log
+from truing.contract.readings import LogReading
+from truing.course.guide import guide
+from truing.course.plan import estimate
+from truing.course.standing import Log, Result, standings
+from truing.course.step import next_step
+from truing.drawing.pdf import to_pdf
+from truing.drawing.shapes import Drawing, Line
+from truing.kit.instruments import LeverDial, PlungerDial, ScaleTrigger
+from truing.machine import Pad, starting_point
+from truing.machine.subject import THE_MACHINE
+from truing.measure.lengths import parse_length, parse_lengths
+from truing.measure.problem import Problem
+from truing.measure.verdict import verdict, way_out
+from truing.moves.shims import MOST_SIZES, nearest_stacks, plan_pads, searched
+from truing.registry import kind, registry
+from truing.standin.truth import FaceTruth, FootTruth, StandTruth, Truth
 
 
-def test_one_way_of_a_screw_is_told_though_the_other_was_read_at_one_end_only() -> None:
-    how = stated(CENTRE, apart_mm=500, passes=1)
-    shown = []
-    for block, at in {"0v": (1.3, 0.8, 1.4), "0h": (0.5, 0.2, 0.8), "1h": (0.62, 0.3, 0.9)}.items():
-        shown += [(f"{block}:{n}", v) for n, v in zip(("now", "low", "high"), at, strict=True)]
-    finding = evaluate(CENTRE, how, readings(shown), DIAL, History())
-    assert len(finding.blocks) == 3
-    assert len(finding.lines) == 1, "a slope takes two ends"
-    assert "+0.040" in finding.lines[0].metric
+def test_a_lever_dials_target_is_what_its_needle_will_show() -> None:
+    """At 60° a lever shows twice what the surface does."""
+    dial = LeverDial(graduation_mm=0.002, range_mm=1, repeatability_mm=0.001, tip_angle_deg=60)
+    mill = starting_point("column_mill")
+    how = setup(passes=1)
+    lean = 0.8
+    shown = [(s.key, 2 * lean / 1000 * s.x_mm) for s in TRAM.stations(how)]
+    case = TRAM.weigh(case_of(TRAM, how, readings(shown), dial, machine=mill))
+    move = next(m for m in TRAM.advise(case).moves if m.mechanism == "head_pivot")
+    [target] = [t for t in move.targets if t.station == "3"]
+    assert target.from_mm == pytest.approx(0.16)
+    assert target.to_mm == pytest.approx(0.0, abs=1e-6)
 
 
-def test_making_a_move_leaves_the_description_it_was_made_on_alone() -> None:
-    move = next(m for m in chased((0.06,) * 3, ROUTER)[2].moves if m.key == "compensate")
-    before = ROUTER.model_dump()
-    after = done(move, ROUTER)
-    assert ROUTER.model_dump() == before
-    assert after.model_dump() != before
+def test_what_tightening_did_to_a_face_is_told_to_a_tenth_of_it() -> None:
+    vice = kind("face_alignment")
+    how = vice.setup_type(face_mm=160.0, places_mm=[-75.0, 0.0, 75.0], passes=1)
+    made = MoveMade(key="turn:vice", mechanism="vice", aimed={"face": 0.0}, shift={"face": 0.123})
+    past = [
+        PastRound(number=i, sitting="before", values={"face": about(0.5)}, move=made)
+        for i in range(1, 5)
+    ]
+    seen = readings([("-75", 0.0), ("0", 0.075), ("75", 0.15)])
+    dial = PlungerDial(graduation_mm=0.002, range_mm=10, repeatability_mm=0.001)
+    case = vice.weigh(case_of(vice, how, seen, dial, History(sitting="now", past=past)))
+    [move] = vice.advise(case).moves
+    [note] = [n.metric for n in move.notes if "Tightening has moved it" in n.metric]
+    assert "+0.12 mm/m" in note
 
 
-def test_feeds_are_told_whole() -> None:
-    ladder = driven(
-        stated(
-            PROOF,
-            ROUTER,
-            proven=True,
-            start=1001,
-            step=1002,
-            top=3005,
-            fixed=800,
-            wanted=100,
-            travel_mm=300,
-        ),
-        ("1001", "clean", 0.0),
-        ("2003", "stalls", 0.4),
-    )
-    entry = PROOF.advise(ladder).moves[0].entries[0]
-    assert entry.words.metric == "1001 mm/min"
-    drawn = figures(PROOF, ladder.setup, ladder.finding)[0]
-    assert [r.label.metric for r in drawn.rungs][:2] == ["1001 mm/min", "2003 mm/min"]
-    assert drawn.recommended_words.metric == "1001 mm/min"
+def test_only_what_all_look_at_is_frozen() -> None:
+    with pytest.raises(ValidationError):
+        THE_MACHINE.sort = "part"  # type: ignore[misc]
 
 
-@pytest.mark.parametrize(
-    ("low", "high", "metric", "inch"),
-    [
-        (0.0193, 0.0223, "0.019 to 0.022 mm", "0.00076 to 0.00088 in"),
-        (0.0, 0.0091, "at most 0.009 mm", "at most 0.0004 in"),
-        (1.25, 1.75, "1.2 to 1.8 mm", "0.05 to 0.07 in"),
-    ],
-)
-def test_a_range_is_told_with_the_digits_it_carries(
-    low: float, high: float, metric: str, inch: str
+@pytest.mark.parametrize("places", [[-300.0, 300.0], [-380.0, -100.0]])
+def test_the_level_to_be_expected_does_not_hang_on_where_the_places_lie(
+    places: list[float],
 ) -> None:
-    words = show_limits(low, high, "length")
-    assert (words.metric, words.inch) == (metric, inch)
+    level, router = kind("gantry_level"), starting_point("gantry_router")
+    assert router.lift
+    scale = ScaleTrigger(resolution_mm=0.0001, repeatability_mm=0.004)
+    how = level.setup_type(places_mm=places, passes=1)
+    told = level.expect(case_of(level, how, (), scale, machine=router))
+    span = router.lift.right_x_mm - router.lift.left_x_mm
+    # two touches, each good to twice its scatter, over the lever to the motors
+    lever = span / (places[1] - places[0])
+    assert told.expanded == pytest.approx(2 * 0.004 * 2**0.5 * lever, rel=0.01)
 
 
-def test_limits_of_a_size_follow_what_is_done_to_it() -> None:
-    found = Estimate.within("length", -0.05, 0.01)
-    assert (found.least, found.most) == (pytest.approx(0.04), pytest.approx(0.06))
-    ranged = found.between(-1.0, 0.07)
-    assert (ranged.least, ranged.most) == (0.0, 0.07)
-    assert not ranged.visible
-    doubled = ranged.times(-2, "slope")
-    assert doubled.limits is not None
-    assert (doubled.limits.low, doubled.limits.high) == (0.0, 0.14)
-    wide = found.between(0.02, 0.07).widened(0.03)
-    assert (wide.least, wide.most) == (0.0, pytest.approx(0.10))
-    assert wide.expanded == pytest.approx(0.04)
-    # a bound is no deviation: it counts whole, and as a rectangle in u
-    assert found.widened(0.03).u == pytest.approx((0.005**2 + 0.03**2 / 3) ** 0.5)
+def test_a_text_may_be_as_long_as_it_says_and_no_longer() -> None:
+    assert parse_length(" " * 10 + "0.5 mm" + " " * 10).mm == 0.5
+    with pytest.raises(Problem):
+        parse_length("1" * 400 + " mm")
 
 
-def test_the_worst_place_is_named_whatever_its_sign() -> None:
-    places = [Estimate.within("length", v, 0.002) for v in (0.01, -0.03, 0.02)]
-    at, found = worst_of(places)
-    assert at == 1
-    assert found.value == -0.03
-    assert found.most == pytest.approx(0.032)
-    # of one place alone the limits are nearly those of ±
-    _, alone = worst_of(places[:1])
-    assert alone.least == pytest.approx(0.008, abs=3e-4)
-    with pytest.raises(ValueError, match="empty"):
-        worst_of([])
+def test_a_list_with_one_unit_too_few_asks() -> None:
+    assert parse_lengths("1, 2, 3 in") == pytest.approx([25.4, 50.8, 76.2])
+    for text in ("1 in, 2, 3 in", "1 in, 2 in, 3", "1, 2 in, 3 in"):
+        with pytest.raises(Problem, match="have a unit and some have none"):
+            parse_lengths(text)
 
 
-def test_more_places_take_more_to_be_told_from_nothing() -> None:
-    quiet = [peak_to_valley([0.0, 0.01] + [0.005] * n, 0.004).least for n in (0, 3, 10, 40)]
-    assert all(a >= b for a, b in itertools.pairwise(quiet))
-    assert quiet[0] > quiet[-1]
-    assert peak_to_valley([], 0.004).value == 0
+def test_a_base_without_four_feet_is_as_twisted_as_its_casting() -> None:
+    stand = StandTruth(own_twist_mm_per_m2=2.0)
+    assert stand.surface_mm(500, 400) == pytest.approx(0.4)
+    three = StandTruth(
+        feet=[
+            FootTruth(name=n, x_mm=x, y_mm=y) for n, x, y in (("a", 0, 0), ("b", 9, 0), ("c", 0, 9))
+        ],
+        own_twist_mm_per_m2=-1.0,
+    )
+    assert three.surface_mm(1000, -1000) == pytest.approx(1.0)
 
 
-def test_a_machine_without_links_read_says_where_to_look_first() -> None:
-    _, _, advice, _ = chased((0.06,) * 3, MILL)
-    assert advice.moves[0].about == "nut"
-    assert "tells bearing from nut" in advice.remarks[0].metric
-    places = LOST.propose(MILL).places_mm
-    assert places[0] == -places[-1] < 0, "from the middle, to both sides alike"
+def test_a_saddle_rises_along_one_axis_as_it_falls_along_the_other() -> None:
+    truth = Truth(saddle_mm=0.01, bow_mm=0.002)
+    assert truth.surface_mm(200, 0) == pytest.approx(0.04 + 0.008)
+    assert truth.surface_mm(0, -200) == pytest.approx(-0.04)
+    assert truth.surface_mm(50, 50) == pytest.approx(0.0005)
+
+
+def test_a_face_turns_about_its_bolt_and_nowhere_else() -> None:
+    face = FaceTruth(angle_rad=0.3, pivot_mm=40, near_mm=2, along_mm=-5)
+    before = np.array([face.along_mm, face.near_mm])
+    bolt = before + 40 * np.array([np.cos(0.3), np.sin(0.3)])
+    turned = face.turned(-0.2)
+    after = np.array([turned.along_mm, turned.near_mm])
+    still = after + 40 * np.array([np.cos(0.1), np.sin(0.1)])
+    assert still == pytest.approx(bolt)
+
+
+# --- shims ----------------------------------------------------------------------------------------
+
+
+def test_each_pad_gets_the_stack_nearest_to_what_it_wants() -> None:
+    pieces = Counter({0.02: 1, 0.05: 2, 0.1: 2})
+    assert nearest_stacks([0.3, 0.31, 0.41, 0.35], pieces, 2) == [[], [], [0.1], [0.05]]
+
+
+def test_a_search_over_many_sizes_keeps_those_in_the_machine_and_spans_the_rest() -> None:
+    many = Counter({round(0.01 * i, 2): 3 for i in range(1, 4 * MOST_SIZES)})
+    few = searched(many, [[0.07], [0.11, 0.07]])
+    assert len(few) <= MOST_SIZES + 2
+    assert {0.07, 0.11, min(many), max(many)} <= set(few)
+    assert searched(Counter({0.05: 1}), [[0.05]]) == [0.05]
+
+
+# --- verdicts and plans ---------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("gap", "on_it"), [(0.0015, True), (0.0025, False)])
+def test_what_lies_on_the_limit_itself_is_taken_as_out(gap: float, on_it: bool) -> None:
+    """Within a tenth of its own doubt no further pass will tell on which side."""
+    x = about(0.1 - gap, 0.02)
+    assert verdict(x, 0.1) == "too_close"
+    out = way_out(
+        x,
+        0.1,
+        gain=1.0,
+        s_mm=0.001,
+        step_mm=0.0001,
+        extended=False,
+        passes=2,
+        spread_dof=9,
+        stations=4,
+    )
+    assert ("lies on the limit itself" in out.text.metric) == on_it
+
+
+def stands(form: Any, *results: Result) -> list[Any]:
+    return standings(starting_point(form), Log(results=results), built=list(registry()), now=START)
+
+
+def test_what_was_never_measured_says_what_it_is_for() -> None:
+    step = next_step(stands("column_mill"))
+    assert step
+    assert step.reason.metric == f"Not measured yet. {guide(step.kind).purpose}"
+
+
+def test_a_check_that_is_far_out_is_given_more_rounds() -> None:
+    def minutes(times: float | None) -> tuple[int, int]:
+        result = Result(kind="spindle_tram", at=START, verdict="out", times_limit=times)
+        return estimate(next(s for s in stands("column_mill", result) if s.kind == "spindle_tram"))
+
+    tram = guide("spindle_tram")
+    for times, rounds in ((None, 1), (1.5, 1), (3.5, 2), (100.0, 4)):
+        assert minutes(times) == (tram.minutes + rounds * tram.round_minutes, rounds)
+
+
+def test_a_tram_begins_on_the_board_where_there_is_one() -> None:
+    surface = {
+        form: TRAM.form(starting_point(form))["properties"]["surface"]["default"]
+        for form in ("gantry_router", "column_mill")
+    }
+    assert surface == {"gantry_router": "board", "column_mill": "table"}
+
+
+# --- reading and printing -------------------------------------------------------------------------
+
+
+def test_a_reading_near_a_step_is_no_question() -> None:
+    dial = PlungerDial(graduation_mm=0.01, range_mm=10, repeatability_mm=0.003)
+    # it is read to half a graduation
+    for typed, asked in (("0.0152", False), ("0.01546", True), ("0.0175", True)):
+        question = dial.question(parse_length(f"{typed} mm"))
+        assert (question is not None) == asked, typed
+    assert question
+    assert question.choices == pytest.approx([0.015, 0.02])
+
+
+def test_a_log_has_a_largest_size_and_says_so() -> None:
+    assert len(read_log("1 2\n" * MOST_POINTS)["a"]) == 200_000
+    with pytest.raises(Problem, match="200001 points") as refused:
+        read_log("1 2\n" * (MOST_POINTS + 1))
+    assert "200000" in refused.value.expected
+
+
+@pytest.mark.parametrize(("high", "count"), [(100.0, 1), (400.0, 2)])
+def test_a_drawing_over_two_sheets_numbers_them(high: float, count: int) -> None:
+    line = Line(points=[(0, 0), (10, high)])
+    made = to_pdf(Drawing(title="Gib", width_mm=100, height_mm=high, shapes=[line]))
+    pages = sheets(made)
+    assert len(pages) == count
+    assert any("sheet 2 of 2" in t for t in pages[-1].texts) == (count == 2)
+
+
+def test_places_of_an_old_reversal_find_their_stations_again() -> None:
+    """In a pass the station was the place; in a reversal it began with the pass."""
+    empty = {"edge_mm": {}, "slope": {}, "straightness": {}}
+    [up] = [steps["finding"] for steps in UPGRADES.values()]
+    for station, told in (("120", "120"), ("A120", "A120")):
+        old = {"stations": [{"station": station}], "off_mm": {"120": 0.01}, **empty}
+        assert up(old)["bolts"] == [{"at_mm": 120.0, "off_mm": 0.01, "station": told}]
+
+
+def test_touches_without_a_feed_all_count() -> None:
+    level, router = kind("gantry_level"), starting_point("gantry_router")
+    how = level.setup_type(way="log", passes=1)
+    log = LogReading(
+        id="l",
+        station=level.stations(how)[0].key,
+        read_at=START,
+        columns={"x": [-300.0, 300.0, -300.0, 300.0], "z": [0.0, 0.2, 0.01, 0.21]},
+    )
+    scale = ScaleTrigger(resolution_mm=0.001, repeatability_mm=0.004)
+    found = level.evaluate(case_of(level, how, [log], scale, machine=router))
+    # two places, each touched twice
+    assert sum(s.dof for s in found.spreads.values()) == 2
+
+
+def test_pads_of_a_rectangle_come_to_lie_on_one_plane() -> None:
+    pads = [
+        Pad(name=n, x_mm=x, y_mm=y)
+        for n, x, y in (("a", -80, -60), ("b", 80, -60), ("c", -80, 60), ("d", 80, 60))
+    ]
+    found = plan_pads(pads, STOCK, take_x_mm_per_m=0.5, take_y_mm_per_m=0.0, most_pieces=3)
+    heights = [sum(s) for s in found.stacks_mm]
+    # right pads up by slope times width, on one plane
+    assert heights[1] - heights[0] == pytest.approx(0.5 * 0.16, abs=0.006)
+    assert heights[0] + heights[3] == pytest.approx(heights[1] + heights[2], abs=0.006)

@@ -31,6 +31,14 @@ from truing.moves.sheet import move_sheet
 from truing.registry import kind, registry
 from truing.standin.apply import apply
 from truing.standin.evening import moved, one_round
+from truing.standin.truth import (
+    FaceTruth,
+    GantryTruth,
+    RailsTruth,
+    SlideTruth,
+    StandTruth,
+    Truth,
+)
 
 TOLD = Path(__file__).parents[1] / "golden" / "told"
 SEED = 5
@@ -182,6 +190,17 @@ def forms() -> str:
             within = [str(m) for m in info.metadata if str(m)[:2] in ("Gt", "Ge", "Lt", "Le")]
             if within:
                 lines.append(f"{model.__name__}.{name}: {', '.join(within)}")
+    lines += ["", "== to begin with"]
+    for name, model in models.items():
+        given = {
+            field: info.get_default(call_default_factory=True)
+            for field, info in model.model_fields.items()
+            if not info.is_required()
+        }
+        lines += tree(name, given)
+    lines += tree("truth", Truth().model_dump())
+    for part in (SlideTruth, RailsTruth, FaceTruth, GantryTruth, StandTruth):
+        lines += tree(part.__name__, part().model_dump())
     return "\n".join(lines)
 
 
