@@ -12,7 +12,7 @@ from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.kit.instruments import Instrument
 from truing.standin.hands import Hands
-from truing.standin.seen import Seen, measured
+from truing.standin.seen import Seen, measured, preload_mm
 from truing.standin.truth import Truth
 
 
@@ -27,7 +27,7 @@ def face_read(
     """What a dial shows at a place of the face: more where the face stands nearer."""
     face = truth.face(setup.subject.key)
     near = face.nearer_mm(station.at_mm or 0.0, setup.face_mm)
-    return measured(1.0 + near, instrument, rng, truth.noise_share)
+    return measured(preload_mm(instrument) + near, instrument, rng, truth.noise_share)
 
 
 def tapped(move: Move, truth: Truth, hands: Hands) -> Truth:

@@ -29,6 +29,11 @@ def quantised(shown_mm: float, instrument: Instrument) -> float:
     return whole * instrument.step_mm
 
 
+def preload_mm(instrument: Instrument) -> float:
+    """How far a tip is pushed in to begin with, so that it can follow both ways."""
+    return min(1.0, instrument.travel_mm / 2)
+
+
 def measured(
     exact_mm: float, instrument: Instrument, rng: np.random.Generator, noise_share: float
 ) -> Seen:

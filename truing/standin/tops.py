@@ -10,7 +10,7 @@ import numpy as np
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.kit.instruments import Instrument
-from truing.standin.seen import Seen, measured
+from truing.standin.seen import Seen, measured, preload_mm
 from truing.standin.truth import Truth
 
 
@@ -27,4 +27,6 @@ def top_read(
     travel = truth.travel
     tip = travel.right() * station.x_mm + travel.rear() * station.y_mm
     top = travel.top_twist_mm_per_m2 * float(tip[0]) * float(tip[1]) / 1e6
-    return measured(1.0 + top - float(tip[2]), instrument, rng, truth.noise_share)
+    return measured(
+        preload_mm(instrument) + top - float(tip[2]), instrument, rng, truth.noise_share
+    )

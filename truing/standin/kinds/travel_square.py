@@ -13,7 +13,7 @@ from truing.contract.readings import Reading
 from truing.kit.instruments import Instrument
 from truing.standin.bases import shimmed
 from truing.standin.hands import Answers
-from truing.standin.seen import Seen, measured
+from truing.standin.seen import Seen, measured, preload_mm
 from truing.standin.truth import Truth, Vector
 
 
@@ -28,7 +28,7 @@ def read(
     """What the dial shows: how much further the tip has come than the edge it presses on."""
     lies = setup.upright is None
     far = _lying(truth, station) if lies else _standing(truth, setup, station)
-    return measured(1.0 + far, instrument, rng, truth.noise_share)
+    return measured(preload_mm(instrument) + far, instrument, rng, truth.noise_share)
 
 
 def _standing(truth: Truth, setup: TravelSquareSetup, station: EdgeStation) -> float:
