@@ -21,6 +21,14 @@ def test_a_vice_is_tapped_to_its_needle_target_and_its_bolt_is_found(phone: Shed
     page.get_by_role("button", name="Open the demo workshop").tap()
     open_check(page, "Avocet", "Holding", "Vice and fence")
     expect(page.get_by_role("combobox", name="Whose face")).to_have_text("Vice")
+    # picking another brings its own figures along
+    page.get_by_role("combobox", name="Whose face").tap()
+    page.get_by_role("option", name="X scale").tap()
+    expect(page.get_by_label("Length of the face")).to_have_value("320 mm")
+    expect(page.get_by_role("combobox", name="It is")).to_have_text("a scale")
+    page.get_by_role("combobox", name="Whose face").tap()
+    page.get_by_role("option", name="Vice").tap()
+    expect(page.get_by_label("The bolt it turns about")).to_have_value("−38 mm")
     # the bolt of another vice would give a wrong target without a sign of it
     page.get_by_label("The bolt it turns about").fill("20 mm")
     page.get_by_label("Whole passes").fill("1")

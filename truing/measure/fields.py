@@ -3,12 +3,13 @@
 A form draws one of about eight kinds of field from the JSON schema and these hints:
 `length` (typed text with a unit), `lengths`, `clocks`, `integer`, `number`, `choice`, `switch`,
 `text`. `when` shows a field only while another has one of the given values; `advanced` folds it
-away behind sensible values; `needs` asks it only of machines that have the part.
+away behind sensible values; `needs` asks it only of machines that have the part; `fills` says what
+else is filled in when one of a choice is picked.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from datetime import date
 from typing import Annotated, Any
 
@@ -153,6 +154,14 @@ def shown_lengths(model: BaseModel, prefix: str = "") -> dict[str, Words]:
                 if isinstance(item, BaseModel):
                     found |= shown_lengths(item, f"{path}.{i}.")
     return found
+
+
+def filled(model: BaseModel | None, names: Iterable[str]) -> dict[str, Any]:
+    """What these fields of a form are filled in with, as text: lengths in both systems."""
+    if model is None:
+        return {}
+    shown = shown_lengths(model)
+    return {n: shown[n].model_dump() if n in shown else getattr(model, n) for n in names}
 
 
 def exact(mm: float) -> Words:

@@ -32,7 +32,7 @@ from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine, Thing
 from truing.machine.parts import Direction
 from truing.machine.subject import THE_MACHINE, Subject
-from truing.measure.fields import choice
+from truing.measure.fields import choice, filled
 from truing.measure.problem import Problem
 from truing.measure.words import Words, place, plain, say, show
 from truing.moves.changes import NEAR_MM
@@ -76,6 +76,8 @@ class FaceAlignmentFinding(FaceFinding):
     kind: Literal["face_alignment"] = "face_alignment"
 
 
+FILLED = ("sort", "along", "face_mm", "places_mm", "pivot_mm")
+"""What belongs to the thing that is picked."""
 FaceCase = Case[FaceAlignmentSetup, FaceAlignmentFinding]
 
 
@@ -116,6 +118,11 @@ class FaceAlignment(Check[FaceAlignmentSetup, FaceAlignmentFinding]):
         first = ("kind", "thing", "sort", "along")
         schema["properties"] = {
             k: asked[k] for k in (*first, *(f for f in asked if f not in first))
+        }
+        # picking one brings its own figures along
+        schema["properties"]["thing"]["x-form"]["fills"] = {
+            thing.key: filled(self.propose(machine, Subject.thing(thing.key)), FILLED)
+            for thing in machine.things
         }
         if not machine.things:
             labels = {"": "the vice, not described yet"}

@@ -126,7 +126,14 @@ function Field(props: FieldProps) {
         {...shared}
         select
         value={value ?? ""}
-        onChange={(e) => set(e.target.value)}
+        onChange={(e) => {
+          set(e.target.value);
+          const beside = name.slice(0, name.length - spec.name.length);
+          for (const [field, text] of Object.entries(spec.fills?.[e.target.value] ?? {})) {
+            setValue(`${beside}${field}`, typeof text === "string" ? text : text[system]);
+            clearErrors(`${beside}${field}`);
+          }
+        }}
         slotProps={{
           select: { inputProps: { id: name }, displayEmpty: "" in spec.labels },
           inputLabel: { htmlFor: name, shrink: "" in spec.labels || undefined },

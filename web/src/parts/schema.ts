@@ -23,6 +23,8 @@ export interface FieldSpec {
     | "hidden"
     | "part";
   labels: Record<string, string>;
+  /** What other fields are filled in with when one of the choice is picked. */
+  fills?: Record<string, Record<string, Words | string>>;
   when?: Record<string, string[]>;
   needs?: string;
   advanced: boolean;
@@ -51,6 +53,7 @@ export function fieldsOf(root: Schema, schema: Schema = root): FieldSpec[] {
         prompt: form.prompt ?? "",
         kind,
         labels: form.labels ?? {},
+        fills: form.fills,
         when: form.when,
         needs: form.needs,
         advanced: form.advanced ?? false,
