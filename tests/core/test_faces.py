@@ -60,6 +60,26 @@ def read(part: Part, how: Any, history: History | None = None) -> Any:
     return case.but(found=VICE.evaluate(case))
 
 
+def test_a_sweep_there_and_back_shows_what_gives() -> None:
+    """A slide with play across stands nearer by a hundredth on the way back."""
+    how, part = setup(sweep="return", passes=2), Part(0.002, 0.0)
+    dial = PlungerDial(graduation_mm=0.001, range_mm=10, repeatability_mm=0.0005)
+    for play in (0.0, 0.01):
+        seen: list[Any] = []
+        while (station := VICE.next_station(how, seen)) is not None:
+            back = play if len(seen) >= 4 else 0.0
+            value = part.shown(station.x_mm) + back
+            seen = [*seen, *readings([(station.key, value)])]
+        order = [float(r.station) for r in seen]
+        assert order == [-75.0, -30.0, 20.0, 75.0, 75.0, 20.0, -30.0, -75.0]
+        seen = readings([(r.station, r.shown_mm) for r in seen])
+        found = VICE.evaluate(case_of(VICE, how, seen, dial))
+        assert found.face.slope.value == pytest.approx(part.slope(), abs=0.02)
+        told = [n.text.metric for n in found.notes if "On the way back" in n.text.metric]
+        assert bool(told) == bool(play)
+    assert "+0.010 mm" in told[0]
+
+
 @pytest.mark.parametrize("angle", [0.004, -0.004])
 @pytest.mark.parametrize("pivot", [-70.0, 0.0, 60.0])
 def test_a_jaw_tapped_to_its_target_runs_true(angle: float, pivot: float) -> None:

@@ -8,17 +8,19 @@ the face at each place by angle × distance from the pivot.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Sequence
-from typing import Any, TypeVar
+from typing import Any, Literal, TypeVar
 
 from pydantic import BaseModel, Field, field_validator
 
 from truing.checks.common import after, ends_of, off_one_line, prediction
 from truing.contract.case import Case
-from truing.contract.finding import Finding, Quantity, quantity, shown
+from truing.contract.finding import Finding, Note, Quantity, quantity, shown
 from truing.contract.gather import Gathered, combine, expected_mean, gather
 from truing.contract.history import History
 from truing.contract.move import Move, Target
+from truing.contract.readings import Reading
 from truing.contract.setup import Setup, Station
 from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
 from truing.drawing.sketches import UV, Easel, SketchFigure
@@ -27,7 +29,7 @@ from truing.machine.ghost.sketch import View
 from truing.machine.mechanisms import Mechanism
 from truing.machine.parts import Direction
 from truing.measure.estimate import Estimate
-from truing.measure.fields import Mm, MmList, hint, length
+from truing.measure.fields import Mm, MmList, choice, hint, length
 from truing.measure.lines import line_through
 from truing.measure.problem import Problem
 from truing.measure.words import Words, place, plain, say, show, show_estimate
@@ -69,7 +71,13 @@ class FaceSetup(Setup):
         ge=1,
         le=10,
         title="Whole passes",
-        json_schema_extra=hint("Back to the first place: two show drift.", field="integer"),
+        json_schema_extra=hint("Two show drift.", field="integer"),
+    )
+    sweep: Literal["again", "return"] = choice(
+        "Every second pass",
+        "again",
+        {"again": "begins at the first place again", "return": "goes back the way it came"},
+        advanced=True,
     )
 
     @field_validator("places_mm")
@@ -122,6 +130,41 @@ def stations(setup: FaceSetup) -> list[Station]:
         )
         for x in sorted(setup.places_mm)
     ]
+
+
+def next_on_the_face(setup: FaceSetup, readings: Sequence[Reading]) -> Station | None:
+    """Where the tip goes next: along the face, and back the way it came where that is stated."""
+    counts = Counter(r.station for r in readings)
+    for done in range(setup.passes):
+        there = stations(setup)
+        back = setup.sweep == "return" and done % 2 == 1
+        for station in reversed(there) if back else there:
+            if counts[station.key] <= done:
+                return station
+    return None
+
+
+def there_and_back(setup: FaceSetup, got: Gathered) -> list[Note]:
+    """What the way back shows that the way there did not: a slide or a clamp that gives."""
+    if setup.sweep != "return":
+        return []
+    each = [group[1] - group[0] for group in got.as_read.values() if len(group) > 1]
+    if len(each) < 2:
+        return []
+    differ = sum(each) / len(each)
+    # what gives is in every difference alike: only what is left of them is scatter
+    stated = max(t.instrument.repeatability_mm for t in got.tools.values())
+    scatter = (sum((d - differ) ** 2 for d in each) / (len(each) - 1)) ** 0.5
+    least = (2 * (stated**2 + got.step_mm**2 / 12)) ** 0.5
+    doubt = 2 * max(scatter, least) / len(each) ** 0.5
+    if abs(differ) <= doubt:
+        return []
+    text = say(
+        "On the way back it reads {d} on average: the slide has play across, or the dial’s clamp "
+        "gives. Both ways are averaged.",
+        d=show(differ, doubt, signed=True),
+    )
+    return [Note(tone="look", text=text)]
 
 
 def on_the_face(setup: FaceSetup) -> None:
@@ -385,12 +428,17 @@ def curve(case: Case[Any, Any], face: FaceFit, name: str) -> CurveFigure:
     )
 
 
-def finding_fields(face: FaceFit, got: Gathered, quantities: list[Quantity]) -> dict[str, Any]:
+def finding_fields(
+    setup: FaceSetup, face: FaceFit, got: Gathered, quantities: list[Quantity]
+) -> dict[str, Any]:
     """What every finding of a face holds."""
     return {
         "quantities": quantities,
         "stations": got.station_means(left_of(got, face)),
-        "notes": got.notes("The direction stands, but check the dial’s clamp."),
+        "notes": [
+            *got.notes("The direction stands, but check the dial’s clamp."),
+            *there_and_back(setup, got),
+        ],
         "spreads": got.spreads,
         "s_mm": got.s_mm,
         "step_mm": got.step_mm,

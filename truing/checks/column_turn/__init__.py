@@ -17,6 +17,7 @@ from truing.checks.faces import (
     face_drawn,
     finding_fields,
     fit,
+    next_on_the_face,
     proposed_places,
     stations,
     turn,
@@ -101,6 +102,9 @@ class ColumnTurn(Check[ColumnTurnSetup, ColumnTurnFinding]):
     def stations(self, setup: ColumnTurnSetup, readings: Sequence[Reading] = ()) -> list[Station]:
         return stations(setup)
 
+    def next_station(self, setup: ColumnTurnSetup, readings: Sequence[Reading]) -> Station | None:
+        return next_on_the_face(setup, readings)
+
     def expect(self, case: ColumnCase) -> Expectation | None:
         return expectation(expected_slope(case).expanded, case.tolerances["face"], "slope")
 
@@ -116,7 +120,7 @@ class ColumnTurn(Check[ColumnTurnSetup, ColumnTurnFinding]):
                 over=show(over, 0.001, "slope") if math.isfinite(over) else "without meaning",
             )
         ]
-        return ColumnTurnFinding(**finding_fields(face, got, quantities), lines=lines)
+        return ColumnTurnFinding(**finding_fields(case.setup, face, got, quantities), lines=lines)
 
     def figures(self, case: ColumnCase) -> list[Figure]:
         return [curve(case, case.finding.face, "column face")]

@@ -16,6 +16,7 @@ from truing.checks.faces import (
     face_drawn,
     finding_fields,
     fit,
+    next_on_the_face,
     proposed_places,
     stations,
     turn,
@@ -146,13 +147,18 @@ class FaceAlignment(Check[FaceAlignmentSetup, FaceAlignmentFinding]):
     ) -> list[Station]:
         return stations(setup)
 
+    def next_station(
+        self, setup: FaceAlignmentSetup, readings: Sequence[Reading]
+    ) -> Station | None:
+        return next_on_the_face(setup, readings)
+
     def expect(self, case: FaceCase) -> Expectation | None:
         _as_described(case)
         return expectation(expected_slope(case).expanded, case.tolerances["face"], "slope")
 
     def evaluate(self, case: FaceCase) -> FaceAlignmentFinding:
         face, got, quantities = fit(case)
-        fields = finding_fields(face, got, quantities)
+        fields = finding_fields(case.setup, face, got, quantities)
         lines = _scale(case.setup, abs(face.slope.value)) if case.setup.sort == "scale" else []
         return FaceAlignmentFinding(**fields, lines=lines)
 

@@ -3835,6 +3835,12 @@ export interface components {
              */
             passes: number;
             /**
+             * Every second pass
+             * @default again
+             * @enum {string}
+             */
+            sweep: "again" | "return";
+            /**
              * You tilt the head by
              * @default 30
              */
@@ -3983,6 +3989,12 @@ export interface components {
              * @default 2
              */
             passes: number;
+            /**
+             * Every second pass
+             * @default again
+             * @enum {string}
+             */
+            sweep: "again" | "return";
             /**
              * Whose face
              * @default
