@@ -27,7 +27,7 @@ from calmsquare.logbook.schemas import (
 )
 from calmsquare.problems import answers
 from calmsquare.screens import check, logbook, machine
-from calmsquare.screens.machine import (
+from calmsquare.screens.machine_schemas import (
     CourseOut,
     Drawing,
     MachineForms,

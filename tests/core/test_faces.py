@@ -77,7 +77,7 @@ def test_a_sweep_there_and_back_shows_what_gives() -> None:
         assert found.face.slope.value == pytest.approx(part.slope(), abs=0.02)
         told = [n.text.metric for n in found.notes if "On the way back" in n.text.metric]
         assert bool(told) == bool(play)
-    assert "+0.010 mm" in told[0]
+    assert "+0.0100 mm" in told[0]
 
 
 @pytest.mark.parametrize("angle", [0.004, -0.004])

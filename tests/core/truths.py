@@ -1,0 +1,346 @@
+"""What there really is to find on the machines that the kinds are played on, and what of it each of
+them should tell."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from scipy.optimize import linprog
+
+from tests.core.helpers import about, known
+from truing.kit.instruments import (
+    FeelerBlades,
+)
+from truing.machine import Machine
+from truing.standin.truth import (
+    FaceTruth,
+    FootTruth,
+    GantryTruth,
+    RailsTruth,
+    SlideTruth,
+    SquareTruth,
+    StandTruth,
+    TravelTruth,
+    Truth,
+)
+
+Rng = np.random.Generator
+
+
+# --- tram -----------------------------------------------------------------------------------------
+
+
+def tram_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    return Truth(
+        head_about_y_mrad=rng.normal(0, 0.7),
+        head_about_x_mrad=rng.normal(0, 0.4),
+        base_about_x_mrad=rng.normal(0, 0.4),
+        base_about_y_mrad=rng.normal(0, 0.3),
+        beam_twist_mrad_per_m=rng.normal(0, 0.6) if machine.gantry else 0.0,
+        tap_gain=rng.uniform(0.85, 1.15),
+        tighten_about_y_mrad=rng.normal(0, 0.02),
+    )
+
+
+def tram_known(truth: Truth, setup: Any) -> dict[str, float]:
+    found = {}
+    for x in setup.along_beam_mm or [0.0]:
+        axis = truth.axis(x) / truth.axis(x)[2] * 1000
+        at = f"@{x:g}" if setup.along_beam_mm else ""
+        found |= {f"lean_x{at}": float(axis[0]), f"nod{at}": float(axis[1])}
+    return found
+
+
+TRAM = {"radius_mm": 115, "radius_u_mm": 1.0}
+BLADES = FeelerBlades(blade_step_mm=0.002, repeatability_mm=0.001)
+
+# --- stand and slides -----------------------------------------------------------------------------
+
+
+def stand_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    assert machine.feet
+    feet = [
+        FootTruth(name=f.name, x_mm=f.x_mm, y_mm=f.y_mm, out_mm=rng.normal(0, 0.1))
+        for f in machine.feet.places
+    ]
+    stand = StandTruth(feet=feet, give=rng.uniform(0.7, 1.0))
+    return Truth(stand=stand, level_error_mm_per_m=rng.normal(0, 0.05))
+
+
+def stand_known(truth: Truth, setup: Any) -> dict[str, float]:
+    """Twist as the change of slope from one end of a square in the middle to the other."""
+
+    def z(x: float, y: float) -> float:
+        return truth.stand.surface_mm(x, y)
+
+    twist = (z(50, 50) - z(50, -50)) - (z(-50, 50) - z(-50, -50))
+    return {
+        "twist": twist / 0.1**2,
+        "slope_x": (z(50, 0) - z(-50, 0)) / 0.1,
+        "slope_y": (z(0, 50) - z(0, -50)) / 0.1,
+    }
+
+
+def slide_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    slide = SlideTruth(
+        travel_mm=300,
+        clearance_mm=rng.uniform(0.012, 0.08),
+        wear_mm=rng.uniform(0, 0.003),
+    )
+    return Truth(slides={setup.slide: slide})
+
+
+def slide_known(truth: Truth, setup: Any) -> dict[str, float]:
+    # the worst of several places reads a little high; wear makes the middle the worst place
+    slide = truth.slide(setup.slide)
+    return {"play": slide.clearance_mm + slide.wear_mm}
+
+
+def gib_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    return Truth(slides={setup.slide: SlideTruth(taper_mm_per_m=rng.uniform(15, 30))})
+
+
+def gib_known(truth: Truth, setup: Any) -> dict[str, float]:
+    return {"taper": truth.slide(setup.slide).taper_mm_per_m}
+
+
+# --- rails ----------------------------------------------------------------------------------------
+
+
+def rail_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    assert machine.rails
+    at = [0.0, *setup.places_mm, machine.rails.length_mm]
+    n = len(at)
+    return Truth(
+        rails=RailsTruth(
+            at_mm=at,
+            side_mm=list(rng.normal(0, 0.06, n)),
+            second_mm=list(rng.normal(0, 0.06, n)),
+            first_up_mm=list(rng.normal(0, 0.1, n)),
+            second_up_mm=list(rng.normal(0, 0.1, n)),
+            apart_mm=machine.rails.apart_mm,
+            edge_bow_mm=rng.normal(0, 0.03) if getattr(setup, "way", "") == "reversal" else 0.0,
+        )
+    )
+
+
+def rail_slope_known(truth: Truth, setup: Any) -> dict[str, float]:
+    """The slope through the ends; straightness is highest less lowest, which noise only adds to."""
+    rails = truth.rails
+    values = rails.side_mm if setup.plane == "side" else rails.first_up_mm
+    low, high = setup.places_mm[0], setup.places_mm[-1]
+    rise = rails.along(values, high) - rails.along(values, low)
+    return {"slope": rise / (high - low) * 1000}
+
+
+def parallel_known(truth: Truth, setup: Any) -> dict[str, float]:
+    x = np.array(setup.places_mm)
+    y = np.array([truth.rails.along(truth.rails.second_mm, v) for v in x])
+    return {"taper": float(np.cov(x, y)[0, 1] / np.var(x, ddof=1) * (x[-1] - x[0]))}
+
+
+def twist_known(truth: Truth, setup: Any) -> dict[str, float]:
+    rails = truth.rails
+    if setup.way == "stations":
+        # between which two parallel planes, as near each other as can be, do all places lie?
+        at = [(x, y) for y in (0.0, setup.apart_mm) for x in setup.places_mm]
+        z = [
+            rails.along(values, x)
+            for values in (rails.first_up_mm, rails.second_up_mm)
+            for x in setup.places_mm
+        ]
+        rows = [[sign * v for v in (x, y, 1.0)] + [-1.0] for sign in (1, -1) for x, y in at]
+        bounds = [(None, None)] * 4
+        best = linprog([0, 0, 0, 1], rows, [*z, *(-v for v in z)], bounds=bounds)
+        return {"twist": 2 * best.fun}
+    margin = (rails.at_mm[-1] - setup.length_mm) / 2
+    low, high = margin, rails.at_mm[-1] - margin
+    one, two = rails.first_up_mm, rails.second_up_mm
+    b = rails.along(two, low) + rails.along(one, high)
+    a = rails.along(one, low) + rails.along(two, high)
+    return {"twist": (b - a) / 2}
+
+
+# --- drive ----------------------------------------------------------------------------------------
+
+
+def drive_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    links = {
+        "nut": rng.uniform(0.02, 0.12),
+        "bearing": rng.uniform(0.0, 0.08),
+        "coupling": rng.uniform(0.0, 0.004),
+    }
+    slide = SlideTruth(travel_mm=300, links_mm=links, worn_screw_mm=rng.uniform(0, 0.002))
+    return Truth(slides={setup.slide: slide})
+
+
+def drive_known(truth: Truth, setup: Any) -> dict[str, float]:
+    slide = truth.slide(setup.slide)
+    total = sum(slide.links_mm.values())
+    at = [total - slide.worn_screw_mm * (2 * p / slide.travel_mm) ** 2 for p in setup.places_mm]
+    return {"mean": sum(at) / len(at), "share:bearing": slide.links_mm["bearing"]}
+
+
+def block_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    blocks = {f"{e}{w}": rng.uniform(-0.3, 0.3) for e in (0, 1) for w in "vh"}
+    return Truth(slides={setup.slide: SlideTruth(blocks_mm=blocks)})
+
+
+def block_known(truth: Truth, setup: Any) -> dict[str, float]:
+    return truth.slide(setup.slide).blocks_mm
+
+
+def motor_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    tight = float(rng.choice([-95.0, 95.0])) if rng.random() < 0.3 else None
+    slide = SlideTruth(
+        stalls_above_mm_per_min=rng.uniform(1500, 9000),
+        stalls_above_mm_per_s2=2000,
+        tight_at_mm=tight,
+    )
+    return Truth(slides={setup.slide: slide})
+
+
+def faults(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    picked = rng.choice(setup.places, size=2, replace=False)
+    return Truth(faults={str(k): str(rng.choice(["list", "danger", "mended"])) for k in picked})
+
+
+def travels(truth: Truth, setup: Any) -> dict[str, float]:
+    return {f"travel:{d}": truth.slide(d).travel_mm for d in setup.directions}
+
+
+def all_told(truth: Truth, setup: Any, finding: Any) -> None:
+    assert {s.station: s.grade for s in [*finding.open, *finding.mended]} == truth.faults
+    assert all(s.grade != "mended" for s in finding.open)
+
+
+def no_returns(truth: Truth, setup: Any) -> dict[str, float]:
+    return {"return": 0.0}
+
+
+def not_too_much(truth: Truth, setup: Any, finding: Any) -> None:
+    slide = truth.slide(setup.slide)
+    holds = slide.stalls_above_mm_per_min * (1.0 if slide.tight_at_mm is None else 0.6)
+    if finding.recommended is not None:
+        assert finding.recommended <= finding.proven <= holds
+        assert finding.recommended <= 0.5 * max(holds + setup.step, setup.top)
+    if finding.fails is not None:
+        assert finding.fails > holds * 0.95
+        assert finding.fails - (finding.proven or 0.0) <= 2 * setup.step
+
+
+def lift_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    lift = machine.lift
+    assert lift is not None
+    return Truth(
+        gantry=GantryTruth(
+            left_x_mm=lift.left_x_mm,
+            right_x_mm=lift.right_x_mm,
+            left_up_mm=rng.normal(0, 0.2),
+            right_up_mm=rng.normal(0, 0.4),
+            bed_bow_mm=rng.normal(0, 0.05),
+        )
+    )
+
+
+def lift_known(truth: Truth, setup: Any) -> dict[str, float]:
+    return {"level": truth.gantry.right_up_mm - truth.gantry.left_up_mm}
+
+
+def skew_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    drive = machine.gantry_drive
+    assert drive is not None
+    return Truth(
+        gantry=GantryTruth(
+            left_x_mm=drive.left_x_mm,
+            right_x_mm=drive.right_x_mm,
+            right_ahead_mm=rng.normal(0, 0.8),
+            scale_x=1 + rng.normal(0, 2e-4),
+            scale_y=1 + rng.normal(0, 2e-4),
+        )
+    )
+
+
+def skew_known(truth: Truth, setup: Any) -> dict[str, float]:
+    gantry = truth.gantry
+    found = {"square": gantry.right_ahead_mm / (gantry.right_x_mm - gantry.left_x_mm) * 1000}
+    if setup.sides:
+        found |= {"scale_x": (gantry.scale_x - 1) * 1000, "scale_y": (gantry.scale_y - 1) * 1000}
+    return found
+
+
+def face_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    face = FaceTruth(
+        near_mm=rng.normal(0, 0.2),
+        angle_rad=rng.normal(0, 2e-3),
+        bow_mm=rng.normal(0, 0.002),
+        pivot_mm=setup.pivot_mm + rng.normal(0, 0.05) * setup.face_mm,
+    )
+    return Truth(faces={setup.subject.key: face}, tap_gain=rng.uniform(0.85, 1.15))
+
+
+def face_known(truth: Truth, setup: Any) -> dict[str, float]:
+    face = truth.face(setup.subject.key)
+    # a bow leans nowhere where the places are even about the middle
+    at = np.array(sorted(setup.places_mm))
+    seen = [face.nearer_mm(float(x), setup.face_mm) for x in at]
+    return {"face": float(np.polyfit(at, seen, 1)[0]) * 1000}
+
+
+def top_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    travel = TravelTruth(
+        top_x_mm_per_m=rng.normal(0, 0.05),
+        top_y_mm_per_m=rng.normal(0, 0.05),
+        top_twist_mm_per_m2=rng.normal(0, 0.1),
+    )
+    return Truth(travel=travel)
+
+
+def top_known(truth: Truth, setup: Any) -> dict[str, float]:
+    t = truth.travel
+    # the angle between the top's normal and each travel, short of a right one
+    normal = np.array([0.0, 0.0, 1.0])
+    ways = {"slope_x": t.right(), "slope_y": t.rear()}
+    return {
+        key: float(-np.arcsin(normal @ way / np.linalg.norm(way))) * 1000
+        for key, way in ways.items()
+        if setup.way in ("grid", f"along_{key[-1]}")
+    }
+
+
+TOP = {"slope_x": 0.03, "slope_y": -0.02}
+TABLE = known("table_travel", **{k: about(v, 0.004) for k, v in TOP.items()})
+
+
+def square_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    turns = {
+        f"{what}_about_{axis}_mrad": rng.normal(0, 0.3)
+        for what in ("column", "quill", "knee")
+        for axis in "xy"
+    }
+    travel = TravelTruth(
+        **turns,
+        top_x_mm_per_m=TOP["slope_x"],
+        top_y_mm_per_m=TOP["slope_y"],
+        plan_mrad=rng.normal(0, 0.3),
+    )
+    own = 0.0 if setup.way == "trusted" else rng.normal(0, 0.3)
+    taper = rng.uniform(-1, 1) * 0.004 / 2 / 150 * 1000 if setup.way == "cylinder" else 0.0
+    return Truth(
+        base_about_x_mrad=rng.normal(0, 0.2),
+        base_about_y_mrad=rng.normal(0, 0.2),
+        head_about_x_mrad=rng.normal(0, 0.2),
+        travel=travel,
+        square=SquareTruth(away_mm_per_m=own, taper_mm_per_m=taper),
+    )
+
+
+def square_known(truth: Truth, setup: Any) -> dict[str, float]:
+    """The angle between two directions of travel, short of a right one."""
+    if setup.upright is None:
+        one, other = truth.travel.right()[:2], truth.travel.rear()[:2]
+    else:
+        one = truth.travel.right() if setup.upright[1] == "left_right" else truth.travel.rear()
+        other = truth.rising(setup.upright[0])
+    return {"square": float(one @ other / np.linalg.norm(one) / np.linalg.norm(other)) * 1000}
