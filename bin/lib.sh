@@ -58,7 +58,7 @@ python_env() {
   fresh python-dev requirements-dev.txt && return
   [ "$lock" = requirements.txt ] && fresh python requirements.txt && return
   say "Installing Python packages"
-  "$VENV/bin/python" -m pip install --quiet --disable-pip-version-check --require-hashes -r "$lock" \
+  "$VENV/bin/python" -m pip install --quiet --disable-pip-version-check --no-deps --require-hashes -r "$lock" \
     >"$RUN/pip.log" 2>&1 ||
     { tail -n 5 "$RUN/pip.log" >&2; die "The Python packages could not be installed. Check the connection, then run this again."; }
   if [ "$lock" = requirements-dev.txt ]; then done_with python-dev "$lock"; else done_with python "$lock"; fi
