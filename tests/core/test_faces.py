@@ -169,6 +169,26 @@ def test_a_scale_askew_shows_the_cosine_and_nothing_else(length: float, slope: f
     assert leave.text.metric == case.finding.lines[0].metric
 
 
+@pytest.mark.parametrize(("slant", "verdict"), [(0.0, "true"), (0.004, "true"), (0.03, "out")])
+def test_a_scale_is_judged_by_what_it_shows_and_not_by_its_slant(
+    slant: float, verdict: str
+) -> None:
+    """Twenty times the limit of a jaw: no part will ever show it, and no evening goes into it."""
+    how = setup(sort="scale", face_mm=160.0)
+    case = read(Part(slant, 0.0), how)
+    case = case.but(judged=VICE.judge(case))
+    assert case.judgement.verdict == verdict
+    [judged] = case.judgement.judged
+    assert judged.quantity == "scale"
+    ends = Rotation.from_euler("z", slant).apply([160.0, 0.0, 0.0])
+    found = case.get("scale").estimate
+    short = 160 - ends[0]
+    assert found.limits.low - 1e-4 * short <= short * 1.001
+    assert short <= found.limits.high
+    assert bool(VICE.advise(case).moves) == (verdict == "out")
+    assert VICE.expect(case).measure == "length"
+
+
 @pytest.mark.parametrize("turn", [1.0, -0.6, 3.0])
 @pytest.mark.parametrize("tilt", [0.0, 20.0, 45.0, 80.0])
 def test_a_turned_column_shows_only_with_its_head_tilted(turn: float, tilt: float) -> None:

@@ -24,6 +24,7 @@ from truing.checks.faces import (
 )
 from truing.contract.case import Case
 from truing.contract.check import Check
+from truing.contract.finding import Quantity, quantity, shown
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.move import Advice, LeaveIt, Move
 from truing.contract.readings import Reading
@@ -33,6 +34,7 @@ from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine, Thing
 from truing.machine.parts import Direction
 from truing.machine.subject import THE_MACHINE, Subject
+from truing.measure.estimate import Estimate
 from truing.measure.fields import choice, filled
 from truing.measure.problem import Problem
 from truing.measure.words import Words, place, plain, say, show
@@ -40,6 +42,8 @@ from truing.moves.changes import NEAR_MM
 
 USUAL_MM_PER_M = 0.2
 """Two hundredths over a jaw of 100 mm."""
+USUAL_SCALE_MM = 0.005
+"""What a usual readout steps by."""
 HEAVY = "A vice is heavy and its edges are sharp: slide it, and keep fingers from under it."
 DOWELLED = (
     "It is dowelled: it cannot be tapped. Draw the dowels first, or leave it and shim the work."
@@ -84,8 +88,9 @@ FaceCase = Case[FaceAlignmentSetup, FaceAlignmentFinding]
 
 def cosine_error(length_mm: float, slope_mm_per_m: float) -> float:
     """How much too little a scale of this length shows that lies askew by this slope (mm)."""
-    askew = slope_mm_per_m / 1000 * length_mm
-    return length_mm - math.sqrt(length_mm**2 - askew**2)
+    askew = min(abs(slope_mm_per_m) / 1000, 1.0) * length_mm
+    # L − √(L² − e²), in a form that keeps its figures where e is small
+    return askew**2 / (length_mm + math.sqrt(length_mm**2 - askew**2))
 
 
 class FaceAlignment(Check[FaceAlignmentSetup, FaceAlignmentFinding]):
@@ -94,7 +99,10 @@ class FaceAlignment(Check[FaceAlignmentSetup, FaceAlignmentFinding]):
     key: ClassVar[str] = "face_alignment"
     layout: ClassVar[Any] = "line"
     part_field: ClassVar[str | None] = "thing"
-    limit_kinds: ClassVar[Any] = {"face": ("Face against travel", "slope")}
+    limit_kinds: ClassVar[Any] = {
+        "face": ("Face against travel", "slope"),
+        "scale": ("A scale shows too little", "length"),
+    }
     setup_type = FaceAlignmentSetup
     finding_type = FaceAlignmentFinding
 
@@ -131,7 +139,7 @@ class FaceAlignment(Check[FaceAlignmentSetup, FaceAlignmentFinding]):
         return schema
 
     def tolerances(self, machine: Machine) -> Tolerances:
-        return {"face": USUAL_MM_PER_M}
+        return {"face": USUAL_MM_PER_M, "scale": USUAL_SCALE_MM}
 
     def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
         return say(
@@ -154,12 +162,21 @@ class FaceAlignment(Check[FaceAlignmentSetup, FaceAlignmentFinding]):
 
     def expect(self, case: FaceCase) -> Expectation | None:
         _as_described(case)
-        return expectation(expected_slope(case).expanded, case.tolerances["face"], "slope")
+        slope = expected_slope(case).expanded
+        if case.setup.sort == "scale":
+            off = cosine_error(case.setup.face_mm, slope)
+            return expectation(off, case.tolerances["scale"], "length")
+        return expectation(slope, case.tolerances["face"], "slope")
 
     def evaluate(self, case: FaceCase) -> FaceAlignmentFinding:
         face, got, quantities = fit(case)
+        lines: list[Words] = []
+        if case.setup.sort == "scale":
+            lines = _scale(case.setup, abs(face.slope.value))
+            # a slant of a scale is told, and judged only by what it makes the scale show
+            told = [q.model_copy(update={"tolerance_key": None}) for q in quantities]
+            quantities = [_cosine(case.setup, face.slope), *told]
         fields = finding_fields(case.setup, face, got, quantities)
-        lines = _scale(case.setup, abs(face.slope.value)) if case.setup.sort == "scale" else []
         return FaceAlignmentFinding(**fields, lines=lines)
 
     def figures(self, case: FaceCase) -> list[Figure]:
@@ -177,7 +194,7 @@ class FaceAlignment(Check[FaceAlignmentSetup, FaceAlignmentFinding]):
         leave = None
         if setup.sort == "scale":
             leave = LeaveIt(text=_scale(setup, abs(case.finding.face.slope.value))[0])
-        if not case.amiss("face"):
+        if not (case.amiss("scale") if setup.sort == "scale" else case.amiss("face")):
             return Advice(moves=[], leave=leave, remarks=[])
         thing = next((t for t in case.machine.things if t.key == setup.thing), None)
         move = turn(
@@ -222,6 +239,25 @@ def _name(case: FaceCase) -> str:
         thing.name
         if thing
         else {"plate": "plate", "vice": "jaw"}.get(case.setup.sort, case.setup.sort)
+    )
+
+
+def _cosine(setup: FaceAlignmentSetup, slope: Estimate) -> Quantity:
+    long = setup.face_mm
+    least, most = (cosine_error(long, m) for m in (slope.least, slope.most))
+    value = cosine_error(long, slope.value)
+    off = Estimate.within("length", value, most - value).between(least, most)
+    sentence = say(
+        "Over its {long} the scale shows {off} too little.", long=show(long, 1), off=shown(off)
+    )
+    return quantity(
+        "scale",
+        "Shows too little",
+        off,
+        sentence,
+        gain=slope.value / 1000 * 2**0.5,
+        tolerance_key="scale",
+        signed=False,
     )
 
 
