@@ -30,8 +30,12 @@ from tests.core.truths import (
     no_returns,
     not_too_much,
     parallel_known,
+    play_known,
+    play_truth,
     rail_slope_known,
     rail_truth,
+    runout_known,
+    runout_truth,
     skew_known,
     skew_truth,
     slide_known,
@@ -368,6 +372,17 @@ CASES: list[Case] = [
         face_truth,
         face_known,
         {"sort": "fence", "face_mm": 400, "pivot_mm": -180, "places_mm": [-180, 0, 190]},
+    ),
+    Case("spindle_play", "cold", MILL, FINER, play_truth, play_known),
+    Case("spindle_play", "warm", ROUTER, FINER, play_truth, play_known, {"way": "warm"}),
+    *(
+        Case("spindle_runout", name, MILL, FINER, runout_truth, runout_known, stated, mends=False)
+        for name, stated in (
+            ("six angles at two distances", {"bar_mm": 0.0}),
+            ("seated twice", {"seats": "half", "distances_mm": [5, 60, 120]}),
+            ("in the taper", {"surface": "taper", "distances_mm": [-10]}),
+            ("one swing", {"way": "swing", "bar_mm": 0.0}),
+        )
     ),
     Case("screw_centre", "both ends", MILL, FINE, block_truth, block_known),
     Case(

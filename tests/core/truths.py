@@ -19,6 +19,7 @@ from truing.standin.truth import (
     GantryTruth,
     RailsTruth,
     SlideTruth,
+    SpindleTruth,
     SquareTruth,
     StandTruth,
     TravelTruth,
@@ -307,6 +308,51 @@ def top_known(truth: Truth, setup: Any) -> dict[str, float]:
         for key, way in ways.items()
         if setup.way in ("grid", f"along_{key[-1]}")
     }
+
+
+def play_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    spindle = SpindleTruth(
+        play_across_mm=rng.uniform(0, 0.04),
+        play_along_mm=rng.uniform(0, 0.04),
+        warms_mm=0.002,
+    )
+    return Truth(turning=spindle)
+
+
+def play_known(truth: Truth, setup: Any) -> dict[str, float]:
+    s = truth.turning
+    closes = s.warms_mm if setup.way == "warm" else 0.0
+    return {
+        "radial": max(0.0, s.play_across_mm - closes),
+        "axial": max(0.0, s.play_along_mm - closes),
+    }
+
+
+def runout_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    seated_twice = len(setup.turned) > 1
+    bar = {k: rng.normal(0, 0.004) for k in ("bar_x_mm", "bar_y_mm")} if seated_twice else {}
+    spindle = SpindleTruth(
+        off_x_mm=rng.normal(0, 0.004),
+        off_y_mm=rng.normal(0, 0.004),
+        tilt_x_mm_per_m=rng.normal(0, 0.05),
+        tilt_y_mm_per_m=rng.normal(0, 0.05),
+        oval_mm=rng.normal(0, 0.002) if setup.way == "angles" else 0.0,
+        **bar,
+    )
+    return Truth(turning=spindle)
+
+
+def runout_known(truth: Truth, setup: Any) -> dict[str, float]:
+    s = truth.turning
+
+    def at(z: float) -> float:
+        x = s.off_x_mm + s.tilt_x_mm_per_m * z / 1000
+        y = s.off_y_mm + s.tilt_y_mm_per_m * z / 1000
+        return 2 * float(np.hypot(x, y))
+
+    found = {f"tir@{z:g}": at(z) for z in setup.distances_mm}
+    nose = 0.0 if len(setup.distances_mm) > 1 else setup.distances_mm[0]
+    return {**found, "nose": at(nose)}
 
 
 TOP = {"slope_x": 0.03, "slope_y": -0.02}

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
-from truing.contract.finding import Quantity
+from truing.contract.case import Case
+from truing.contract.finding import Note, Quantity
 from truing.contract.gather import Gathered
 from truing.contract.judgement import Expectation
 from truing.contract.move import Prediction
@@ -74,6 +76,24 @@ def expectation(
     return Expectation(
         expanded=expanded, tolerance=limit, enough=enough, measure=measure, text=told
     )
+
+
+def loose_bearings(case: Case[Any, Any]) -> list[Note]:
+    """That the spindle is known to shake by more than it may, so that what turns with it is in
+    doubt by as much."""
+    known = case.latest("spindle_play", "radial")
+    if known is None or not known.fresh or "radial" not in known.limits:
+        return []
+    play, limit = known.values["radial"], known.limits["radial"]
+    if play.least <= limit:
+        return []
+    text = say(
+        "The spindle shakes in its bearings by {play}, and may by {limit}: what turns with it is "
+        "in doubt by as much. Mend that first.",
+        play=show(play.value, play.expanded),
+        limit=show(limit, limit / 10),
+    )
+    return [Note(tone="weak", text=text)]
 
 
 def total_range(values: Sequence[float]) -> float:

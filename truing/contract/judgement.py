@@ -44,6 +44,19 @@ class Judgement(BaseModel):
         figures = [self.sentence] if self.judged and self.verdict == overall else []
         return Judgement(verdict=overall, judged=self.judged, sentence=join([*said, *figures]))
 
+    def decided_otherwise(self, text: Words) -> Judgement:
+        """This judgement where more readings are no way out of what is too close, but this is."""
+
+        def instead(j: Judged) -> Judged:
+            if j.way_out is None:
+                return j
+            out = WayOut(
+                passes=None, passes_sure=None, needed_expanded=j.way_out.needed_expanded, text=text
+            )
+            return j.model_copy(update={"way_out": out})
+
+        return self.model_copy(update={"judged": [instead(j) for j in self.judged]})
+
 
 class Limit(BaseModel):
     """What one sort of quantity may be, for showing and changing."""

@@ -139,8 +139,33 @@ class LadderFigure(BaseModel):
     recommended_words: Words | None
 
 
+class PolarTrace(BaseModel):
+    """One turn: how far the surface stands out at each angle, and the circle through it."""
+
+    name: str
+    angles_rad: list[float]
+    """From the first mark, which is drawn up, the way the marks are counted."""
+    off_mm: list[float]
+    x_mm: float
+    """The fitted circle's centre, toward the first mark, and a quarter of a turn on."""
+    y_mm: float
+    words: Words
+    """How much it runs out."""
+
+
+class PolarFigure(BaseModel):
+    """Turns of something round about its axis, each with its circle."""
+
+    type: Literal["polar"] = "polar"
+    title: Words
+    traces: list[PolarTrace]
+    radius_mm: float
+    """Of the circle that runs true, as drawn."""
+    factor: int
+
+
 Figure = Annotated[
-    WarpFigure | CurveFigure | WaterfallFigure | PlanFigure | LadderFigure,
+    WarpFigure | CurveFigure | WaterfallFigure | PlanFigure | LadderFigure | PolarFigure,
     Field(discriminator="type"),
 ]
 

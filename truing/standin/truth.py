@@ -226,6 +226,32 @@ class SquareTruth(BaseModel):
     """How much a cylinder's radius grows upward."""
 
 
+class SpindleTruth(BaseModel):
+    """A spindle as it turns, in its own frame: X toward its mark, Z down from the nose."""
+
+    play_across_mm: float = 0.0
+    play_along_mm: float = 0.0
+    warms_mm: float = 0.0
+    """How much its play closes as it warms."""
+    worn: bool = False
+    """Its bearings turn rough."""
+    off_x_mm: float = 0.0
+    """Where the axis of its bore stands off the axis it turns about, at the nose."""
+    off_y_mm: float = 0.0
+    tilt_x_mm_per_m: float = 0.0
+    """How much further off it stands for each metre from the nose."""
+    tilt_y_mm_per_m: float = 0.0
+    bar_x_mm: float = 0.0
+    """The bar’s own offset and tilt in the bore, as first seated."""
+    bar_y_mm: float = 0.0
+    bar_tilt_x_mm_per_m: float = 0.0
+    bar_tilt_y_mm_per_m: float = 0.0
+    oval_mm: float = 0.0
+    """How much further out the bar’s surface stands along one diameter than on the mean."""
+    wander_mm: float = 0.0
+    """Scatter of where the bearings hold it from turn to turn."""
+
+
 class Truth(BaseModel):
     """A simulated machine. Angles in mrad about fixed axes; heights in mm.
 
@@ -257,6 +283,7 @@ class Truth(BaseModel):
     rails: RailsTruth = Field(default_factory=RailsTruth)
     gantry: GantryTruth = Field(default_factory=GantryTruth)
     travel: TravelTruth = Field(default_factory=TravelTruth)
+    turning: SpindleTruth = Field(default_factory=SpindleTruth)
     square: SquareTruth = Field(default_factory=SquareTruth)
     faces: dict[str, FaceTruth] = Field(default_factory=dict)
     """By the thing that has it; "" for the column's own."""

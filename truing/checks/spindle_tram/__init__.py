@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from copy import deepcopy
 from typing import Any, ClassVar
 
-from truing.checks.common import expectation
+from truing.checks.common import expectation, loose_bearings
 from truing.checks.spindle_tram.advise import advise, cost_of_lean
 from truing.checks.spindle_tram.coarse import expected, gauged, joined, scraped
 from truing.checks.spindle_tram.evaluate import SpindleTramFinding, evaluate
@@ -36,6 +36,7 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
         "nod": ("Nod, front to back", "slope"),
     }
     draws: ClassVar[tuple[str, ...]] = ("lean_x", "nod")
+    leans_on: ClassVar[tuple[str, ...]] = ("spindle_play",)
     compares: ClassVar[tuple[str, ...]] = ("travel_square",)
     setup_type = SpindleTramSetup
     finding_type = SpindleTramFinding
@@ -84,8 +85,10 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
 
     def evaluate(self, case: Case[SpindleTramSetup, SpindleTramFinding]) -> SpindleTramFinding:
         if case.setup.way == "scrape":
-            return scraped(case)
-        return gauged(case) if case.setup.way == "gauges" else evaluate(case)
+            found = scraped(case)
+        else:
+            found = gauged(case) if case.setup.way == "gauges" else evaluate(case)
+        return found.model_copy(update={"notes": [*found.notes, *loose_bearings(case)]})
 
     def judge(self, case: Case[SpindleTramSetup, SpindleTramFinding]) -> Judgement:
         return joined(case, super().judge(case))

@@ -42,10 +42,14 @@ from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.estimate import Estimate
-from truing.measure.verdict import WayOut, verdict
+from truing.measure.verdict import verdict
 from truing.measure.words import Words, place, plain, say, show
 
 USUAL_MM_PER_M = 0.1
+TABLE_FIRST = (
+    "More passes will not decide it: what keeps it open is the table’s own travel. Read that first, "
+    "and this finding closes."
+)
 SquareCase = Case[TravelSquareSetup, TravelSquareFinding]
 
 
@@ -115,7 +119,7 @@ class TravelSquare(Check[TravelSquareSetup, TravelSquareFinding]):
         )
         if verdict(alone, limit) == "too_close":
             return judged
-        return judged.model_copy(update={"judged": [_table_first(j, alone) for j in judged.judged]})
+        return judged.decided_otherwise(plain(TABLE_FIRST))
 
     def figures(self, case: SquareCase) -> list[Figure]:
         finding = case.finding
@@ -149,15 +153,6 @@ class TravelSquare(Check[TravelSquareSetup, TravelSquareFinding]):
 
     def remedies(self, case: SquareCase) -> Advice:
         return advise(case)
-
-
-def _table_first(judged: Any, alone: Estimate) -> Any:
-    text = plain(
-        "More passes will not decide it: what keeps it open is the table’s own travel. Read that "
-        "first, and this finding closes."
-    )
-    out = WayOut(passes=None, passes_sure=None, needed_expanded=alone.expanded, text=text)
-    return judged.model_copy(update={"way_out": out})
 
 
 CHECK = TravelSquare()

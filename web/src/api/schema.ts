@@ -4558,7 +4558,7 @@ export interface components {
             /** Part */
             part: string;
             /** Setup */
-            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["ColumnTurnSetup"] | components["schemas"]["TravelSquareSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"] | components["schemas"]["TableTravelSetup"] | components["schemas"]["BeamTravelSetup"] | components["schemas"]["FaceAlignmentSetup"]) | null;
+            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["ColumnTurnSetup"] | components["schemas"]["TravelSquareSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"] | components["schemas"]["TableTravelSetup"] | components["schemas"]["BeamTravelSetup"] | components["schemas"]["FaceAlignmentSetup"] | components["schemas"]["SpindlePlaySetup"] | components["schemas"]["SpindleRunoutSetup"]) | null;
             /** Setup Shown */
             setup_shown: {
                 [key: string]: components["schemas"]["Words"];
@@ -4675,6 +4675,76 @@ export interface components {
              * @default false
              */
             at_its_end: boolean;
+        };
+        /**
+         * SpindlePlaySetup
+         * @description How warm the spindle is, and how often it is pushed and pulled.
+         */
+        SpindlePlaySetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spindle_play";
+            /**
+             * The spindle is
+             * @default cold
+             * @enum {string}
+             */
+            way: "cold" | "warm";
+            /**
+             * Whole passes
+             * @default 2
+             */
+            passes: number;
+        };
+        /**
+         * SpindleRunoutSetup
+         * @description What is read, how far from the nose, and at how many angles.
+         */
+        SpindleRunoutSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spindle_runout";
+            /**
+             * You read it
+             * @default angles
+             * @enum {string}
+             */
+            way: "angles" | "swing";
+            /**
+             * The tip runs on
+             * @default bar
+             * @enum {string}
+             */
+            surface: "taper" | "bar";
+            /**
+             * Angles in one turn
+             * @default 6
+             */
+            marks: number;
+            /** Distances from the nose */
+            distances_mm?: number[];
+            /**
+             * The bar is seated
+             * @default once
+             * @enum {string}
+             */
+            seats: "once" | "half";
+            /**
+             * The bar itself runs out by no more than
+             * @default 0.003
+             */
+            bar_mm: number;
+            /** Tell me the runout at */
+            stick_out_mm?: number[];
+            /**
+             * Whole turns
+             * @default 2
+             */
+            passes: number;
         };
         /**
          * SpindleTramSetup
@@ -5122,7 +5192,7 @@ export interface components {
             /** Asks */
             asks?: components["schemas"]["Ask"][];
             /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"])[];
         };
         /**
          * Amount
@@ -5311,6 +5381,26 @@ export interface components {
             before: unknown;
             /** After */
             after: unknown;
+        };
+        /**
+         * Circle
+         * @description What was found at one distance: the centre in the spindle's frame, in mm.
+         */
+        Circle: {
+            /** At Mm */
+            at_mm: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /** Expanded Mm */
+            expanded_mm: number;
+            /** Oval Mm */
+            oval_mm: number | null;
+            /** Angles Rad */
+            angles_rad: number[];
+            /** Off Mm */
+            off_mm: number[];
         };
         /**
          * ColumnTurnFinding
@@ -5532,7 +5622,7 @@ export interface components {
              */
             round_id: string;
             /** Finding */
-            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["ColumnTurnFinding"] | components["schemas"]["TravelSquareFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"] | components["schemas"]["TableTravelFinding"] | components["schemas"]["BeamTravelFinding"] | components["schemas"]["FaceAlignmentFinding"]) | null;
+            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["ColumnTurnFinding"] | components["schemas"]["TravelSquareFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"] | components["schemas"]["TableTravelFinding"] | components["schemas"]["BeamTravelFinding"] | components["schemas"]["FaceAlignmentFinding"] | components["schemas"]["SpindlePlayFinding"] | components["schemas"]["SpindleRunoutFinding"]) | null;
             judgement: components["schemas"]["Judgement"] | null;
             /** Trends */
             trends: components["schemas"]["Trend"][];
@@ -5541,7 +5631,7 @@ export interface components {
             /** Complete */
             complete: boolean;
             /** Figures */
-            figures: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            figures: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"])[];
             /** Advice Id */
             advice_id: string;
             advice: components["schemas"]["Advice"] | null;
@@ -5859,7 +5949,7 @@ export interface components {
             /** Entries */
             entries?: components["schemas"]["Entry"][];
             /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"])[];
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"])[];
             sketch?: components["schemas"]["SketchFigure"] | null;
             /**
              * Part
@@ -5980,6 +6070,41 @@ export interface components {
              * @default
              */
             feel: string;
+        };
+        /**
+         * PolarFigure
+         * @description Turns of something round about its axis, each with its circle.
+         */
+        PolarFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "polar";
+            title: components["schemas"]["Words"];
+            /** Traces */
+            traces: components["schemas"]["PolarTrace"][];
+            /** Radius Mm */
+            radius_mm: number;
+            /** Factor */
+            factor: number;
+        };
+        /**
+         * PolarTrace
+         * @description One turn: how far the surface stands out at each angle, and the circle through it.
+         */
+        PolarTrace: {
+            /** Name */
+            name: string;
+            /** Angles Rad */
+            angles_rad: number[];
+            /** Off Mm */
+            off_mm: number[];
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            words: components["schemas"]["Words"];
         };
         /**
          * Quantity
@@ -6251,6 +6376,80 @@ export interface components {
             /** Places */
             places: components["schemas"]["PlayAt"][];
             middle: components["schemas"]["Estimate"] | null;
+        };
+        /**
+         * SpindlePlayFinding
+         * @description How far the nose gives, each way.
+         */
+        SpindlePlayFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spindle_play";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
+            /** Feel */
+            feel: string;
+        };
+        /**
+         * SpindleRunoutFinding
+         * @description Where a spindle runs to, and how much.
+         */
+        SpindleRunoutFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spindle_runout";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
+            /** Circles */
+            circles: components["schemas"]["Circle"][];
+            /** Bar Tir Mm */
+            bar_tir_mm: number | null;
         };
         /**
          * SpindleTramFinding

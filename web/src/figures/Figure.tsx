@@ -5,6 +5,7 @@ import { useSettings } from "../settings";
 import { CurveFigure } from "./CurveFigure";
 import { LadderFigure } from "./LadderFigure";
 import { PlanFigure } from "./PlanFigure";
+import { PolarFigure } from "./PolarFigure";
 import { WarpFigure } from "./WarpFigure";
 import { WaterfallFigure } from "./WaterfallFigure";
 
@@ -37,5 +38,7 @@ function Drawn({ figure }: { figure: FigureData }) {
       return <PlanFigure figure={figure} />;
     case "ladder":
       return <LadderFigure figure={figure} />;
+    case "polar":
+      return <PolarFigure figure={figure} />;
   }
 }

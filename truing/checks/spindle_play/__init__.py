@@ -1,0 +1,263 @@
+"""Does the spindle shake in its bearings? Push and pull, across it and along it, cold and warm."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, ClassVar, Literal
+
+from pydantic import Field
+
+from truing.checks.common import ISOLATE, after, expectation, prediction
+from truing.contract.case import Case
+from truing.contract.check import Check
+from truing.contract.finding import Finding, Quantity, quantity, shown
+from truing.contract.gather import Gathered, expected_mean, gather
+from truing.contract.judgement import Expectation, Judgement, Tolerances
+from truing.contract.move import Advice, LeaveIt, Move
+from truing.contract.readings import Grade, GradeReading, Reading
+from truing.contract.setup import Setup, Station
+from truing.machine import Machine
+from truing.machine.subject import THE_MACHINE, Subject
+from truing.measure.estimate import Estimate
+from truing.measure.extremes import worst_of
+from truing.measure.fields import choice, hint
+from truing.measure.verdict import Verdict
+from truing.measure.words import Words, plain, say, show, show_estimate
+from truing.moves.changes import take_of
+
+ACROSS = ("across_x", "across_y")
+ALONG = "along"
+PUSHED = {
+    "across_x": (
+        "left–right",
+        "Dial on the nose from the side. Push the nose away from it, let go, set zero; pull it "
+        "toward the dial, let go, and read.",
+    ),
+    "across_y": (
+        "front–back",
+        "Dial on the nose from the front. Push the nose to the rear, let go, set zero; pull it to "
+        "the front, let go, and read.",
+    ),
+    ALONG: (
+        "up–down",
+        "Dial on the nose from below. Press it down, let go, set zero; lift it with a piece of "
+        "wood, let go, and read.",
+    ),
+}
+FEELS = [
+    Grade(key="free", label="free", tone="good"),
+    Grade(key="drag", label="even drag", tone="good"),
+    Grade(key="rough", label="rough or notchy", tone="bad"),
+    Grade(key="binds", label="binds", tone="bad"),
+]
+HOT = "Bearings set too tight run hot within minutes: run it slowly, and feel the nose."
+PRELOAD_SCATTER = 0.3
+
+
+class SpindlePlaySetup(Setup):
+    """How warm the spindle is, and how often it is pushed and pulled."""
+
+    kind: Literal["spindle_play"] = "spindle_play"
+    way: Literal["cold", "warm"] = choice(
+        "The spindle is",
+        "cold",
+        {"cold": "cold", "warm": "warm from work"},
+        prompt="Bearings close as they warm: read both once.",
+    )
+    passes: int = Field(
+        2,
+        ge=1,
+        le=10,
+        title="Whole passes",
+        json_schema_extra=hint("With the same push each time.", field="integer"),
+    )
+
+
+class SpindlePlayFinding(Finding):
+    """How far the nose gives, each way."""
+
+    kind: Literal["spindle_play"] = "spindle_play"
+    feel: str
+    """How it turns by hand; "" where nobody said."""
+
+
+PlayCase = Case[SpindlePlaySetup, SpindlePlayFinding]
+
+
+def stations(setup: SpindlePlaySetup) -> list[Station]:
+    """Across it both ways, along it, and how it turns."""
+    found = [
+        Station(key=key, label=label, prompt=prompt, tip=key, x_mm=0.0, y_mm=0.0)
+        for key, (label, prompt) in PUSHED.items()
+    ]
+    feel = Station(
+        key="feel",
+        label="turned by hand",
+        prompt="Turn the spindle slowly by hand, a few times round. How does it go?",
+        x_mm=0.0,
+        y_mm=0.0,
+        reads="grade",
+        grades=FEELS,
+    )
+    return [*found, feel]
+
+
+class SpindlePlay(Check[SpindlePlaySetup, SpindlePlayFinding]):
+    """Radial play by its worst direction, and axial play; see `geometry.md` in docs."""
+
+    key: ClassVar[str] = "spindle_play"
+    layout: ClassVar[Any] = "list"
+    limit_kinds: ClassVar[Any] = {
+        "radial": ("Play across", "length"),
+        "axial": ("Play along", "length"),
+    }
+    setup_type = SpindlePlaySetup
+    finding_type = SpindlePlayFinding
+
+    def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> SpindlePlaySetup | None:
+        return SpindlePlaySetup()
+
+    def tolerances(self, machine: Machine) -> Tolerances:
+        return {"radial": 0.01, "axial": 0.015}
+
+    def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
+        return say(
+            "the cutter jumps by {d} as the cut takes hold: chatter, and a hole that wanders by as "
+            "much.",
+            d=show(tolerances["radial"], 0.001),
+        )
+
+    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
+        return dict.fromkeys(("cold", "warm"), ("plunger_dial", "lever_dial", "digital"))
+
+    def stations(self, setup: SpindlePlaySetup, readings: Sequence[Reading] = ()) -> list[Station]:
+        return stations(setup)
+
+    def expect(self, case: PlayCase) -> Expectation | None:
+        big = expected_mean(case.instrument, case.setup.passes).expanded_mm
+        return expectation(big, min(case.tolerances.values()), "length")
+
+    def evaluate(self, case: PlayCase) -> SpindlePlayFinding:
+        plan = stations(case.setup)
+        got = gather(case, plan)
+        feels = [r.grade for r in case.readings if isinstance(r, GradeReading)]
+        quantities = []
+        across = [_size(got, k) for k in ACROSS if got.has(k)]
+        if across:
+            at, size = worst_of(across)
+            keys = [k for k in ACROSS if got.has(k)]
+            quantities.append(_play("radial", "Play across", size, PUSHED[keys[at]][0]))
+        if got.has(ALONG):
+            quantities.append(_play("axial", "Play along", _size(got, ALONG), "along its axis"))
+        return SpindlePlayFinding(
+            quantities=quantities,
+            stations=got.station_means(),
+            notes=got.notes("The play stands, but check the dial’s clamp."),
+            spreads=got.spreads,
+            s_mm=got.s_mm,
+            step_mm=got.step_mm,
+            zero_mm=got.zero_mm,
+            lines=_cold_and_warm(case, quantities),
+            feel=feels[-1] if feels else "",
+        )
+
+    def judge(self, case: PlayCase) -> Judgement:
+        found: list[tuple[Verdict, Words]] = []
+        if case.finding.feel == "rough":
+            text = "It turns rough: that is the bearings themselves, and no preload mends it."
+            found.append(("out", plain(text)))
+        if case.finding.feel == "binds":
+            found.append(("out", plain("It binds: it is set too tight, and will run hot.")))
+        return super().judge(case).joined_by(found)
+
+    def remedies(self, case: PlayCase) -> Advice:
+        amiss = [q for key in ("radial", "axial") for q in case.amiss(key)]
+        if case.finding.feel == "rough":
+            return Advice(moves=[], leave=None, remarks=[plain(DONE)])
+        if case.finding.feel == "binds":
+            text = "Slacken the preload by an eighth of a turn, run it slowly, and read again."
+            return Advice(moves=[], leave=None, remarks=[plain(text)])
+        if not amiss:
+            return Advice(moves=[], leave=None, remarks=[])
+        return Advice(
+            moves=[_preload(case, amiss)],
+            leave=LeaveIt(text=plain(LEAVE)),
+            remarks=[plain(WEAK)],
+        )
+
+
+DONE = (
+    "The bearings are done: clean, regrease and read once more, then replace them. Log the new "
+    "ones under “Something happened”, so that what rested on the old ones is read again."
+)
+LEAVE = "Or leave it for light cuts in soft stuff, and write the figure down."
+WEAK = "Until it is mended, runout and tram are as doubtful as the nose gives."
+
+
+def _size(got: Gathered, key: str) -> Estimate:
+    """What was read as a size: it gives as much whichever way the dial counts."""
+    return got.combine({key: -1.0 if got.means[key].mean_mm < 0 else 1.0})[0]
+
+
+def _play(key: str, label: str, size: Estimate, where: str) -> Quantity:
+    return quantity(
+        key,
+        label,
+        size,
+        say("The nose gives by {size}, {where}.", size=shown(size), where=where),
+        gain=1.0,
+        tolerance_key=key,
+        signed=False,
+    )
+
+
+def _cold_and_warm(case: PlayCase, now: Sequence[Quantity]) -> list[Words]:
+    """How it compares with the last round in the other state."""
+    other = "warm" if case.way == "cold" else "cold"
+    before = next((r for r in reversed(case.history.past) if r.way == other), None)
+    radial = next((q for q in now if q.key == "radial"), None)
+    if before is None or radial is None or "radial" not in before.values:
+        return []
+    warm, cold = radial.estimate, before.values["radial"]
+    if other == "warm":
+        warm, cold = cold, warm
+    change = cold - warm
+    if not change.visible:
+        return [plain("Cold and warm cannot be told apart.")]
+    return [
+        say(
+            "Warm it gives by {d} {less} than cold.",
+            d=show_estimate(abs(change.value), change.expanded, "length"),
+            less="less" if change.value > 0 else "more",
+        )
+    ]
+
+
+def _preload(case: PlayCase, amiss: Sequence[Quantity]) -> Move:
+    """Close the bearings to half of the limit, a touch at a time."""
+    takes = [
+        take_of(q, q.estimate.value - case.tolerances[q.tolerance_key or "radial"] / 2)
+        for q in amiss
+    ]
+    then = [
+        prediction(q, after(q.estimate, q.estimate.value - t.amount, PRELOAD_SCATTER))
+        for q, t in zip(amiss, takes, strict=True)
+    ]
+    return Move(
+        key="preload",
+        mechanism="spindle_bearing",
+        title=plain("Take up the bearings’ preload a little"),
+        steps=[
+            plain("Mark where the preload nut stands, so that you can go back."),
+            plain("Close it by a sixteenth of a turn, no more, and lock it."),
+            plain("Turn it by hand: free, without a rough place. Read again, cold."),
+            plain("Run it slowly for ten minutes and feel the nose: warm is right, hot is not."),
+        ],
+        cautions=[ISOLATE, HOT],
+        predicted=then,
+        takes=takes,
+        notes=[plain("If it gives as before, it is the bearings themselves, or their seats.")],
+    )
+
+
+CHECK = SpindlePlay()

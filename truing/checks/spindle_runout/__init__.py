@@ -1,0 +1,149 @@
+"""Does the empty spindle run true?"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, ClassVar
+
+from truing.checks.common import expectation
+from truing.checks.spindle_runout.evaluate import (
+    SpindleRunoutFinding,
+    evaluate,
+    harmonics,
+)
+from truing.checks.spindle_runout.setup import SpindleRunoutSetup, stations
+from truing.contract.case import Case
+from truing.contract.check import Check
+from truing.contract.gather import combine, expected_mean
+from truing.contract.judgement import Expectation, Judgement, Tolerances
+from truing.contract.move import Advice, Ask
+from truing.contract.readings import Reading
+from truing.contract.setup import Station
+from truing.drawing.figures import Figure, PolarFigure, PolarTrace, magnification
+from truing.machine import Machine
+from truing.machine.subject import THE_MACHINE, Subject
+from truing.measure.words import Words, plain, say, show
+
+RunoutCase = Case[SpindleRunoutSetup, SpindleRunoutFinding]
+BY_ANGLES = (
+    "One swing tells no direction, so that two of them leave this open. Read it at angles by a mark, "
+    "and it closes."
+)
+DRAWN_MM = 100.0
+"""Radius at which the mean circle of a polar trace is drawn."""
+
+
+class SpindleRunout(Check[SpindleRunoutSetup, SpindleRunoutFinding]):
+    """Eccentricity by angle and distance; see `geometry.md` in docs."""
+
+    key: ClassVar[str] = "spindle_runout"
+    layout: ClassVar[Any] = "round"
+    limit_kinds: ClassVar[Any] = {
+        "nose": ("TIR at the nose", "length"),
+        "stick_out": ("TIR where tools stick out", "length"),
+    }
+    leans_on: ClassVar[tuple[str, ...]] = ("spindle_play",)
+    setup_type = SpindleRunoutSetup
+    finding_type = SpindleRunoutFinding
+
+    def propose(
+        self, machine: Machine, subject: Subject = THE_MACHINE
+    ) -> SpindleRunoutSetup | None:
+        return SpindleRunoutSetup()
+
+    def tolerances(self, machine: Machine) -> Tolerances:
+        return {"nose": 0.01, "stick_out": 0.02}
+
+    def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
+        return say(
+            "every holder, collet and tool runs out by {d} before it adds its own; slots come out "
+            "wider by up to as much.",
+            d=show(tolerances["nose"], 0.001),
+        )
+
+    def takes_by_way(self) -> dict[str, tuple[str, ...]]:
+        return dict.fromkeys(("angles", "swing"), ("lever_dial", "plunger_dial", "digital"))
+
+    def stations(
+        self, setup: SpindleRunoutSetup, readings: Sequence[Reading] = ()
+    ) -> list[Station]:
+        return list(stations(setup))
+
+    def expect(self, case: RunoutCase) -> Expectation | None:
+        setup, limit = case.setup, case.tolerances["nose"]
+        mean = expected_mean(case.instrument, setup.passes)
+        big = mean.expanded_mm
+        if setup.way == "angles":
+            plan = [s for s in stations(setup) if s.at_mm == min(setup.distances_mm)]
+            first = [s for s in plan if s.seat == 0]
+            rows = harmonics([s.angle_rad for s in first])
+            weights = {s.key: float(w) for s, w in zip(first, rows["x"], strict=True)}
+            part, _ = combine(dict.fromkeys(weights, mean), weights, "length", None)
+            big = 2 * part.expanded / len(setup.turned) ** 0.5
+        own = setup.surface == "bar" and len(setup.turned) == 1
+        big += setup.bar_mm if own else 0.0
+        helps = None
+        if own and setup.bar_mm > limit / 4:
+            helps = plain("the bar’s own error is most of it: seat it twice, half round.")
+        return expectation(big, limit, "length", helps)
+
+    def evaluate(self, case: RunoutCase) -> SpindleRunoutFinding:
+        return evaluate(case)
+
+    def judge(self, case: RunoutCase) -> Judgement:
+        judged = super().judge(case)
+        if case.setup.way == "swing" and judged.verdict == "too_close":
+            return judged.decided_otherwise(plain(BY_ANGLES))
+        return judged
+
+    def figures(self, case: RunoutCase) -> list[Figure]:
+        circles = case.finding.circles
+        if not circles:
+            return []
+        worst = max(abs(v) for c in circles for v in c.off_mm) or 1e-4
+        return [
+            PolarFigure(
+                title=plain("Each turn as it was read, the first mark up"),
+                traces=[
+                    PolarTrace(
+                        name=f"{c.at_mm:g} mm",
+                        angles_rad=c.angles_rad,
+                        off_mm=c.off_mm,
+                        x_mm=c.x_mm,
+                        y_mm=c.y_mm,
+                        words=show(2 * (c.x_mm**2 + c.y_mm**2) ** 0.5, c.expanded_mm or 1e-4),
+                    )
+                    for c in circles
+                ],
+                radius_mm=DRAWN_MM,
+                factor=magnification(worst, DRAWN_MM, share=0.3),
+            )
+        ]
+
+    def remedies(self, case: RunoutCase) -> Advice:
+        amiss = [*case.amiss("nose"), *case.amiss("stick_out")]
+        if not amiss:
+            return Advice(moves=[], leave=None, remarks=[])
+        remarks = [
+            plain(
+                "Wipe the bore and the bar, seat it again and read once more: a chip does more "
+                "than most bearings."
+            )
+        ]
+        own = case.setup.surface == "bar" and case.setup.bar_mm > 0
+        if own and len(case.setup.turned) == 1:
+            text = "The bar’s own error is in it. Seated a second time, half round, it drops out."
+            remarks.append(plain(text))
+        if not case.latest("spindle_play", "radial"):
+            why = plain("A nose that gives makes every runout doubtful: see whether it shakes.")
+            return Advice(moves=[], leave=None, remarks=remarks, asks=[Ask.of("spindle_play", why)])
+        remarks.append(
+            plain(
+                "What is left is the spindle’s own: its bearings or its bore. No holder or collet "
+                "gets below it; a tool seated at the best angle may partly undo it."
+            )
+        )
+        return Advice(moves=[], leave=None, remarks=remarks)
+
+
+CHECK = SpindleRunout()

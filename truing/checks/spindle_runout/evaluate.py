@@ -1,0 +1,369 @@
+"""From readings round a bar to where its axis stands off the axis it turns about.
+
+With mark φ of the spindle facing the tip the dial shows R(φ) = c + x·cos φ + y·sin φ + what is out
+of round; (x, y) is the bar's centre there, in the spindle's own frame, and TIR = 2·√(x² + y²).
+Between two distances it is a line: e(z) = e₀ + t·z. A bar that is seated half round stands off the
+other way by its own share, so that the mean of both seats is the spindle's.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from typing import Literal
+
+import numpy as np
+from pydantic import BaseModel
+
+from truing.checks.common import loose_bearings
+from truing.checks.spindle_runout.setup import RunoutStation, SpindleRunoutSetup, stations
+from truing.contract.case import Case
+from truing.contract.finding import Finding, Note, Quantity, quantity, shown
+from truing.contract.gather import Gathered, gather
+from truing.measure.estimate import Estimate
+from truing.measure.problem import Problem
+from truing.measure.words import Words, plain, say, show_limits
+
+LEAST_FOR_OVAL = 5
+"""Angles from which what is out of round can be told apart."""
+CIRCLE = 2.45
+"""Standard deviations that hold 95 % of a vector's scatter."""
+
+
+class Circle(BaseModel):
+    """What was found at one distance: the centre in the spindle's frame, in mm."""
+
+    at_mm: float
+    x_mm: float
+    y_mm: float
+    expanded_mm: float
+    """U of either component."""
+    oval_mm: float | None
+    """Amplitude of what is out of round; None where it cannot be told."""
+    angles_rad: list[float]
+    off_mm: list[float]
+    """Each reading's mean, less the mean of the turn."""
+
+
+class SpindleRunoutFinding(Finding):
+    """Where a spindle runs to, and how much."""
+
+    kind: Literal["spindle_runout"] = "spindle_runout"
+    circles: list[Circle]
+    """By distance, of the spindle's own share."""
+    bar_tir_mm: float | None
+    """What the bar itself runs out by furthest out; None where it was seated once."""
+
+
+RunoutCase = Case[SpindleRunoutSetup, SpindleRunoutFinding]
+Weights = dict[str, float]
+
+
+def evaluate(case: RunoutCase) -> SpindleRunoutFinding:
+    """See `Check.evaluate`."""
+    setup = case.setup
+    plan = stations(setup)
+    got = gather(case, plan)
+    if setup.way == "swing":
+        return _from_swings(case, plan, got)
+    return _from_angles(case, plan, got)
+
+
+# --- by angles ------------------------------------------------------------------------------------
+
+
+def harmonics(angles: Sequence[float]) -> dict[str, np.ndarray]:
+    """For mean, x, y and (from five angles) both parts of the oval the weight of each reading.
+    Problem where the angles cannot tell the centre."""
+    a = np.asarray(angles)
+    columns = {"c": np.ones(len(a)), "x": np.cos(a), "y": np.sin(a)}
+    if len(a) >= LEAST_FOR_OVAL:
+        columns |= {"oval_c": np.cos(2 * a), "oval_s": np.sin(2 * a)}
+    design = np.column_stack(list(columns.values()))
+    sizes = np.linalg.svd(design)[1] if len(a) >= design.shape[1] else np.zeros(1)
+    if sizes[-1] < 0.3:
+        raise Problem(
+            "These angles do not go round: the centre cannot be told from them.",
+            expected="Read three marks or more, spread over the whole turn.",
+            field="readings",
+        )
+    return dict(zip(columns, np.linalg.pinv(design), strict=True))
+
+
+def _from_angles(
+    case: RunoutCase, plan: Sequence[RunoutStation], got: Gathered
+) -> SpindleRunoutFinding:
+    setup = case.setup
+    read = [s for s in plan if got.has(s.key)]
+    places = sorted({s.at_mm or 0.0 for s in read})
+    if set(setup.turned) - {s.seat for s in read}:
+        raise Problem(
+            "The second seat of the bar has not been read.",
+            expected="Turn the bar half round and read it again at the same marks.",
+            field="readings",
+        )
+    share = 1 / len(setup.turned)
+    centres: dict[float, dict[str, Weights]] = {}
+    bars: dict[float, dict[str, Weights]] = {}
+    circles = []
+    for z in places:
+        axes: dict[str, Weights] = {"x": {}, "y": {}}
+        bar: dict[str, Weights] = {"x": {}, "y": {}}
+        oval = None
+        for seat in setup.turned:
+            here = [s for s in read if s.at_mm == z and s.seat == seat]
+            rows = harmonics([s.angle_rad for s in here])
+            for axis, weights in axes.items():
+                for s, w in zip(here, rows[axis], strict=True):
+                    weights[s.key] = float(w) * share
+                    bar[axis][s.key] = float(w) * share * (1 if seat == 0 else -1)
+            if seat == 0 and "oval_c" in rows:
+                values = np.array([got.means[s.key].mean_mm for s in here])
+                oval = math.hypot(rows["oval_c"] @ values, rows["oval_s"] @ values)
+        centres[z], bars[z] = axes, bar
+        circles.append(_circle(z, axes, got, [s for s in read if s.at_mm == z], oval))
+    bound = 0.0 if setup.surface == "taper" or len(setup.turned) > 1 else setup.bar_mm
+    told = [_tir(f"tir@{z:g}", z, _size(got, centres[z]), bound, None) for z in places]
+    told += _elsewhere(case, got, centres, bound)
+    bar_tir = None
+    if len(setup.turned) > 1:
+        bar_tir = 2 * _size(got, bars[places[-1]])[0]
+    return SpindleRunoutFinding(
+        quantities=told,
+        stations=got.station_means(),
+        notes=[
+            *got.notes("The runout stands, but check the dial’s clamp."),
+            *_blind(setup),
+            *loose_bearings(case),
+        ],
+        spreads=got.spreads,
+        s_mm=got.s_mm,
+        step_mm=got.step_mm,
+        zero_mm=got.zero_mm,
+        lines=_lines(circles, bar_tir),
+        circles=circles,
+        bar_tir_mm=bar_tir,
+    )
+
+
+def _circle(
+    z: float,
+    axes: Mapping[str, Weights],
+    got: Gathered,
+    here: Sequence[RunoutStation],
+    oval: float | None,
+) -> Circle:
+    x, y = (got.combine(axes[a])[0] for a in ("x", "y"))
+    first = [s for s in here if s.seat == 0]
+    values = [got.means[s.key].mean_mm for s in first]
+    middle = sum(values) / len(values)
+    return Circle(
+        at_mm=z,
+        x_mm=x.value,
+        y_mm=y.value,
+        expanded_mm=max(x.expanded, y.expanded),
+        oval_mm=oval,
+        angles_rad=[s.angle_rad for s in first],
+        off_mm=[v - middle for v in values],
+    )
+
+
+def _size(got: Gathered, axes: Mapping[str, Weights]) -> tuple[float, float]:
+    """(length, U) of a vector whose parts are weighted sums of readings."""
+    x, y = (got.combine(axes[a])[0] for a in ("x", "y"))
+    return math.hypot(x.value, y.value), max(x.expanded, y.expanded)
+
+
+def tir(size: float, expanded: float, bound: float = 0.0) -> Estimate:
+    """Twice the length of a vector whose parts are known to ±U. Noise makes a vector longer than it
+    is, most where there is none, so that it comes with limits."""
+    found = Estimate.within("length", 2 * size, 2 * expanded)
+    low = 2 * (size - CIRCLE * expanded / 2)
+    return found.between(low, 2 * (size + expanded)).widened(bound)
+
+
+def _tir(
+    key: str, z: float, size: tuple[float, float], bound: float, tolerance_key: str | None
+) -> Quantity:
+    estimate = tir(*size, bound)
+    where = "at the nose" if z == 0 else f"{z:g} mm from the nose"
+    sentence = say("It runs out by {tir} TIR {where}.", tir=shown(estimate), where=where)
+    label = "TIR at the nose" if z == 0 else f"TIR at {z:g} mm"
+    return quantity(
+        key,
+        label,
+        estimate,
+        sentence if tolerance_key else None,
+        gain=2.0,
+        tolerance_key=tolerance_key,
+        sort="tir",
+        at_mm=z,
+        signed=False,
+    )
+
+
+def _elsewhere(
+    case: RunoutCase, got: Gathered, centres: Mapping[float, Mapping[str, Weights]], bound: float
+) -> list[Quantity]:
+    """At the nose and wherever tools stick out, along the line through the centres; where only one
+    place was read, there."""
+    places = sorted(centres)
+    if len(places) == 1:
+        z = places[0]
+        return [_tir("nose", z, _size(got, centres[z]), bound, "nose")]
+    middle = sum(places) / len(places)
+    spread = sum((z - middle) ** 2 for z in places)
+    found = []
+    for at in (0.0, *case.setup.stick_out_mm):
+        share = {z: 1 / len(places) + (at - middle) * (z - middle) / spread for z in places}
+        axes = {
+            a: {k: w * share[z] for z in places for k, w in centres[z][a].items()}
+            for a in ("x", "y")
+        }
+        # what the bar may run out by at either end adds up along the line
+        reach = bound * sum(abs(s) for s in share.values())
+        key, limit = ("nose", "nose") if at == 0 else (f"stick_out@{at:g}", "stick_out")
+        found.append(_tir(key, at, _size(got, axes), reach, limit))
+    tilt = {
+        a: {k: w * (z - middle) / spread * 1000 for z in places for k, w in centres[z][a].items()}
+        for a in ("x", "y")
+    }
+    size, big = _size(got, tilt)
+    slope = Estimate.within("slope", size, big).between(size - CIRCLE * big / 2, size + big)
+    sentence = say("Its axis leans by {t} as it goes out.", t=shown(slope))
+    told = quantity(
+        "tilt",
+        "Tilt of the axis",
+        slope,
+        sentence if slope.visible else None,
+        gain=1.0,
+        tolerance_key=None,
+        signed=False,
+    )
+    return [*found, told]
+
+
+def _blind(setup: SpindleRunoutSetup) -> list[Note]:
+    if setup.marks >= LEAST_FOR_OVAL:
+        return []
+    text = {
+        3: "Three angles take all that is out of round for runout. Six do not.",
+        4: "Four angles take a three-lobed pin for runout, and see half of an oval. Six do not.",
+    }[setup.marks]
+    return [Note(tone="weak", text=plain(text))]
+
+
+def _lines(circles: Sequence[Circle], bar_tir: float | None) -> list[Words]:
+    lines = []
+    furthest = circles[-1]
+    if math.hypot(furthest.x_mm, furthest.y_mm) > furthest.expanded_mm:
+        turn = math.degrees(math.atan2(furthest.y_mm, furthest.x_mm)) % 360
+        text = f"At {furthest.at_mm:g} mm its high side lies {turn:.0f}° round from the first mark."
+        lines.append(plain(text))
+    ovals = [c for c in circles if c.oval_mm is not None and c.oval_mm > c.expanded_mm]
+    for c in ovals:
+        assert c.oval_mm is not None
+        lines.append(
+            say(
+                "At {z} mm it is out of round, by {o} across: that is the bar or the bore, and no "
+                "runout.",
+                z=f"{c.at_mm:g}",
+                o=show_limits(2 * (c.oval_mm - c.expanded_mm), 2 * c.oval_mm, "length"),
+            )
+        )
+    if bar_tir is not None:
+        lines.append(
+            say(
+                "The bar’s own share was {b} TIR furthest out; it is not in the figures above.",
+                b=show_limits(0.0, bar_tir, "length"),
+            )
+        )
+    return lines
+
+
+# --- by one swing ---------------------------------------------------------------------------------
+
+
+def _from_swings(
+    case: RunoutCase, plan: Sequence[RunoutStation], got: Gathered
+) -> SpindleRunoutFinding:
+    """Bounds from magnitudes: where to is not known, so that two may add up or cancel."""
+    setup = case.setup
+    sizes = {}
+    for s in plan:
+        if not got.has(s.key):
+            continue
+        swing, _ = got.combine({s.key: 1.0})
+        if swing.value < -swing.expanded:
+            raise Problem(
+                "A swing is greatest less least: it cannot be below nothing.",
+                expected="Enter how far the needle goes in one turn, as plus.",
+                field="readings",
+            )
+        sizes[s.at_mm or 0.0] = swing
+    bound = setup.bar_mm if setup.surface == "bar" else 0.0
+    told = []
+    for z, swing in sizes.items():
+        seen = swing.between(swing.value - swing.expanded, swing.value + swing.expanded)
+        told.append(_bounded(f"tir@{z:g}", z, seen.widened(bound), None))
+    places = sorted(sizes)
+    if len(places) == 1:
+        z = places[0]
+        only = sizes[z].between(sizes[z].value - sizes[z].expanded, sizes[z].most).widened(bound)
+        told.append(_bounded("nose", z, only, "nose"))
+    else:
+        near, far = places[0], places[-1]
+        for at in (0.0, *setup.stick_out_mm):
+            key, limit = ("nose", "nose") if at == 0 else (f"stick_out@{at:g}", "stick_out")
+            told.append(_bounded(key, at, _between(sizes, near, far, at, bound), limit))
+    text = (
+        "One swing tells no direction: two places may lean the same way or against each other, and "
+        "what is out of round is in it. Angles by a mark tell."
+    )
+    return SpindleRunoutFinding(
+        quantities=told,
+        stations=got.station_means(),
+        notes=[
+            *got.notes("The runout stands, but check the dial’s clamp."),
+            Note(tone="weak", text=plain(text)),
+            *loose_bearings(case),
+        ],
+        spreads=got.spreads,
+        s_mm=got.s_mm,
+        step_mm=got.step_mm,
+        zero_mm=got.zero_mm,
+        circles=[],
+        bar_tir_mm=None,
+    )
+
+
+def _between(
+    sizes: Mapping[float, Estimate], near: float, far: float, at: float, bound: float
+) -> Estimate:
+    """All that the swing may be elsewhere, from two magnitudes of unknown direction."""
+    a, b = (far - at) / (far - near), (at - near) / (far - near)
+    one, other = sizes[near], sizes[far]
+    least = max(
+        0.0,
+        abs(a) * one.least - abs(b) * other.most,
+        abs(b) * other.least - abs(a) * one.most,
+    )
+    most = abs(a) * one.most + abs(b) * other.most
+    found = Estimate.within("length", (least + most) / 2, (most - least) / 2)
+    return found.between(least, most).widened(bound * (abs(a) + abs(b)))
+
+
+def _bounded(key: str, z: float, estimate: Estimate, tolerance_key: str | None) -> Quantity:
+    where = "at the nose" if z == 0 else f"{z:g} mm from the nose"
+    sentence = say("It runs out by {tir} TIR {where}.", tir=shown(estimate), where=where)
+    return quantity(
+        key,
+        "TIR at the nose" if z == 0 else f"TIR at {z:g} mm",
+        estimate,
+        sentence if tolerance_key else None,
+        gain=1.0,
+        tolerance_key=tolerance_key,
+        sort="tir",
+        at_mm=z,
+        signed=False,
+    )
