@@ -26,8 +26,8 @@ from truing.measure.words import Words, plain, say, show
 
 RunoutCase = Case[SpindleRunoutSetup, SpindleRunoutFinding]
 BY_ANGLES = (
-    "One swing tells no direction, so that two of them leave this open. Read it at angles by a mark, "
-    "and it closes."
+    "One swing tells no direction, so that two of them leave this open. Read it at angles by a "
+    "mark, and it closes."
 )
 DRAWN_MM = 100.0
 """Radius at which the mean circle of a polar trace is drawn."""

@@ -41,14 +41,13 @@ from truing.drawing.figures import Curve, CurveFigure, CurvePoint, Figure, magni
 from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
-from truing.measure.estimate import Estimate
 from truing.measure.verdict import verdict
 from truing.measure.words import Words, place, plain, say, show
 
 USUAL_MM_PER_M = 0.1
 TABLE_FIRST = (
-    "More passes will not decide it: what keeps it open is the table’s own travel. Read that first, "
-    "and this finding closes."
+    "More passes will not decide it: what keeps it open is the table’s own travel. Read that "
+    "first, and this finding closes."
 )
 SquareCase = Case[TravelSquareSetup, TravelSquareFinding]
 
