@@ -87,6 +87,7 @@ def filled(path: str, bench: Bench) -> str:
         "check_id": bench.check["id"],
         "round_id": bench.round["id"],
         "reading_id": uuid4(),
+        "kind": "spindle_tram",
         "member_id": member.pk,
         "piece_id": theirs_only(Piece),
         "photo_id": theirs_only(Photo),
