@@ -27,8 +27,9 @@ from truing.measure.fields import form_schema
 from truing.measure.problem import Problem
 from truing.measure.words import UNITS, Measure, Words, show
 
-Layout = Literal["round", "plan", "line", "list"]
-"""Stations round a circle, anywhere on a plan, along a line, or as a list to go through."""
+Layout = Literal["round", "turn", "plan", "line", "list"]
+"""Stations round a circle on a table, round something that turns, anywhere on a plan, along a line,
+or as a list to go through."""
 
 
 class Check(ABC, Generic[S, F]):

@@ -20,6 +20,7 @@ from truing.standin.truth import (
     FaceTruth,
     FootTruth,
     SlideTruth,
+    SpindleTruth,
     SquareTruth,
     StandTruth,
     TravelTruth,
@@ -133,8 +134,35 @@ def avocet(shed: Shed) -> None:
     shed.squared(
         machine, bumped.model_copy(update=_SQUARED), 3, note="Did the column move as well?"
     )
-    truth = nearly.model_copy(update={**_BELOW, **_SQUARED})
+    _turning(shed, machine, nearly.model_copy(update=_TURNING))
+    truth = nearly.model_copy(update={**_BELOW, **_SQUARED, **_TURNING})
     Machine.objects.filter(pk=machine.pk).update(truth=truth.model_dump(mode="json"))
+
+
+_TURNING: dict[str, Any] = {
+    "turning": SpindleTruth(
+        play_across_mm=0.006,
+        play_along_mm=0.004,
+        off_x_mm=0.0016,
+        off_y_mm=-0.0009,
+        tilt_x_mm_per_m=0.02,
+        bar_x_mm=0.002,
+        bar_y_mm=0.0015,
+        oval_mm=0.0012,
+        wander_mm=0.0003,
+    )
+}
+"""A spindle that is sound, with a bar that is not quite round."""
+
+
+def _turning(shed: Shed, machine: Machine, truth: Truth) -> None:
+    """The empty spindle, before anything was put into it."""
+    runout = {"seats": "half", "distances_mm": [10, 90], "stick_out_mm": [50], "passes": 2}
+    for key, setup, note in (
+        ("spindle_play", {"way": "cold", "passes": 2}, ""),
+        ("spindle_runout", runout, "Taper wiped three times; the bar is the ferry’s."),
+    ):
+        shed.sitting(Sitting(machine, shed.kit.lever, setup, 2.4, [truth], kind=key, note=note))
 
 
 def _held(shed: Shed, machine: Machine, true: Truth) -> None:

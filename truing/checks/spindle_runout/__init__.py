@@ -37,7 +37,7 @@ class SpindleRunout(Check[SpindleRunoutSetup, SpindleRunoutFinding]):
     """Eccentricity by angle and distance; see `geometry.md` in docs."""
 
     key: ClassVar[str] = "spindle_runout"
-    layout: ClassVar[Any] = "round"
+    layout: ClassVar[Any] = "turn"
     limit_kinds: ClassVar[Any] = {
         "nose": ("TIR at the nose", "length"),
         "stick_out": ("TIR where tools stick out", "length"),

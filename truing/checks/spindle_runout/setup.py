@@ -146,7 +146,7 @@ def _round(setup: SpindleRunoutSetup, z: float, seat: int, first: str) -> list[R
         found.append(
             RunoutStation(
                 key=f"{seat}:{z:g}:{k + 1}",
-                label=f"mark {k + 1} at {z:g} mm{seated}",
+                label=f"mark {k + 1}, {z:g} mm{seated}",
                 prompt=f"{first if k == 0 else ''}{where.capitalize()}: turn by hand until mark "
                 f"{k + 1} of {setup.marks} on the spindle faces the tip.",
                 group=group,

@@ -3645,7 +3645,7 @@ export interface components {
              * Layout
              * @enum {string}
              */
-            layout: "round" | "plan" | "line" | "list";
+            layout: "round" | "turn" | "plan" | "line" | "list";
             /** Needs Instrument */
             needs_instrument: boolean;
             /** Takes */

@@ -21,8 +21,8 @@ interface Props {
   disabled?: boolean;
   /** What the values are in, where they do not say. */
   unit?: string;
-  /** Stations stand on a circle about the spindle. */
-  round?: boolean;
+  /** Stations stand on a circle about the spindle: on the table, or on what turns. */
+  round?: "round" | "turn";
 }
 
 /** The stations seen from above, the one in hand lit; each is a place to press. */
@@ -52,24 +52,30 @@ export function StationPlan({ stations, values, at, pick, disabled, unit, round 
           aria-hidden="true"
           style={{ position: "absolute", inset: 0, width: "100%", height: "100%" }}
         >
-          <rect
-            x="-146"
-            y="-120"
-            width="292"
-            height="240"
-            fill="none"
-            stroke={palette.rule}
-            strokeWidth="1.5"
-          />
+          {round !== "turn" && (
+            <rect
+              x="-146"
+              y="-120"
+              width="292"
+              height="240"
+              fill="none"
+              stroke={palette.rule}
+              strokeWidth="1.5"
+            />
+          )}
+          {round === "turn" && <circle r="46" fill="none" stroke={palette.ink} strokeWidth="1.5" />}
           {round && (
             <>
-              <path d="M-146 -40H146M-146 40H146" stroke={palette.rule} strokeDasharray="2 6" />
+              {round === "round" && (
+                <path d="M-146 -40H146M-146 40H146" stroke={palette.rule} strokeDasharray="2 6" />
+              )}
               <circle r="100" fill="none" stroke={palette.pencil} strokeDasharray="4 5" />
             </>
           )}
           <path d="M-8 0H8M0 -8V8" stroke={palette.ink} strokeWidth="1.5" />
           <text y="145" fontSize="12" textAnchor="middle" fill={palette.pencil}>
-            you stand here{unit ? ` · as read, in ${unit}` : ""}
+            {round === "turn" ? "the marks of the spindle" : "you stand here"}
+            {unit ? ` · as read, in ${unit}` : ""}
           </text>
         </svg>
         {shown.map((s) => {

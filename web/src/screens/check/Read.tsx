@@ -264,9 +264,13 @@ function Stations({
   pick: (key: string) => void;
 }) {
   const group = rest.stations.find((s) => s.key === rest.at)?.group;
-  const crowded = rest.stations.filter((s) => s.group === group).length > 9;
-  if (layout === "round") return <StationPlan {...rest} unit={unit} round />;
-  if (layout === "plan" && !crowded) return <StationPlan {...rest} unit={unit} />;
+  const here = rest.stations.filter((s) => s.group === group);
+  // what has no place of its own is gone through, not pointed at
+  const placed = here.length === 1 || here.every((s) => s.x_mm !== 0 || s.y_mm !== 0);
+  const most = layout === "plan" ? 9 : 12;
+  if (layout === "plan" && here.length <= most) return <StationPlan {...rest} unit={unit} />;
+  if ((layout === "round" || layout === "turn") && placed && here.length <= most)
+    return <StationPlan {...rest} unit={unit} round={layout} />;
   return <StationList {...rest} narrow={layout !== "list"} />;
 }
 

@@ -64,6 +64,9 @@ export default function KitScreen() {
           }
           changed={changed}
         />
+      </Box>
+      <Box>
+        <Shims kit={kit.data} workshopId={workshopId} />
         {PIECES.map(({ title, id, types }) => (
           <Shelf
             key={id}
@@ -95,7 +98,6 @@ export default function KitScreen() {
           />
         ))}
       </Box>
-      <Shims kit={kit.data} workshopId={workshopId} />
     </Box>
   );
 }
