@@ -496,7 +496,9 @@ def turn_drawn(move: Move, setup: FaceSetup, machine: Machine, where: float = 0.
     easel.bolt(at(-half * 0.8 if setup.pivot_mm > 0 else half * 0.8, -deep / 2))
     if move.targets:
         stood = float(move.targets[0].station)
-        easel.dial(at(stood, 0.5 * setup.face_mm), at(stood, 0))
+        # held from the other end, so that there is room for the mallet
+        aside = 0.4 * setup.face_mm * (1 if end > 0 else -1)
+        easel.dial(at(stood - aside, 0.45 * setup.face_mm), at(stood, 0))
     easel.moves(
         at(end * 0.9, 0.35 * setup.face_mm), at(end * 0.9, 0.04 * setup.face_mm), by="mallet"
     )

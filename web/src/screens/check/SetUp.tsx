@@ -15,7 +15,7 @@ import {
   type Schemas,
   told,
 } from "../../api/client";
-import { type Kind, useCheckChange, useKit, useMachine } from "../../api/queries";
+import { type Kind, useCheckChange, useKit, useMachine, useSketches } from "../../api/queries";
 import { SketchFigure } from "../../figures/SketchFigure";
 import { GuideText } from "../../parts/GuideText";
 import { SchemaForm } from "../../parts/SchemaForm";
@@ -62,6 +62,8 @@ export function SetUp({
     },
     [schema, system],
   );
+  // until enough is filled in, the usual way of reading it
+  const usual = useSketches(check.machine_id, kind.key, true).data?.[0];
   const [waiting, setWaiting] = useState<JsonObject | null>(null);
   const { ranked, known } = useSuggestion(round.id, typed, kit.dataUpdatedAt);
   const begin = useRef<(setup: JsonObject) => void>(() => undefined);
@@ -212,7 +214,7 @@ export function SetUp({
           </Box>
         }
       />
-      <Guide check={check} kind={kind} cost={say(check.cost)} sketch={ranked?.sketch} />
+      <Guide check={check} kind={kind} cost={say(check.cost)} sketch={ranked?.sketch ?? usual} />
     </Box>
   );
 }
