@@ -141,7 +141,7 @@ def avocet(shed: Shed) -> None:
 
 _TURNING: dict[str, Any] = {
     "turning": SpindleTruth(
-        play_across_mm=0.006,
+        play_across_mm=0.003,
         play_along_mm=0.004,
         off_x_mm=0.0016,
         off_y_mm=-0.0009,
