@@ -8,6 +8,7 @@ from uuid import uuid4
 
 from django.utils import timezone
 
+from calmsquare.logbook.models import Round
 from tests.api.conftest import Bench
 from tests.api.test_course import happen, now, settled
 
@@ -76,3 +77,13 @@ def test_a_calendar_names_only_what_matters(bench: Bench) -> None:
     leave = {"id": uuid4(), "kind": "spindle_tram", "reason": "Sold soon.", "at": now()}
     bench.by.post(f"/machines/{bench.machine}/decisions", leave)
     assert bench.by.get(at)["entries"] == []
+
+
+def test_what_is_settled_keeps_the_tin_as_it_was(bench: Bench) -> None:
+    settled(bench, 0.02, 0.01)
+    assert get(bench)[0]["brief"]["limit"]["metric"] == "0.10 mm/m"
+    kept = Round.objects.get(pk=bench.round["id"]).snapshot
+    assert kept is not None
+    tin = bench.by.get(f"/workshops/{bench.by.workshop.pk}/kit")["shims"]  # type: ignore[union-attr]
+    stock = {(s["thickness_mm"], s["count"]) for s in kept["stock"]}
+    assert stock == {(s["thickness_mm"], s["count"]) for s in tin} != set()

@@ -15,10 +15,11 @@ from tests.core.printed import sheets
 from truing.checks.rail_straight.upgrades import UPGRADES
 from truing.contract.history import History, MoveMade, PastRound
 from truing.contract.logs import MOST_POINTS, read_log
+from truing.contract.move import Move, Take
 from truing.contract.readings import LogReading
 from truing.course.guide import guide
 from truing.course.plan import estimate
-from truing.course.standing import Log, Result, standings
+from truing.course.standing import Log, Result, Tilt, standings
 from truing.course.step import next_step
 from truing.drawing.pdf import to_pdf
 from truing.drawing.shapes import Drawing, Line
@@ -28,8 +29,11 @@ from truing.machine.subject import THE_MACHINE
 from truing.measure.lengths import parse_length, parse_lengths
 from truing.measure.problem import Problem
 from truing.measure.verdict import verdict, way_out
+from truing.measure.words import plain
 from truing.moves.shims import MOST_SIZES, nearest_stacks, plan_pads, searched
 from truing.registry import kind, registry
+from truing.standin.hands import Hands
+from truing.standin.kinds.spindle_tram import ANSWERS
 from truing.standin.truth import FaceTruth, FootTruth, StandTruth, Truth
 
 
@@ -254,3 +258,45 @@ def test_pads_of_a_rectangle_come_to_lie_on_one_plane() -> None:
     # right pads up by slope times width, on one plane
     assert heights[1] - heights[0] == pytest.approx(0.5 * 0.16, abs=0.006)
     assert heights[0] + heights[3] == pytest.approx(heights[1] + heights[2], abs=0.006)
+
+
+# --- a head that stands tilted --------------------------------------------------------------------
+
+
+def test_only_what_needs_its_lean_is_not_known_while_a_head_stands_tilted() -> None:
+    mill = starting_point("column_mill").model_copy(update={"quill": True})
+    quill, head = "part:quill_left_right", "part:head_left_right"
+    read = [
+        Result(kind="spindle_tram", at=START, verdict="true"),
+        Result(kind="base_level", at=START, verdict="true"),
+        *(Result(kind="travel_square", subject=s, at=START, verdict="true") for s in (quill, head)),
+    ]
+    tilt = Tilt(at=START, said="the head was tilted by 30°")
+    found = {
+        s.kind: s
+        for s in standings(mill, Log(results=read, tilt=tilt), built=list(registry()), now=START)
+    }
+    assert found["spindle_tram"].withheld
+    assert not found["spindle_tram"].amiss
+    assert not found["base_level"].withheld
+    assert found["base_level"].status == "true"
+    # the quill runs in the head and leans with it; the head's own travel does not
+    square = {p.key: (p.status, p.needed) for p in found["travel_square"].parts}
+    assert not found["travel_square"].withheld
+    assert square[quill] == ("unmeasured", False)
+    assert square[head] == ("true", True)
+
+
+@pytest.mark.parametrize("sort", ["lean_x", "nod"])
+def test_a_tightened_head_goes_the_way_it_always_goes(sort: str) -> None:
+    """Tightening adds its own to whatever the tap did, on either axis."""
+    mill = starting_point("knee_mill")
+    hands = Hands(machine=mill, rng=np.random.default_rng(1))
+    take = Take(quantity=sort, sort=sort, amount=0.0)
+    move = Move(
+        key="t", mechanism="head_pivot", title=plain("t"), steps=[], predicted=[], takes=[take]
+    )
+    still = Truth(tighten_about_x_mrad=0.02, tighten_about_y_mrad=0.03)
+    after = ANSWERS["head_pivot"](move, still, hands)
+    turned = (after.head_about_x_mrad, after.head_about_y_mrad)
+    assert turned == pytest.approx((0.0, 0.03) if sort == "lean_x" else (0.02, 0.0))
