@@ -32,7 +32,7 @@ def test_a_newcomer_has_a_verdict_within_twelve_interactions(shed: Shed) -> None
         done += 1
 
     tap(page.get_by_role("button", name="Open the demo workshop"))
-    tap(page.get_by_role("link", name="Dunlin"))
+    tap(page.get_by_role("link", name="Dunlin", exact=True))
     tap(stage(page, "Tram"))
     page.get_by_role("heading", name="Tram", level=1).wait_for()
     tap(page.get_by_role("button", name="Measure"))

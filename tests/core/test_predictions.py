@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.core.cases import CASES, IDS, Case
+from tests.core.cases import CASES, IDS, SLOW, Case
 from tests.core.helpers import TRAM, case_of, readings, setup
 from truing.contract.history import History, PastRound
 from truing.kit.instruments import Level, PlungerDial
@@ -70,7 +70,8 @@ PLAYED = [(c, i) for c, i in zip(CASES, IDS, strict=True) if c.mends]
 def test_what_is_predicted_is_read_afterwards(case: Case) -> None:
     """The first move of many machines, made by hands that land at about what was meant."""
     core, held = kind(case.kind), []
-    for seed in range(60):
+    # those that search shims for a dozen places tell as much with fewer machines
+    for seed in range(24 if f"{case.kind}: {case.name}" in SLOW else 60):
         rng = np.random.default_rng(1000 + seed)
         stated = case.case()
         truth = case.truth(rng, stated.machine, stated.setup)
