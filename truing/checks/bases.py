@@ -179,6 +179,7 @@ def shims_drawn(move: Move, machine: Machine) -> SketchFigure | None:
     left, right, low, high = easel.edges("Column's foot")
     raised = (by_x if sideways else by_y) > 0
     tall = right - left
+    easel.line((left, low), (right, low), (right, high), (left, high), closed=True)
     for at, side in ((left, False), (right, True)):
         inner = at + (0.15 if side is False else -0.15) * tall
         easel.bolt((inner, high + 0.06 * tall), holds=side != raised)
