@@ -155,6 +155,12 @@ def test_a_trusted_square_is_as_good_as_it_is_said_to_be_or_known_to_be() -> Non
         found = read(shed, how, pieces={"a": piece}, **lent).finding.square
         assert found.value == pytest.approx(0.05, abs=0.005)
         assert found.expanded < 0.03
+    # a cylinder that is not turned brings its end and its taper: half of the diameter's
+    bare = read(shed, setup(way="trusted", stated_mm=0.0), **lent).finding.square.expanded
+    round_one = Cylinder(stated_mm=0.015, taper_mm=0.03, over_mm=150)
+    how = setup(way="trusted", square="a")
+    whole = read(shed, how, pieces={"a": round_one}, **lent).finding.square.expanded
+    assert whole - bare == pytest.approx(0.1 + 0.1)
     # what is found of a square of the kit is kept with it, whichever way it stood
     for tip in ("plus", "minus"):
         [taught] = read(

@@ -200,6 +200,9 @@ def corrected(case: SquareCase, lean: Estimate) -> Estimate:
     if piece is not None:
         assert isinstance(piece, Square | Cylinder)
         stated, over = piece.stated_mm, piece.over_mm
+    if isinstance(piece, Cylinder):
+        # one that is not turned is as tapered as it may be, too
+        stated += piece.taper_mm / 2
     return lean.widened(stated / over * 1000)
 
 
