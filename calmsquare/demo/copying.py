@@ -114,18 +114,24 @@ def _value(
         return f"md5({column}::text || %s)::uuid", [salt]
     if isinstance(field, models.DateTimeField):
         return f"{column} + %s", [shift]
-    if isinstance(field, models.JSONField) and field.name in _NAMES_KIT:
+    if field.name in _NAMES_KIT:
         text, params = f"{column}::text", []
         for id in named:
             text = f"replace({text}, %s, md5(%s || %s)::uuid::text)"
             params.append([id, id, salt])
-        return f"({text})::jsonb", [p for three in params for p in three]
+        kind = "jsonb" if isinstance(field, models.JSONField) else "text"
+        return f"({text})::{kind}", [p for three in params for p in three]
     if field.name in ("is_pattern", "calendar_key"):
         return ("false" if field.name == "is_pattern" else "NULL"), []
     return column, []
 
 
-_NAMES_KIT = frozenset({"setup", "lesson", "snapshot", "others", "outcome", "advice"})
+_NAMES_KIT = frozenset(
+    {
+        *("setup", "subject", "lesson", "snapshot", "others"),
+        *("outcome", "advice", "advised", "made", "truth", "truth_before"),
+    }
+)
 
 
 def delete(workshops: Sequence[Workshop]) -> None:

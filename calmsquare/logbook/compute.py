@@ -81,7 +81,7 @@ def case_of(
         readings=readings,
         history=history(check, round, setup.subject.text),
         stock=stock_of(check.machine.workshop_id) if advising else [],
-        known=known_of(check.machine, _lent(check.kind, advising)),
+        known=known_of(check.machine, _lent(check.kind, advising), but=round),
         pieces=pieces_of(check.machine.workshop_id, setup.pieces),
     )
 

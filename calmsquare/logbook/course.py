@@ -9,8 +9,9 @@ from typing import Any
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from django.db.models import Min, Q
+from django.db.models import F, Min, Q, Window
 from django.db.models.fields.json import KT
+from django.db.models.functions import RowNumber
 from django.utils import timezone
 
 from calmsquare.logbook import recorded
@@ -39,9 +40,6 @@ from truing.machine.subject import THE_MACHINE
 from truing.measure.words import capital
 from truing.record import Lesson, Summary, Unreadable, load
 from truing.registry import registry
-
-MOST_KNOWN = 24
-"""Rounds of other kinds that a check looks back over."""
 
 
 @dataclass(frozen=True)
@@ -75,7 +73,8 @@ class MachineLog:
     def values(self, standing: Standing) -> list[LogValue]:
         """The figures of a kind's latest round; of each part's, where there are several."""
         if not standing.parts:
-            return recorded.values_of(self.summary(standing.kind))
+            subject = standing.result.subject if standing.result else THE_MACHINE.text
+            return recorded.values_of(self.summary(standing.kind, subject))
         found, told = [], set()
         for part in standing.parts:
             subject = part.result.subject if part.result else part.key
@@ -96,6 +95,8 @@ class MachineLog:
         """The figure of a kind's latest rounds that comes nearest to its limit, or is furthest
         beyond it; None where none was judged."""
         subjects = [p.result.subject for p in standing.parts if p.result]
+        if standing.result and not standing.parts:
+            subjects = [standing.result.subject]
         told = [
             value
             for subject in dict.fromkeys(subjects or [THE_MACHINE.text])
@@ -167,17 +168,30 @@ def log_of(machine: Machine) -> MachineLog:
     return logs_of([machine])[machine.pk]
 
 
-def known_of(machine: Machine, kinds: Sequence[str]) -> list[Known]:
-    """What these kinds have found on a machine, the latest first, and whether it still holds."""
+def known_of(machine: Machine, kinds: Sequence[str], *, but: Round | None = None) -> list[Known]:
+    """What these kinds have found on a machine, the latest first, and whether it still holds: of
+    each the latest round of every way of reading every subject; of the round's own kind only what
+    came before it."""
     if not kinds:
         return []
     judged = Round.objects.filter(
         check_run__machine=machine, check_run__kind__in=kinds, lesson__isnull=False
     ).exclude(verdict="")
-    newest = judged.select_related("check_run").order_by("-check_run__opened_at", "-number")
+    if but is not None:
+        here = but.check_run
+        later = Q(check_run=here, number__gte=but.number) | Q(
+            check_run__opened_at__gt=here.opened_at
+        )
+        judged = judged.exclude(later, check_run__kind=here.kind)
+    last = [F("check_run__opened_at").desc(), F("number").desc()]
+    alike: list[Any] = ["check_run__kind", "subject", KT("lesson__way")]
+    newest = judged.annotate(nth=Window(RowNumber(), partition_by=alike, order_by=last)).filter(
+        nth=1
+    )
+    newest = newest.select_related("check_run").order_by(*last)
     record = MachineLog()
     found: list[tuple[Result, Round, Lesson]] = []
-    for round in newest.defer("outcome", "snapshot", "advice", "setup")[:MOST_KNOWN]:
+    for round in newest.defer("outcome", "snapshot", "advice", "setup"):
         try:
             lesson: Lesson = load("lesson", round.lesson, round.check_run.kind)
         except Unreadable:

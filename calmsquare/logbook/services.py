@@ -22,6 +22,7 @@ from calmsquare.workshop.services import (
     describe,
     instrument_spec,
     machine_spec,
+    named_pieces,
     take_from_tin,
     teach_piece,
 )
@@ -90,7 +91,7 @@ def set_up(scope: Scope, round_id: UUID, form: SetupIn) -> Check:
     instrument = scope.get(Instrument, form.instrument_id) if form.instrument_id else None
     if instrument is not None and instrument.workshop_id != check.machine.workshop_id:
         raise Http404
-    setup = validated(core.setup_type, {**form.setup, "kind": check.kind}, "setup")
+    setup = _stated(check, form.setup)
     spec = _usable(core, setup, instrument)
     # refuses positions that could not tell a lean, before a single reading is taken
     _expectable(core, compute.case_of(check, round, (), setup=setup, instrument=spec))
@@ -104,6 +105,12 @@ def set_up(scope: Scope, round_id: UUID, form: SetupIn) -> Check:
     round.save()
     compute.recompute(check, round)
     return check
+
+
+def _stated(check: Check, typed: dict[str, Any]) -> Any:
+    """A set-up as typed, with what its pieces are called now. Invalid where it cannot be used."""
+    setup = validated(kind(check.kind).setup_type, {**typed, "kind": check.kind}, "setup")
+    return setup.named(named_pieces(check.machine.workshop_id, setup.pieces))
 
 
 def _usable(core: Any, setup: Any, instrument: Instrument | None) -> InstrumentSpec:
@@ -129,7 +136,7 @@ def suggestion(scope: Scope, round_id: UUID, typed: dict[str, Any]) -> Suggestio
     round = scope.get(Round, round_id)
     check = round.check_run
     core = kind(check.kind)
-    setup = validated(core.setup_type, {**typed, "kind": check.kind}, "setup")
+    setup = _stated(check, typed)
     kit = scope.all(Instrument).filter(workshop_id=check.machine.workshop_id, archived=False)
     try:
         found = suggest(

@@ -118,6 +118,13 @@ def _with_pieces(schema: dict[str, Any], workshop_id: UUID) -> dict[str, Any]:
             **form.get("labels", {}),
             **{id: title for id, title, type_ in named if type_ in types},
         }
+        if "sorts" in form:
+            # only what goes into the place that another field names
+            of_type = {id: type_ for id, _, type_ in named}
+            form["only"] = {
+                place: [id for id in form["labels"] if of_type.get(id) in sorts]
+                for place, sorts in form["sorts"].items()
+            }
     return schema
 
 
@@ -319,7 +326,8 @@ def _suggested(core: CoreCheck[Any, Any], check: Check, found: Sequence[Standing
     rounds = Round.objects.filter(
         check_run__machine=check.machine, check_run__kind=check.kind, setup__isnull=False
     ).order_by("-opened_at")
-    last = rounds.filter(subject=wanted).first()
+    # a chain of pieces is begun with what was put together last
+    last = rounds.filter(subject=wanted).first() if parts else rounds.first()
     setup = _stated(check, last) if last else None
     if setup is None:
         setup = core.propose(machine_spec(check.machine), Subject.read(wanted))

@@ -273,14 +273,20 @@ def piece_spec(data: Any) -> PieceSpec:
 
 def pieces_of(workshop_id: UUID, ids: Sequence[str]) -> dict[str, PieceSpec]:
     """These pieces of a workshop's kit, by id; none for one that is not there."""
+    return {str(p.pk): piece_spec(p.spec) for p in _pieces(workshop_id, ids)}
+
+
+def named_pieces(workshop_id: UUID, ids: Sequence[str]) -> dict[str, str]:
+    """What these pieces are called, by id."""
+    return {str(p.pk): p.name for p in _pieces(workshop_id, ids)}
+
+
+def _pieces(workshop_id: UUID, ids: Sequence[str]) -> list[Piece]:
     keys = []
     for id in ids:
         with suppress(ValueError):
             keys.append(UUID(id))
-    if not keys:
-        return {}
-    rows = Piece.objects.filter(workshop_id=workshop_id, pk__in=keys)
-    return {str(p.pk): piece_spec(p.spec) for p in rows}
+    return list(Piece.objects.filter(workshop_id=workshop_id, pk__in=keys)) if keys else []
 
 
 def teach_piece(workshop_id: UUID, id: str, figures: dict[str, float]) -> None:

@@ -41,6 +41,7 @@ def test_the_demo_tells_its_story_and_is_put_back_only_by_who_is_in_it(
     assert stands["Curlew", "rail_straight"] == stands["Curlew", "rail_parallel"] == "true"
     assert stands["Curlew", "rail_twist"] == "out"
     read = {"table_travel": "true", "travel_square": "out"}
+    read |= dict.fromkeys(("spindle_play", "spindle_runout", "tool_runout"), "true")
     for (name, key), status in stands.items():
         assert name != "Dunlin" or status == read.get(key, "unmeasured")
     twist = next(c for c in machines["Curlew"]["checks"] if c["kind"] == "rail_twist")
@@ -53,7 +54,7 @@ def test_the_demo_tells_its_story_and_is_put_back_only_by_who_is_in_it(
     while after is not None:
         page = me.get(f"/workshops/{shed}/logbook{'?after=' + quote(after) if after else ''}")
         log, after = log + page["entries"], page["next"]
-    assert sum(e["sitting"] is not None for e in log) == 34
+    assert sum(e["sitting"] is not None for e in log) == 39
     assert sum(e["record"] is not None for e in log) == 10
     again = me.post("/demo/reset")["workshops"][0]["id"]
     assert again != shed
@@ -114,7 +115,15 @@ def test_a_copy_has_all_of_the_pattern_and_its_times_are_of_now(settings: Any) -
     known = {str(i.pk) for i in Workshop.objects.get(pk=shed).instruments.all()}
     learnt = Round.objects.filter(check_run__machine__workshop=shed).exclude(lesson=None)
     for lesson in learnt.values_list("lesson", flat=True):
-        assert set(lesson["spreads"]) <= {*known, ""}
+        assert set(lesson["spreads"]) <= {*known, "", "seat"}
+    # and what was put together is the copy's own, in set-ups, subjects and in the simulated machine
+    pieces = {str(p.pk) for p in Workshop.objects.get(pk=shed).pieces.all()}
+    chains = learnt.filter(check_run__kind="tool_runout")
+    for setup, subject in chains.values_list("setup", "subject"):
+        assert set(setup["names"]) <= pieces
+        assert set(subject.removeprefix("pieces:").split("+")) <= set(setup["names"])
+    dunlin = Machine.objects.get(workshop=shed, name="Dunlin")
+    assert set(dunlin.truth["tooling"]["pieces"]) <= pieces
 
 
 def test_sheds_of_yesterday_are_swept_up_and_others_are_not(settings: Any) -> None:

@@ -44,6 +44,8 @@ from tests.core.truths import (
     square_truth,
     stand_known,
     stand_truth,
+    tooling_known,
+    tooling_truth,
     top_known,
     top_truth,
     tram_known,
@@ -382,6 +384,36 @@ CASES: list[Case] = [
             ("seated twice", {"seats": "half", "distances_mm": [5, 60, 120]}),
             ("in the taper", {"surface": "taper", "distances_mm": [-10]}),
             ("one swing", {"way": "swing", "bar_mm": 0.0}),
+        )
+    ),
+    *(
+        Case(
+            "tool_runout",
+            name,
+            form,
+            FINER,
+            tooling_truth,
+            tooling_known,
+            {"pin_mm": 0.0, **stated},
+            mends=mends,
+        )
+        for name, form, mends, stated in (
+            ("as it stands", MILL, False, {"passes": 2, "heights_mm": [20, 60]}),
+            ("one swing", MILL, False, {"reads": "swing"}),
+            ("the holder turned", MILL, False, {"way": "index", "seats": 4}),
+            (
+                "every joint turned",
+                "micro_mill",
+                False,
+                {
+                    "way": "index",
+                    "turned": ["holder", "collet", "tool"],
+                    "marks_on": "above",
+                    "again": 2,
+                },
+            ),
+            ("swings at four seats", MILL, False, {"way": "index", "reads": "swing", "seats": 4}),
+            ("a tin of collets", MILL, True, {"way": "swap", "compared": ["b", "c", "d"]}),
         )
     ),
     Case("screw_centre", "both ends", MILL, FINE, block_truth, block_known),

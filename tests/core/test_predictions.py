@@ -62,7 +62,8 @@ def test_the_coach_promises_what_follows_once_it_knows_the_hand(undone: float) -
     assert np.mean(near) >= 0.9, "what the hand leaves undone is aimed past"
 
 
-PLAYED = [(c, i) for c, i in zip(CASES, IDS, strict=True) if c.mends]
+# the best seat may leave more than the limit; what it leaves is foretold all the same
+PLAYED = [(c, i) for c, i in zip(CASES, IDS, strict=True) if c.mends or "turned" in c.name]
 
 
 @pytest.mark.slow

@@ -17,11 +17,13 @@ from truing.standin.truth import (
     FaceTruth,
     FootTruth,
     GantryTruth,
+    PieceTruth,
     RailsTruth,
     SlideTruth,
     SpindleTruth,
     SquareTruth,
     StandTruth,
+    ToolingTruth,
     TravelTruth,
     Truth,
 )
@@ -353,6 +355,60 @@ def runout_known(truth: Truth, setup: Any) -> dict[str, float]:
     found = {f"tir@{z:g}": at(z) for z in setup.distances_mm}
     nose = 0.0 if len(setup.distances_mm) > 1 else setup.distances_mm[0]
     return {**found, "nose": at(nose)}
+
+
+def tooling_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    """Pieces that all add something; of those that are tried the last runs true."""
+    spindle = SpindleTruth(off_x_mm=rng.normal(0, 0.001), off_y_mm=rng.normal(0, 0.001))
+
+    def piece(sd: float) -> PieceTruth:
+        off = {f"off_{a}_mm": rng.normal(0, sd) for a in "xy"}
+        return PieceTruth(**off, tilt_x_mm_per_m=rng.normal(0, 0.02))
+
+    size = {"holder": 0.006, "collet": 0.003, "nut": 0.0005, "tool": 0.0002}
+    pieces = {slot: piece(sd) for slot, sd in size.items()}
+    tried = {key: piece(0.02) for key in setup.compared[:-1]}
+    last = {key: piece(0.0002) for key in setup.compared[-1:]}
+    if setup.way == "swap":
+        pieces["holder"] = piece(0.001)
+    return Truth(turning=spindle, tooling=ToolingTruth(pieces={**pieces, **tried, **last}))
+
+
+def tooling_known(truth: Truth, setup: Any) -> dict[str, float]:
+    """By complex numbers: what everything comes to at its mark, and what each part adds."""
+    z = setup.judged_at_mm
+    t, s = truth.tooling, truth.turning
+    nose = complex(s.off_x_mm, s.off_y_mm)
+    nose += complex(s.tilt_x_mm_per_m, s.tilt_y_mm_per_m) * (t.reach_mm + z) / 1000
+
+    def off(key: str, slot: str) -> complex:
+        p = t.piece(key, slot)
+        return complex(
+            p.off_x_mm + p.tilt_x_mm_per_m * z / 1000, p.off_y_mm + p.tilt_y_mm_per_m * z / 1000
+        )
+
+    parts, turned = {}, 0.0
+    for slot in setup.slots:
+        turned += t.turned_rad.get(slot, 0.0)
+        parts[slot] = off(setup.piece(slot), slot) * complex(np.cos(turned), np.sin(turned))
+    whole = nose + sum(parts.values())
+    if setup.way == "swap":
+        others = whole - parts[setup.swapped]
+        tried = {k: off(k, setup.swapped) for k in setup.compared}
+        now = parts[setup.swapped]
+        return {
+            "tool": 2 * abs(whole),
+            **{f"with:{k}": 2 * abs(others + v) for k, v in tried.items()},
+            **{f"against:{k}": 2 * abs(v - now) for k, v in tried.items()},
+        }
+    if setup.way == "index" and setup.reads == "angles":
+        adds = {"adds:spindle": 2 * abs(nose)}
+        if setup.joints == ("holder", "collet", "tool"):
+            adds["adds:collet+nut"] = 2 * abs(parts["collet"] + parts["nut"])
+            adds["adds:tool"] = 2 * abs(parts["tool"])
+            whole -= parts["tool"]
+        return {"tool": 2 * abs(whole), **adds}
+    return {"tool": 2 * abs(whole)}
 
 
 TOP = {"slope_x": 0.03, "slope_y": -0.02}

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Self
+
 from pydantic import BaseModel, ConfigDict, Field
 
 from truing.contract.readings import Grade, Reads
@@ -25,6 +28,10 @@ class Setup(BaseModel):
     def pieces(self) -> tuple[str, ...]:
         """Pieces of the kit that it names, by their keys."""
         return ()
+
+    def named(self, names: Mapping[str, str]) -> Self:
+        """The same set-up with what its pieces are called now, for one that keeps it."""
+        return self
 
     @property
     def against(self) -> Mechanism | None:

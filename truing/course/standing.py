@@ -26,6 +26,9 @@ Status = Literal["true", "out", "too_close", "stale", "unmeasured"]
 
 THING = "thing:"
 """How the text of a subject begins that the user named."""
+PIECES = "pieces:"
+"""How the text of a subject begins that is made up of the kit: whatever was last put together
+tells how the machine stands."""
 SLIDES = frozenset(Subject.part(d).text for d in DIRECTIONS)
 
 
@@ -217,7 +220,12 @@ def _latest(kind: str, subject: str, log: Log) -> Result | None:
     """The latest result of a kind about a subject; one about the machine is about each of its
     parts, but a vice that nobody had named yet is no other thing."""
     about = (subject,) if subject.startswith(THING) else (THE_MACHINE.text, subject)
-    mine = (r for r in log.results if r.kind == kind and r.subject in about)
+    whole = subject == THE_MACHINE.text
+    mine = (
+        r
+        for r in log.results
+        if r.kind == kind and (r.subject in about or (whole and r.subject.startswith(PIECES)))
+    )
     return max(mine, key=lambda r: r.at, default=None)
 
 

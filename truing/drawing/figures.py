@@ -164,8 +164,98 @@ class PolarFigure(BaseModel):
     factor: int
 
 
+class ChainLink(BaseModel):
+    """What one part of a chain adds, as a vector."""
+
+    name: str
+    x_mm: float
+    """Toward the first mark, and a quarter of a turn on."""
+    y_mm: float
+    words: Words
+    """How much it runs out by itself."""
+
+
+class TurnedLink(BaseModel):
+    """Where a chain ends when one part of it is turned."""
+
+    name: str
+    after: int
+    """How many links stay as they are."""
+    x_mm: float
+    y_mm: float
+    words: Words
+
+
+class ChainFigure(BaseModel):
+    """What the parts of a chain add, end to end, all to one scale, and its best seat."""
+
+    type: Literal["chain"] = "chain"
+    title: Words
+    links: list[ChainLink]
+    whole: Words
+    turned: TurnedLink | None
+    limit_mm: float
+    """How far the end may stand off."""
+    limit_words: Words
+    scale_mm: float
+    """A round length to show the scale by."""
+    scale_words: Words
+
+
+class RankedRow(BaseModel):
+    """One piece among its like: between what it lies, and what it is good for."""
+
+    name: str
+    value_mm: float
+    low_mm: float
+    high_mm: float
+    words: Words
+    good_for: Words
+    sort: Literal["good", "doubt", "bad", "retired"]
+
+
+class RankedFigure(BaseModel):
+    """Pieces of one sort, best first, on one scale from nothing."""
+
+    type: Literal["ranked"] = "ranked"
+    title: Words
+    rows: list[RankedRow]
+    limit_mm: float
+    limit_words: Words
+
+
+class AxisPoint(BaseModel):
+    """How far an axis stands off the one it turns about, at a distance from the nose."""
+
+    at_mm: float
+    off_mm: float
+    low_mm: float
+    high_mm: float
+    words: Words
+    read: bool
+    """Whether it was read there; else it lies on the line."""
+
+
+class AxisFigure(BaseModel):
+    """An axis that leans, from the nose outward, with how well it is known."""
+
+    type: Literal["axis"] = "axis"
+    title: Words
+    points: list[AxisPoint]
+    """In order from the nose outward."""
+    factor: int
+
+
 Figure = Annotated[
-    WarpFigure | CurveFigure | WaterfallFigure | PlanFigure | LadderFigure | PolarFigure,
+    WarpFigure
+    | CurveFigure
+    | WaterfallFigure
+    | PlanFigure
+    | LadderFigure
+    | PolarFigure
+    | ChainFigure
+    | RankedFigure
+    | AxisFigure,
     Field(discriminator="type"),
 ]
 

@@ -6,8 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from truing.measure.estimate import Estimate
 from truing.measure.fields import Mm, choice, hint, length
-from truing.measure.words import Words, say, show_estimate
+from truing.measure.words import Words, join, say, show_estimate
 
 
 class _Piece(BaseModel):
@@ -32,7 +33,65 @@ class _Piece(BaseModel):
     )
 
 
-class Holder(_Piece):
+CONDITIONS = {
+    "": "not looked at",
+    "sound": "sound",
+    "rust": "rust",
+    "bruise": "a bruise",
+    "fretting": "fretting",
+    "worn": "worn",
+}
+
+
+class _Turns(_Piece):
+    """A piece that turns with the spindle: how it looks, and what it was found to do."""
+
+    condition: Literal["", "sound", "rust", "bruise", "fretting", "worn"] = choice(
+        "Condition", "", CONDITIONS, prompt="Wiped, and looked at against the light."
+    )
+    retired: bool = Field(
+        False,
+        title="Retired: not for work any more",
+        json_schema_extra=hint("Its record stays.", field="switch"),
+    )
+    price: float = Field(
+        0.0,
+        ge=0,
+        le=100_000,
+        allow_inf_nan=False,
+        title="Price of a new one",
+        json_schema_extra=hint(
+            "In your money; 0 for unknown. It is set against what a new one would gain.",
+            field="number",
+        ),
+    )
+    tir_mm: float | None = Field(None, json_schema_extra=hint("", field="hidden"))
+    """What all ran out by together when it was last read in a chain."""
+    tir_expanded_mm: float | None = Field(None, json_schema_extra=hint("", field="hidden"))
+    own_tir_mm: float | None = Field(None, json_schema_extra=hint("", field="hidden"))
+    """What it alone added, by turning it in its seat."""
+    own_expanded_mm: float | None = Field(None, json_schema_extra=hint("", field="hidden"))
+
+    @property
+    def tir(self) -> Estimate | None:
+        """What it was last read to run out by, together with all that it sat in."""
+        if self.tir_mm is None:
+            return None
+        return Estimate.within("length", self.tir_mm, self.tir_expanded_mm or 0.0)
+
+    @property
+    def found(self) -> Words | None:
+        told = []
+        if self.own_tir_mm is not None:
+            own = show_estimate(self.own_tir_mm, self.own_expanded_mm or 0.0, "length")
+            told.append(say("adds {own} TIR by itself", own=own))
+        if self.tir_mm is not None:
+            seen = show_estimate(self.tir_mm, self.tir_expanded_mm or 0.0, "length")
+            told.append(say("ran out by {seen} TIR as it was put together last", seen=seen))
+        return join(told, "; ") if told else None
+
+
+class Holder(_Turns):
     """A holder that sits in the spindle's taper."""
 
     type: Literal["holder"] = "holder"
@@ -41,6 +100,12 @@ class Holder(_Piece):
         max_length=20,
         title="Taper",
         json_schema_extra=hint("By its standard: 2 Morse, ISO 30.", field="text"),
+    )
+    series: str = Field(
+        "",
+        max_length=20,
+        title="Takes collets of",
+        json_schema_extra=hint("ER 20; empty where it takes none.", field="text"),
     )
     holds: Literal["collets", "chuck", "arbor", "fixed"] = choice(
         "Holds",
@@ -54,7 +119,7 @@ class Holder(_Piece):
     )
 
 
-class Collet(_Piece):
+class Collet(_Turns):
     """A collet, and the range it closes on."""
 
     type: Literal["collet"] = "collet"
@@ -62,9 +127,29 @@ class Collet(_Piece):
         "", max_length=20, title="Series", json_schema_extra=hint("ER 20, 5C.", field="text")
     )
     size_mm: Mm = length("Nominal bore", 6.0, gt=0, le=60)
+    closes_mm: Mm = length("It closes by", 0.5, ge=0, le=3, prompt="From the nominal bore down.")
 
 
-class Cutter(_Piece):
+class Nut(_Turns):
+    """A nut that closes a collet."""
+
+    type: Literal["nut"] = "nut"
+    series: str = Field(
+        "", max_length=20, title="Series", json_schema_extra=hint("ER 20.", field="text")
+    )
+
+
+class Pin(_Piece):
+    """A straight ground pin or test bar, to be read in place of a tool."""
+
+    type: Literal["pin"] = "pin"
+    shank_mm: Mm = length("Diameter", 6.0, gt=0, le=60)
+    stated_mm: Mm = length(
+        "It runs out by no more than", 0.002, ge=0, le=1, prompt="TIR, as stated for it."
+    )
+
+
+class Cutter(_Turns):
     """A cutting tool."""
 
     type: Literal["tool"] = "tool"
@@ -120,12 +205,16 @@ class Cylinder(_Piece):
     over_mm: Mm = length("Height", 150.0, gt=5, le=3000)
 
 
-Piece = Annotated[Holder | Collet | Cutter | Square | Cylinder, Field(discriminator="type")]
+Piece = Annotated[
+    Holder | Collet | Nut | Cutter | Pin | Square | Cylinder, Field(discriminator="type")
+]
 
 PIECE_TITLES: dict[str, str] = {
     "holder": "Holder",
     "collet": "Collet",
+    "nut": "Nut",
     "tool": "Tool",
+    "pin": "Ground pin",
     "square": "Square",
     "cylinder": "Cylinder",
 }

@@ -1,10 +1,10 @@
 """Field types of setups, instruments and machines: parsed once, here, with hints for the form.
 
 A form draws one of about eight kinds of field from the JSON schema and these hints:
-`length` (typed text with a unit), `lengths`, `clocks`, `integer`, `number`, `choice`, `switch`,
-`text`. `when` shows a field only while another has one of the given values; `advanced` folds it
-away behind sensible values; `needs` asks it only of machines that have the part; `fills` says what
-else is filled in when one of a choice is picked.
+`length` (typed text with a unit), `lengths`, `clocks`, `integer`, `number`, `choice`, `choices`
+(several of them), `switch`, `text`. `when` shows a field only while another has one of the given
+values; `advanced` folds it away behind sensible values; `needs` asks it only of machines that have
+the part; `fills` says what else is filled in when one of a choice is picked.
 """
 
 from __future__ import annotations
@@ -126,6 +126,20 @@ def choice(
         default,
         title=title,
         json_schema_extra=hint(prompt, field="choice", labels=dict(labels), **more),
+    )
+
+
+def choices(
+    title: str, default: list[Any], labels: Mapping[Any, str], *, prompt: str = "", **more: Any
+) -> Any:
+    """Any of a few named ways, in the order of the labels."""
+    least, most = more.pop("min_length", 0), more.pop("max_length", None)
+    return Field(
+        default_factory=lambda: list(default),
+        title=title,
+        min_length=least,
+        max_length=most,
+        json_schema_extra=hint(prompt, field="choices", labels=dict(labels), **more),
     )
 
 

@@ -252,6 +252,37 @@ class SpindleTruth(BaseModel):
     """Scatter of where the bearings hold it from turn to turn."""
 
 
+class PieceTruth(BaseModel):
+    """A piece that turns with the spindle: where the axis of what it holds stands off its own, as
+    it is seated at its mark."""
+
+    off_x_mm: float = 0.0
+    """At the face from which heights are read."""
+    off_y_mm: float = 0.0
+    tilt_x_mm_per_m: float = 0.0
+    """How much further off for each metre outward."""
+    tilt_y_mm_per_m: float = 0.0
+
+
+class ToolingTruth(BaseModel):
+    """What is put into a spindle."""
+
+    pieces: dict[str, PieceTruth] = Field(default_factory=dict)
+    """By id in the kit, or by its place in the chain where it is not in the kit."""
+    reach_mm: float = 60.0
+    """From the nose of the spindle to the face from which heights are read."""
+    turned_rad: dict[str, float] = Field(default_factory=dict)
+    """How far a piece has been turned on from its first mark, by its place."""
+    seat_sd_mm: float = 0.0005
+    """How a seat scatters, either way."""
+    dirt_mm: dict[int, float] = Field(default_factory=dict)
+    """What lies in a seat, by the number of the seating."""
+
+    def piece(self, key: str, slot: str) -> PieceTruth:
+        """A piece by its id, else by its place; one that runs true where nobody said."""
+        return self.pieces.get(key) or self.pieces.get(slot) or PieceTruth()
+
+
 class Truth(BaseModel):
     """A simulated machine. Angles in mrad about fixed axes; heights in mm.
 
@@ -284,6 +315,7 @@ class Truth(BaseModel):
     gantry: GantryTruth = Field(default_factory=GantryTruth)
     travel: TravelTruth = Field(default_factory=TravelTruth)
     turning: SpindleTruth = Field(default_factory=SpindleTruth)
+    tooling: ToolingTruth = Field(default_factory=ToolingTruth)
     square: SquareTruth = Field(default_factory=SquareTruth)
     faces: dict[str, FaceTruth] = Field(default_factory=dict)
     """By the thing that has it; "" for the column's own."""

@@ -19,7 +19,7 @@ from truing.kit.instruments import (
     Rule,
     ScaleTrigger,
 )
-from truing.kit.tooling import Collet, Cutter, Cylinder, Holder, Square
+from truing.kit.tooling import Collet, Cutter, Cylinder, Holder, Nut, Pin, Square
 from truing.record import dump
 
 
@@ -35,6 +35,12 @@ class Kit:
     plate: Instrument
     beam: Instrument
     square: Piece
+    pieces: dict[str, Piece]
+    """By name."""
+
+    def id(self, name: str) -> str:
+        """The id of a piece of this name."""
+        return str(self.pieces[name].pk)
 
 
 def stocked(workshop: Workshop) -> Kit:
@@ -126,18 +132,35 @@ def stocked(workshop: Workshop) -> Kit:
             workshop=workshop, thickness_mm=thickness, count=count, material=material
         )
 
-    squares = {}
+    pieces: dict[str, Piece] = {}
     for name, piece in (
         ("Ferry’s big square", Square(stated_mm=0.04, over_mm=200, mark="two punch dots")),
         ("Ground cylinder", Cylinder(stated_mm=0.01, taper_mm=0.004, over_mm=150)),
-        ("ER 20 chuck", Holder(taper="2 Morse", mark="red dot")),
+        ("ER 20 chuck", Holder(taper="2 Morse", series="ER 20", mark="red dot", price=42)),
+        (
+            "Home-made holder",
+            Holder(taper="2 Morse", holds="fixed", remark="Turned in two settings."),
+        ),
+        ("Dunlin’s chuck", Holder(taper="1 Morse", series="ER 11", mark="blue dot", price=28)),
+        ("ER 11 nut", Nut(series="ER 11", condition="sound", price=9)),
+        *(
+            (f"Boxed 6 mm {letter}", Collet(series="ER 11", size_mm=6, mark=mark, **more))
+            for letter, mark, more in (
+                ("A", "one dot", {"condition": "sound", "price": 4}),
+                ("B", "two dots", {"condition": "rust", "price": 4}),
+                ("C", "three dots", {"condition": "bruise", "price": 4}),
+            )
+        ),
+        (
+            "Ground 6 mm",
+            Collet(series="ER 11", size_mm=6, mark="bought singly", condition="sound", price=14),
+        ),
+        ("6 mm ground pin", Pin(shank_mm=6, stated_mm=0.002, mark="in its tube")),
         ("6 mm collet", Collet(series="ER 20", size_mm=6)),
         ("10 mm collet", Collet(series="ER 20", size_mm=10, remark="A little rust inside.")),
         ("Brass cutter", Cutter(diameter_mm=6, teeth=2, shank_mm=6, most_rev_per_min=24000)),
     ):
-        squares[name] = Piece.objects.create(
-            workshop=workshop, name=name, spec=dump("piece", piece)
-        )
+        pieces[name] = Piece.objects.create(workshop=workshop, name=name, spec=dump("piece", piece))
 
     return Kit(
         lever=lever,
@@ -147,5 +170,6 @@ def stocked(workshop: Workshop) -> Kit:
         tape=tape,
         plate=plate,
         beam=beam,
-        square=squares["Ferry’s big square"],
+        square=pieces["Ferry’s big square"],
+        pieces=pieces,
     )

@@ -6,12 +6,9 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.common import expectation
-from truing.checks.spindle_runout.evaluate import (
-    SpindleRunoutFinding,
-    evaluate,
-    harmonics,
-)
+from truing.checks.spindle_runout.evaluate import SpindleRunoutFinding, evaluate
 from truing.checks.spindle_runout.setup import SpindleRunoutSetup, stations
+from truing.checks.turning import axis_figure, harmonics, polar_figure
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import combine, expected_mean
@@ -19,7 +16,7 @@ from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, Ask
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
-from truing.drawing.figures import Figure, PolarFigure, PolarTrace, magnification
+from truing.drawing.figures import Figure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, plain, say, show
@@ -29,8 +26,6 @@ BY_ANGLES = (
     "One swing tells no direction, so that two of them leave this open. Read it at angles by a "
     "mark, and it closes."
 )
-DRAWN_MM = 100.0
-"""Radius at which the mean circle of a polar trace is drawn."""
 
 
 class SpindleRunout(Check[SpindleRunoutSetup, SpindleRunoutFinding]):
@@ -98,26 +93,10 @@ class SpindleRunout(Check[SpindleRunoutSetup, SpindleRunoutFinding]):
 
     def figures(self, case: RunoutCase) -> list[Figure]:
         circles = case.finding.circles
-        if not circles:
-            return []
-        worst = max(abs(v) for c in circles for v in c.off_mm) or 1e-4
+        leans = plain("The axis from the nose outward")
         return [
-            PolarFigure(
-                title=plain("Each turn as it was read, the first mark up"),
-                traces=[
-                    PolarTrace(
-                        name=f"{c.at_mm:g} mm",
-                        angles_rad=c.angles_rad,
-                        off_mm=c.off_mm,
-                        x_mm=c.x_mm,
-                        y_mm=c.y_mm,
-                        words=show(2 * (c.x_mm**2 + c.y_mm**2) ** 0.5, c.expanded_mm or 1e-4),
-                    )
-                    for c in circles
-                ],
-                radius_mm=DRAWN_MM,
-                factor=magnification(worst, DRAWN_MM, share=0.3),
-            )
+            *polar_figure(plain("Each turn as it was read, the first mark up"), circles),
+            *axis_figure(leans, circles, case.setup.stick_out_mm),
         ]
 
     def remedies(self, case: RunoutCase) -> Advice:

@@ -13,36 +13,25 @@ from collections.abc import Mapping, Sequence
 from typing import Literal
 
 import numpy as np
-from pydantic import BaseModel
 
 from truing.checks.common import loose_bearings
 from truing.checks.spindle_runout.setup import RunoutStation, SpindleRunoutSetup, stations
+from truing.checks.turning import (
+    CIRCLE,
+    Circle,
+    Weights,
+    between,
+    blind,
+    harmonics,
+    size_of,
+    tir,
+)
 from truing.contract.case import Case
 from truing.contract.finding import Finding, Note, Quantity, quantity, shown
 from truing.contract.gather import Gathered, gather
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
 from truing.measure.words import Words, plain, say, show_limits
-
-LEAST_FOR_OVAL = 5
-"""Angles from which what is out of round can be told apart."""
-CIRCLE = 2.45
-"""Standard deviations that hold 95 % of a vector's scatter."""
-
-
-class Circle(BaseModel):
-    """What was found at one distance: the centre in the spindle's frame, in mm."""
-
-    at_mm: float
-    x_mm: float
-    y_mm: float
-    expanded_mm: float
-    """U of either component."""
-    oval_mm: float | None
-    """Amplitude of what is out of round; None where it cannot be told."""
-    angles_rad: list[float]
-    off_mm: list[float]
-    """Each reading's mean, less the mean of the turn."""
 
 
 class SpindleRunoutFinding(Finding):
@@ -56,7 +45,6 @@ class SpindleRunoutFinding(Finding):
 
 
 RunoutCase = Case[SpindleRunoutSetup, SpindleRunoutFinding]
-Weights = dict[str, float]
 
 
 def evaluate(case: RunoutCase) -> SpindleRunoutFinding:
@@ -70,24 +58,6 @@ def evaluate(case: RunoutCase) -> SpindleRunoutFinding:
 
 
 # --- by angles ------------------------------------------------------------------------------------
-
-
-def harmonics(angles: Sequence[float]) -> dict[str, np.ndarray]:
-    """For mean, x, y and (from five angles) both parts of the oval the weight of each reading.
-    Problem where the angles cannot tell the centre."""
-    a = np.asarray(angles)
-    columns = {"c": np.ones(len(a)), "x": np.cos(a), "y": np.sin(a)}
-    if len(a) >= LEAST_FOR_OVAL:
-        columns |= {"oval_c": np.cos(2 * a), "oval_s": np.sin(2 * a)}
-    design = np.column_stack(list(columns.values()))
-    sizes = np.linalg.svd(design)[1] if len(a) >= design.shape[1] else np.zeros(1)
-    if sizes[-1] < 0.3:
-        raise Problem(
-            "These angles do not go round: the centre cannot be told from them.",
-            expected="Read three marks or more, spread over the whole turn.",
-            field="readings",
-        )
-    return dict(zip(columns, np.linalg.pinv(design), strict=True))
 
 
 def _from_angles(
@@ -123,17 +93,17 @@ def _from_angles(
         centres[z], bars[z] = axes, bar
         circles.append(_circle(z, axes, got, [s for s in read if s.at_mm == z], oval))
     bound = 0.0 if setup.surface == "taper" or len(setup.turned) > 1 else setup.bar_mm
-    told = [_tir(f"tir@{z:g}", z, _size(got, centres[z]), bound, None) for z in places]
+    told = [_tir(f"tir@{z:g}", z, size_of(got, centres[z]), bound, None) for z in places]
     told += _elsewhere(case, got, centres, bound)
     bar_tir = None
     if len(setup.turned) > 1:
-        bar_tir = 2 * _size(got, bars[places[-1]])[0]
+        bar_tir = 2 * size_of(got, bars[places[-1]])[0]
     return SpindleRunoutFinding(
         quantities=told,
         stations=got.station_means(),
         notes=[
             *got.notes("The runout stands, but check the dial’s clamp."),
-            *_blind(setup),
+            *blind(setup.marks),
             *loose_bearings(case),
         ],
         spreads=got.spreads,
@@ -168,20 +138,6 @@ def _circle(
     )
 
 
-def _size(got: Gathered, axes: Mapping[str, Weights]) -> tuple[float, float]:
-    """(length, U) of a vector whose parts are weighted sums of readings."""
-    x, y = (got.combine(axes[a])[0] for a in ("x", "y"))
-    return math.hypot(x.value, y.value), max(x.expanded, y.expanded)
-
-
-def tir(size: float, expanded: float, bound: float = 0.0) -> Estimate:
-    """Twice the length of a vector whose parts are known to ±U. Noise makes a vector longer than it
-    is, most where there is none, so that it comes with limits."""
-    found = Estimate.within("length", 2 * size, 2 * expanded)
-    low = 2 * (size - CIRCLE * expanded / 2)
-    return found.between(low, 2 * (size + expanded)).widened(bound)
-
-
 def _tir(
     key: str, z: float, size: tuple[float, float], bound: float, tolerance_key: str | None
 ) -> Quantity:
@@ -210,7 +166,7 @@ def _elsewhere(
     places = sorted(centres)
     if len(places) == 1:
         z = places[0]
-        return [_tir("nose", z, _size(got, centres[z]), bound, "nose")]
+        return [_tir("nose", z, size_of(got, centres[z]), bound, "nose")]
     middle = sum(places) / len(places)
     spread = sum((z - middle) ** 2 for z in places)
     found = []
@@ -223,12 +179,12 @@ def _elsewhere(
         # what the bar may run out by at either end adds up along the line
         reach = bound * sum(abs(s) for s in share.values())
         key, limit = ("nose", "nose") if at == 0 else (f"stick_out@{at:g}", "stick_out")
-        found.append(_tir(key, at, _size(got, axes), reach, limit))
+        found.append(_tir(key, at, size_of(got, axes), reach, limit))
     tilt = {
         a: {k: w * (z - middle) / spread * 1000 for z in places for k, w in centres[z][a].items()}
         for a in ("x", "y")
     }
-    size, big = _size(got, tilt)
+    size, big = size_of(got, tilt)
     slope = Estimate.within("slope", size, big).between(size - CIRCLE * big / 2, size + big)
     sentence = say("Its axis leans by {t} as it goes out.", t=shown(slope))
     told = quantity(
@@ -241,16 +197,6 @@ def _elsewhere(
         signed=False,
     )
     return [*found, told]
-
-
-def _blind(setup: SpindleRunoutSetup) -> list[Note]:
-    if setup.marks >= LEAST_FOR_OVAL:
-        return []
-    text = {
-        3: "Three angles take all that is out of round for runout. Six do not.",
-        4: "Four angles take a three-lobed pin for runout, and see half of an oval. Six do not.",
-    }[setup.marks]
-    return [Note(tone="weak", text=plain(text))]
 
 
 def _lines(circles: Sequence[Circle], bar_tir: float | None) -> list[Words]:
@@ -315,7 +261,7 @@ def _from_swings(
         near, far = places[0], places[-1]
         for at in (0.0, *setup.stick_out_mm):
             key, limit = ("nose", "nose") if at == 0 else (f"stick_out@{at:g}", "stick_out")
-            told.append(_bounded(key, at, _between(sizes, near, far, at, bound), limit))
+            told.append(_bounded(key, at, between(sizes, near, far, at, bound), limit))
     text = (
         "One swing tells no direction: two places may lean the same way or against each other, and "
         "what is out of round is in it. Angles by a mark tell."
@@ -335,22 +281,6 @@ def _from_swings(
         circles=[],
         bar_tir_mm=None,
     )
-
-
-def _between(
-    sizes: Mapping[float, Estimate], near: float, far: float, at: float, bound: float
-) -> Estimate:
-    """All that the swing may be elsewhere, from two magnitudes of unknown direction."""
-    a, b = (far - at) / (far - near), (at - near) / (far - near)
-    one, other = sizes[near], sizes[far]
-    least = max(
-        0.0,
-        abs(a) * one.least - abs(b) * other.most,
-        abs(b) * other.least - abs(a) * one.most,
-    )
-    most = abs(a) * one.most + abs(b) * other.most
-    found = Estimate.within("length", (least + most) / 2, (most - least) / 2)
-    return found.between(least, most).widened(bound * (abs(a) + abs(b)))
 
 
 def _bounded(key: str, z: float, estimate: Estimate, tolerance_key: str | None) -> Quantity:

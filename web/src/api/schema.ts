@@ -1525,6 +1525,30 @@ export interface components {
              */
             remark: string;
             /**
+             * Condition
+             * @default
+             * @enum {string}
+             */
+            condition: "" | "sound" | "rust" | "bruise" | "fretting" | "worn";
+            /**
+             * Retired: not for work any more
+             * @default false
+             */
+            retired: boolean;
+            /**
+             * Price of a new one
+             * @default 0
+             */
+            price: number;
+            /** Tir Mm */
+            tir_mm?: number | null;
+            /** Tir Expanded Mm */
+            tir_expanded_mm?: number | null;
+            /** Own Tir Mm */
+            own_tir_mm?: number | null;
+            /** Own Expanded Mm */
+            own_expanded_mm?: number | null;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -1539,6 +1563,11 @@ export interface components {
              * @default 6
              */
             size_mm: number;
+            /**
+             * It closes by
+             * @default 0.5
+             */
+            closes_mm: number;
         };
         /**
          * Cutter
@@ -1555,6 +1584,30 @@ export interface components {
              * @default
              */
             remark: string;
+            /**
+             * Condition
+             * @default
+             * @enum {string}
+             */
+            condition: "" | "sound" | "rust" | "bruise" | "fretting" | "worn";
+            /**
+             * Retired: not for work any more
+             * @default false
+             */
+            retired: boolean;
+            /**
+             * Price of a new one
+             * @default 0
+             */
+            price: number;
+            /** Tir Mm */
+            tir_mm?: number | null;
+            /** Tir Expanded Mm */
+            tir_expanded_mm?: number | null;
+            /** Own Tir Mm */
+            own_tir_mm?: number | null;
+            /** Own Expanded Mm */
+            own_expanded_mm?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1721,6 +1774,30 @@ export interface components {
              */
             remark: string;
             /**
+             * Condition
+             * @default
+             * @enum {string}
+             */
+            condition: "" | "sound" | "rust" | "bruise" | "fretting" | "worn";
+            /**
+             * Retired: not for work any more
+             * @default false
+             */
+            retired: boolean;
+            /**
+             * Price of a new one
+             * @default 0
+             */
+            price: number;
+            /** Tir Mm */
+            tir_mm?: number | null;
+            /** Tir Expanded Mm */
+            tir_expanded_mm?: number | null;
+            /** Own Tir Mm */
+            own_tir_mm?: number | null;
+            /** Own Expanded Mm */
+            own_expanded_mm?: number | null;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -1730,6 +1807,11 @@ export interface components {
              * @default
              */
             taper: string;
+            /**
+             * Takes collets of
+             * @default
+             */
+            series: string;
             /**
              * Holds
              * @default collets
@@ -1918,6 +2000,56 @@ export interface components {
             tip_angle_deg: number;
         };
         /**
+         * Nut
+         * @description A nut that closes a collet.
+         */
+        Nut: {
+            /**
+             * Mark on it
+             * @default
+             */
+            mark: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Condition
+             * @default
+             * @enum {string}
+             */
+            condition: "" | "sound" | "rust" | "bruise" | "fretting" | "worn";
+            /**
+             * Retired: not for work any more
+             * @default false
+             */
+            retired: boolean;
+            /**
+             * Price of a new one
+             * @default 0
+             */
+            price: number;
+            /** Tir Mm */
+            tir_mm?: number | null;
+            /** Tir Expanded Mm */
+            tir_expanded_mm?: number | null;
+            /** Own Tir Mm */
+            own_tir_mm?: number | null;
+            /** Own Expanded Mm */
+            own_expanded_mm?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "nut";
+            /**
+             * Series
+             * @default
+             */
+            series: string;
+        };
+        /**
          * PieceOut
          * @description A holder, collet or tool, a square or cylinder.
          */
@@ -1934,7 +2066,7 @@ export interface components {
             /** Type Title */
             type_title: string;
             /** Spec */
-            spec: components["schemas"]["Holder"] | components["schemas"]["Collet"] | components["schemas"]["Cutter"] | components["schemas"]["Square"] | components["schemas"]["Cylinder"];
+            spec: components["schemas"]["Holder"] | components["schemas"]["Collet"] | components["schemas"]["Nut"] | components["schemas"]["Cutter"] | components["schemas"]["Pin"] | components["schemas"]["Square"] | components["schemas"]["Cylinder"];
             /** Shown */
             shown: {
                 [key: string]: components["schemas"]["Words"];
@@ -1942,6 +2074,37 @@ export interface components {
             found: components["schemas"]["Words"] | null;
             /** Archived */
             archived: boolean;
+        };
+        /**
+         * Pin
+         * @description A straight ground pin or test bar, to be read in place of a tool.
+         */
+        Pin: {
+            /**
+             * Mark on it
+             * @default
+             */
+            mark: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "pin";
+            /**
+             * Diameter
+             * @default 6
+             */
+            shank_mm: number;
+            /**
+             * It runs out by no more than
+             * @default 0.002
+             */
+            stated_mm: number;
         };
         /**
          * PlungerDial
@@ -4558,7 +4721,7 @@ export interface components {
             /** Part */
             part: string;
             /** Setup */
-            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["ColumnTurnSetup"] | components["schemas"]["TravelSquareSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"] | components["schemas"]["TableTravelSetup"] | components["schemas"]["BeamTravelSetup"] | components["schemas"]["FaceAlignmentSetup"] | components["schemas"]["SpindlePlaySetup"] | components["schemas"]["SpindleRunoutSetup"]) | null;
+            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["ColumnTurnSetup"] | components["schemas"]["TravelSquareSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"] | components["schemas"]["TableTravelSetup"] | components["schemas"]["BeamTravelSetup"] | components["schemas"]["FaceAlignmentSetup"] | components["schemas"]["SpindlePlaySetup"] | components["schemas"]["SpindleRunoutSetup"] | components["schemas"]["ToolRunoutSetup"]) | null;
             /** Setup Shown */
             setup_shown: {
                 [key: string]: components["schemas"]["Words"];
@@ -4905,6 +5068,130 @@ export interface components {
             passes: number;
         };
         /**
+         * ToolRunoutSetup
+         * @description The chain from spindle to tool, and how it is read.
+         */
+        ToolRunoutSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tool_runout";
+            /**
+             * You read it
+             * @default plain
+             * @enum {string}
+             */
+            way: "plain" | "index" | "swap";
+            /**
+             * In the spindle is
+             * @default holder_collet
+             * @enum {string}
+             */
+            chain: "holder_collet" | "holder" | "collet";
+            /**
+             * Holder
+             * @default
+             */
+            holder: string;
+            /**
+             * Collet
+             * @default
+             */
+            collet: string;
+            /**
+             * Nut
+             * @default
+             */
+            nut: string;
+            /**
+             * The tip runs on
+             * @default pin
+             * @enum {string}
+             */
+            what: "pin" | "tool";
+            /**
+             * Which one
+             * @default
+             */
+            tool: string;
+            /** Turned in its seat */
+            turned?: ("holder" | "collet" | "tool")[];
+            /**
+             * Each is turned
+             * @default 3
+             * @enum {integer}
+             */
+            seats: 2 | 3 | 4 | 6;
+            /**
+             * The marks that you count are on
+             * @default below
+             * @enum {string}
+             */
+            marks_on: "below" | "above";
+            /**
+             * It can be seated
+             * @default any
+             * @enum {string}
+             */
+            fits: "any" | "these";
+            /**
+             * What is changed
+             * @default collet
+             * @enum {string}
+             */
+            swapped: "holder" | "collet" | "nut" | "tool";
+            /** For these */
+            compared?: string[];
+            /**
+             * Times each is seated
+             * @default 1
+             */
+            again: number;
+            /**
+             * Of each turn you read
+             * @default angles
+             * @enum {string}
+             */
+            reads: "angles" | "swing";
+            /**
+             * Angles in one turn
+             * @default 6
+             */
+            marks: number;
+            /** Heights read */
+            heights_mm?: number[];
+            /**
+             * Judge it instead at
+             * @default 0
+             */
+            cuts_at_mm: number;
+            /**
+             * Seated again, it comes back within
+             * @default 0.004
+             */
+            seat_mm: number;
+            /**
+             * The pin itself runs out by no more than
+             * @default 0.002
+             */
+            pin_mm: number;
+            /**
+             * Chip of one tooth
+             * @default 0
+             */
+            chip_mm: number;
+            /**
+             * Whole turns
+             * @default 1
+             */
+            passes: number;
+            /** Names */
+            names?: {
+                [key: string]: string;
+            };
+        };
+        /**
          * TravelSquareSetup
          * @description Which travel is read, and against what.
          */
@@ -5192,7 +5479,7 @@ export interface components {
             /** Asks */
             asks?: components["schemas"]["Ask"][];
             /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"])[];
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"])[];
         };
         /**
          * Amount
@@ -5228,6 +5515,39 @@ export interface components {
             /** Title */
             title: string;
             why: components["schemas"]["Words"];
+        };
+        /**
+         * AxisFigure
+         * @description An axis that leans, from the nose outward, with how well it is known.
+         */
+        AxisFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "axis";
+            title: components["schemas"]["Words"];
+            /** Points */
+            points: components["schemas"]["AxisPoint"][];
+            /** Factor */
+            factor: number;
+        };
+        /**
+         * AxisPoint
+         * @description How far an axis stands off the one it turns about, at a distance from the nose.
+         */
+        AxisPoint: {
+            /** At Mm */
+            at_mm: number;
+            /** Off Mm */
+            off_mm: number;
+            /** Low Mm */
+            low_mm: number;
+            /** High Mm */
+            high_mm: number;
+            words: components["schemas"]["Words"];
+            /** Read */
+            read: boolean;
         };
         /**
          * Bar
@@ -5365,6 +5685,41 @@ export interface components {
             off_mm: number;
             /** Station */
             station: string;
+        };
+        /**
+         * ChainFigure
+         * @description What the parts of a chain add, end to end, all to one scale, and its best seat.
+         */
+        ChainFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "chain";
+            title: components["schemas"]["Words"];
+            /** Links */
+            links: components["schemas"]["ChainLink"][];
+            whole: components["schemas"]["Words"];
+            turned: components["schemas"]["TurnedLink"] | null;
+            /** Limit Mm */
+            limit_mm: number;
+            limit_words: components["schemas"]["Words"];
+            /** Scale Mm */
+            scale_mm: number;
+            scale_words: components["schemas"]["Words"];
+        };
+        /**
+         * ChainLink
+         * @description What one part of a chain adds, as a vector.
+         */
+        ChainLink: {
+            /** Name */
+            name: string;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            words: components["schemas"]["Words"];
         };
         /**
          * Change
@@ -5622,7 +5977,7 @@ export interface components {
              */
             round_id: string;
             /** Finding */
-            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["ColumnTurnFinding"] | components["schemas"]["TravelSquareFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"] | components["schemas"]["TableTravelFinding"] | components["schemas"]["BeamTravelFinding"] | components["schemas"]["FaceAlignmentFinding"] | components["schemas"]["SpindlePlayFinding"] | components["schemas"]["SpindleRunoutFinding"]) | null;
+            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["ColumnTurnFinding"] | components["schemas"]["TravelSquareFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"] | components["schemas"]["TableTravelFinding"] | components["schemas"]["BeamTravelFinding"] | components["schemas"]["FaceAlignmentFinding"] | components["schemas"]["SpindlePlayFinding"] | components["schemas"]["SpindleRunoutFinding"] | components["schemas"]["ToolRunoutFinding"]) | null;
             judgement: components["schemas"]["Judgement"] | null;
             /** Trends */
             trends: components["schemas"]["Trend"][];
@@ -5631,7 +5986,7 @@ export interface components {
             /** Complete */
             complete: boolean;
             /** Figures */
-            figures: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"])[];
+            figures: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"])[];
             /** Advice Id */
             advice_id: string;
             advice: components["schemas"]["Advice"] | null;
@@ -5866,6 +6221,29 @@ export interface components {
             text: components["schemas"]["Words"];
         };
         /**
+         * Link
+         * @description What part of the chain adds, as a vector in the frame of the spindle, all marks in line.
+         */
+        Link: {
+            /** Slots */
+            slots: string[];
+            /**
+             * Joint
+             * @default
+             */
+            joint: string;
+            /** Title */
+            title: string;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /** Expanded Mm */
+            expanded_mm: number;
+            tir: components["schemas"]["Estimate"];
+            without: components["schemas"]["Estimate"];
+        };
+        /**
          * LostAt
          * @description What is lost at one place along the travel.
          */
@@ -5949,7 +6327,7 @@ export interface components {
             /** Entries */
             entries?: components["schemas"]["Entry"][];
             /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"])[];
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"])[];
             sketch?: components["schemas"]["SketchFigure"] | null;
             /**
              * Part
@@ -6257,6 +6635,44 @@ export interface components {
             low: "A" | "B" | "";
         };
         /**
+         * RankedFigure
+         * @description Pieces of one sort, best first, on one scale from nothing.
+         */
+        RankedFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "ranked";
+            title: components["schemas"]["Words"];
+            /** Rows */
+            rows: components["schemas"]["RankedRow"][];
+            /** Limit Mm */
+            limit_mm: number;
+            limit_words: components["schemas"]["Words"];
+        };
+        /**
+         * RankedRow
+         * @description One piece among its like: between what it lies, and what it is good for.
+         */
+        RankedRow: {
+            /** Name */
+            name: string;
+            /** Value Mm */
+            value_mm: number;
+            /** Low Mm */
+            low_mm: number;
+            /** High Mm */
+            high_mm: number;
+            words: components["schemas"]["Words"];
+            good_for: components["schemas"]["Words"];
+            /**
+             * Sort
+             * @enum {string}
+             */
+            sort: "good" | "doubt" | "bad" | "retired";
+        };
+        /**
          * Rung
          * @description One step of a ladder.
          */
@@ -6325,6 +6741,23 @@ export interface components {
             teaches?: components["schemas"]["Taught"][];
             /** Blocks */
             blocks: components["schemas"]["BlockOff"][];
+        };
+        /**
+         * Seat
+         * @description What turning one joint would leave.
+         */
+        Seat: {
+            /** Joint */
+            joint: string;
+            /** Title */
+            title: string;
+            /** Degrees */
+            degrees: number;
+            tir: components["schemas"]["Estimate"];
+            /** Per Degree Mm */
+            per_degree_mm: number;
+            /** Turned */
+            turned?: number[];
         };
         /**
          * Seen
@@ -6645,6 +7078,48 @@ export interface components {
             count: number;
         };
         /**
+         * ToolRunoutFinding
+         * @description What runs out, and what makes it.
+         */
+        ToolRunoutFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tool_runout";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
+            /** Circles */
+            circles?: components["schemas"]["Circle"][];
+            /** Links */
+            links?: components["schemas"]["Link"][];
+            /** Seats */
+            seats?: components["schemas"]["Seat"][];
+            /** Tried */
+            tried?: components["schemas"]["Tried"][];
+        };
+        /**
          * TouchAt
          * @description How much higher the gantry hangs over one place than over their line's middle (mm).
          */
@@ -6714,6 +7189,35 @@ export interface components {
             /** Surprise */
             surprise: boolean;
             text: components["schemas"]["Words"];
+        };
+        /**
+         * Tried
+         * @description One of the pieces that were put in by turns.
+         */
+        Tried: {
+            /** Piece */
+            piece: string;
+            /** Name */
+            name: string;
+            tir: components["schemas"]["Estimate"];
+            against?: components["schemas"]["Estimate"] | null;
+            /** Least Cutter Mm */
+            least_cutter_mm?: number | null;
+        };
+        /**
+         * TurnedLink
+         * @description Where a chain ends when one part of it is turned.
+         */
+        TurnedLink: {
+            /** Name */
+            name: string;
+            /** After */
+            after: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            words: components["schemas"]["Words"];
         };
         /**
          * WarpFigure

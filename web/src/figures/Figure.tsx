@@ -2,10 +2,13 @@ import Box from "@mui/material/Box";
 import Typography from "@mui/material/Typography";
 import type { Schemas } from "../api/client";
 import { useSettings } from "../settings";
+import { AxisFigure } from "./AxisFigure";
+import { ChainFigure } from "./ChainFigure";
 import { CurveFigure } from "./CurveFigure";
 import { LadderFigure } from "./LadderFigure";
 import { PlanFigure } from "./PlanFigure";
 import { PolarFigure } from "./PolarFigure";
+import { RankedFigure } from "./RankedFigure";
 import { WarpFigure } from "./WarpFigure";
 import { WaterfallFigure } from "./WaterfallFigure";
 
@@ -40,5 +43,11 @@ function Drawn({ figure }: { figure: FigureData }) {
       return <LadderFigure figure={figure} />;
     case "polar":
       return <PolarFigure figure={figure} />;
+    case "chain":
+      return <ChainFigure figure={figure} />;
+    case "ranked":
+      return <RankedFigure figure={figure} />;
+    case "axis":
+      return <AxisFigure figure={figure} />;
   }
 }

@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
+import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import FormHelperText from "@mui/material/FormHelperText";
 import MenuItem from "@mui/material/MenuItem";
@@ -89,6 +90,8 @@ function Field(props: FieldProps) {
     clearErrors(name);
   };
   const value = useWatch({ name });
+  const by = `${name.slice(0, name.length - spec.name.length)}${spec.only?.by ?? spec.name}`;
+  const beside = useWatch({ name: by }) as string;
   const { system } = useSettings();
   const error = (get(formState.errors, name) as { message?: string } | undefined)?.message;
   if (spec.kind === "part") return <Part {...props} error={error} />;
@@ -120,6 +123,39 @@ function Field(props: FieldProps) {
     error: error !== undefined,
     helperText: error ?? spec.prompt,
   };
+  if (spec.kind === "choices") {
+    const picked = (value ?? []) as string[];
+    const offered = spec.only ? (spec.only.keys[beside] ?? []) : Object.keys(spec.labels);
+    return (
+      <Box component="fieldset" sx={{ gridColumn: "1 / -1", border: 0, p: 0, m: 0, minWidth: 0 }}>
+        <Box component="legend" sx={{ color: "text.secondary", p: 0 }}>
+          {spec.title}
+        </Box>
+        {offered.length === 0 && <Typography>Nothing of the sort in the kit yet.</Typography>}
+        <Box sx={{ display: "flex", flexWrap: "wrap", columnGap: 2 }}>
+          {offered.map((key) => (
+            <FormControlLabel
+              key={key}
+              label={spec.labels[key]}
+              control={
+                <Checkbox
+                  checked={picked.includes(key)}
+                  disabled={disabled}
+                  onChange={(e) =>
+                    // in the order in which they stand, whichever was ticked first
+                    set(offered.filter((k) => (k === key ? e.target.checked : picked.includes(k))))
+                  }
+                />
+              }
+            />
+          ))}
+        </Box>
+        <FormHelperText error={error !== undefined} role={error ? "alert" : undefined}>
+          {error ?? spec.prompt}
+        </FormHelperText>
+      </Box>
+    );
+  }
   if (spec.kind === "choice")
     return (
       <TextField

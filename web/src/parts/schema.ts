@@ -16,6 +16,7 @@ export interface FieldSpec {
     | "integer"
     | "number"
     | "choice"
+    | "choices"
     | "switch"
     | "text"
     | "date"
@@ -25,6 +26,8 @@ export interface FieldSpec {
   labels: Record<string, string>;
   /** What other fields are filled in with when one of the choice is picked. */
   fills?: Record<string, Record<string, Words | string>>;
+  /** Which of the labels are offered while another field has a value. */
+  only?: { by: string; keys: Record<string, string[]> };
   when?: Record<string, string[]>;
   needs?: string;
   advanced: boolean;
@@ -54,6 +57,7 @@ export function fieldsOf(root: Schema, schema: Schema = root): FieldSpec[] {
         kind,
         labels: form.labels ?? {},
         fills: form.fills,
+        only: form.only ? { by: form.sorted_by, keys: form.only } : undefined,
         when: form.when,
         needs: form.needs,
         advanced: form.advanced ?? false,
@@ -69,6 +73,7 @@ type System = "metric" | "inch";
 function text(value: unknown, field: FieldSpec, shown: Words | undefined, system: System): unknown {
   if (field.kind === "hidden") return value ?? field.fallback;
   if (field.kind === "switch") return value ?? field.fallback ?? false;
+  if (field.kind === "choices") return value ?? field.fallback ?? [];
   if (field.kind === "choice") return value ?? field.fallback ?? Object.keys(field.labels)[0];
   if (shown) return shown[system];
   const given = value ?? field.fallback;

@@ -119,7 +119,11 @@ function Shows({ item }: { item: Schemas["InstrumentOut"] }) {
 }
 
 const PIECES = [
-  { title: "Holders, collets and tools", id: "pieces", types: ["holder", "collet", "tool"] },
+  {
+    title: "Holders, collets and tools",
+    id: "pieces",
+    types: ["holder", "collet", "nut", "tool", "pin"],
+  },
   { title: "Squares and cylinders", id: "squares", types: ["square", "cylinder"] },
 ];
 
@@ -129,18 +133,27 @@ function Piece({ item }: { item: Schemas["PieceOut"] }) {
   const told = {
     holder: () => (spec.type === "holder" ? [spec.taper, spec.holds] : []),
     collet: () => (spec.type === "collet" ? [spec.series, say(shown.size_mm)] : []),
+    nut: () => (spec.type === "nut" ? [spec.series] : []),
+    pin: () => [say(shown.shank_mm), `${say(shown.stated_mm)} TIR`],
     tool: () => (spec.type === "tool" ? [say(shown.diameter_mm), `${spec.teeth} teeth`] : []),
     square: () => [`${say(shown.stated_mm)} over ${say(shown.over_mm)}`],
     cylinder: () => [`${say(shown.stated_mm)} over ${say(shown.over_mm)}`],
   }[spec.type]();
   return (
     <Box>
-      {[...told, spec.mark].filter(Boolean).join(" · ")}
+      {[...told, spec.mark, ...lookedAt(spec)].filter(Boolean).join(" · ")}
       {item.found && (
         <Box sx={{ color: "text.secondary", fontSize: ".9rem" }}>found: {say(item.found)}</Box>
       )}
     </Box>
   );
+}
+
+/** What is known of how a piece looks, and whether it is out of work. */
+function lookedAt(spec: Schemas["PieceOut"]["spec"]): string[] {
+  if (!("condition" in spec)) return [];
+  const seen = spec.condition && spec.condition !== "sound" ? [`seen: ${spec.condition}`] : [];
+  return spec.retired ? [...seen, "retired"] : seen;
 }
 
 function Shims({ kit, workshopId }: { kit: Kit; workshopId: string }) {

@@ -1,0 +1,171 @@
+"""Things that turn, read round by a tip that stays: centres, their size, and what few angles miss.
+
+With mark φ facing the tip the dial shows R(φ) = c + x·cos φ + y·sin φ + what is out of round;
+(x, y) is the centre there, in the frame of the marks, and TIR = 2·√(x² + y²).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+from pydantic import BaseModel
+
+from truing.contract.finding import Note
+from truing.contract.gather import Gathered
+from truing.drawing.figures import (
+    AxisFigure,
+    AxisPoint,
+    PolarFigure,
+    PolarTrace,
+    magnification,
+)
+from truing.measure.estimate import Estimate
+from truing.measure.problem import Problem
+from truing.measure.words import Words, plain, show, show_estimate
+
+Weights = dict[str, float]
+"""What each station's mean counts for."""
+LEAST_FOR_OVAL = 5
+"""Angles from which what is out of round can be told apart."""
+DRAWN_MM = 100.0
+"""Radius at which the mean circle of a polar trace is drawn."""
+CIRCLE = 2.45
+"""Standard deviations that hold 95 % of a vector's scatter."""
+
+
+class Circle(BaseModel):
+    """What was found at one distance: the centre in the spindle's frame, in mm."""
+
+    at_mm: float
+    x_mm: float
+    y_mm: float
+    expanded_mm: float
+    """U of either component."""
+    oval_mm: float | None
+    """Amplitude of what is out of round; None where it cannot be told."""
+    angles_rad: list[float]
+    off_mm: list[float]
+    """Each reading's mean, less the mean of the turn."""
+
+
+def harmonics(angles: Sequence[float]) -> dict[str, np.ndarray]:
+    """For mean, x, y and (from five angles) both parts of the oval the weight of each reading.
+    Problem where the angles cannot tell the centre."""
+    a = np.asarray(angles)
+    columns = {"c": np.ones(len(a)), "x": np.cos(a), "y": np.sin(a)}
+    if len(a) >= LEAST_FOR_OVAL:
+        columns |= {"oval_c": np.cos(2 * a), "oval_s": np.sin(2 * a)}
+    design = np.column_stack(list(columns.values()))
+    sizes = np.linalg.svd(design)[1] if len(a) >= design.shape[1] else np.zeros(1)
+    if sizes[-1] < 0.3:
+        raise Problem(
+            "These angles do not go round: the centre cannot be told from them.",
+            expected="Read three marks or more, spread over the whole turn.",
+            field="readings",
+        )
+    return dict(zip(columns, np.linalg.pinv(design), strict=True))
+
+
+def size_of(got: Gathered, axes: Mapping[str, Weights]) -> tuple[float, float]:
+    """(length, U) of a vector whose parts are weighted sums of readings."""
+    x, y = (got.combine(axes[a])[0] for a in ("x", "y"))
+    return math.hypot(x.value, y.value), max(x.expanded, y.expanded)
+
+
+def tir(size: float, expanded: float, bound: float = 0.0) -> Estimate:
+    """Twice the length of a vector whose parts are known to ±U. Noise makes a vector longer than it
+    is, most where there is none, so that it comes with limits."""
+    found = Estimate.within("length", 2 * size, 2 * expanded)
+    low = 2 * (size - CIRCLE * expanded / 2)
+    return found.between(low, 2 * (size + expanded)).widened(bound)
+
+
+def between(
+    sizes: Mapping[float, Estimate], near: float, far: float, at: float, bound: float
+) -> Estimate:
+    """All that the swing may be elsewhere, from two magnitudes of unknown direction."""
+    a, b = (far - at) / (far - near), (at - near) / (far - near)
+    one, other = sizes[near], sizes[far]
+    least = max(
+        0.0,
+        abs(a) * one.least - abs(b) * other.most,
+        abs(b) * other.least - abs(a) * one.most,
+    )
+    most = abs(a) * one.most + abs(b) * other.most
+    found = Estimate.within("length", (least + most) / 2, (most - least) / 2)
+    return found.between(least, most).widened(bound * (abs(a) + abs(b)))
+
+
+def blind(marks: int) -> list[Note]:
+    """What this many angles cannot see."""
+    if marks >= LEAST_FOR_OVAL:
+        return []
+    text = {
+        3: "Three angles take all that is out of round for runout. Six do not.",
+        4: "Four angles take a three-lobed pin for runout, and see half of an oval. Six do not.",
+    }[marks]
+    return [Note(tone="weak", text=plain(text))]
+
+
+def polar_figure(title: Words, circles: Sequence[Circle]) -> list[PolarFigure]:
+    """Each turn as it was read, with its circle; none where nothing was read at angles."""
+    if not circles:
+        return []
+    worst = max(abs(v) for c in circles for v in c.off_mm) or 1e-4
+    traces = [
+        PolarTrace(
+            name=f"{c.at_mm:g} mm",
+            angles_rad=c.angles_rad,
+            off_mm=c.off_mm,
+            x_mm=c.x_mm,
+            y_mm=c.y_mm,
+            words=show(2 * math.hypot(c.x_mm, c.y_mm), c.expanded_mm or 1e-4),
+        )
+        for c in circles
+    ]
+    factor = magnification(worst, DRAWN_MM, share=0.3)
+    return [PolarFigure(title=title, traces=traces, radius_mm=DRAWN_MM, factor=factor)]
+
+
+def axis_figure(
+    title: Words, circles: Sequence[Circle], upto_mm: Sequence[float]
+) -> list[AxisFigure]:
+    """The axis through centres at two or more distances, seen square to where it goes furthest,
+    from the nose to the furthest of these places; none where one distance was read."""
+    if len(circles) < 2:
+        return []
+    places = np.array([c.at_mm for c in circles])
+    centres = np.array([complex(c.x_mm, c.y_mm) for c in circles])
+    big = max(c.expanded_mm for c in circles)
+    middle = float(places.mean())
+    spread = float(((places - middle) ** 2).sum())
+    far = max([*upto_mm, *map(float, places)])
+
+    def on_line(z: float) -> tuple[complex, float]:
+        share = 1 / len(places) + (z - middle) * (places - middle) / spread
+        return complex(share @ centres), big * math.sqrt(float((share**2).sum()))
+
+    end, _ = on_line(far)
+    toward = end / abs(end) if end else 1.0
+    points = []
+    for z in sorted({0.0, far, *upto_mm, *map(float, places)}):
+        centre, u = on_line(z)
+        read = z in places
+        if read:
+            centre = complex(centres[list(places).index(z)])
+        off = (centre * complex(toward).conjugate()).real
+        line = (on_line(z)[0] * complex(toward).conjugate()).real
+        points.append(
+            AxisPoint(
+                at_mm=z,
+                off_mm=off,
+                low_mm=line - u,
+                high_mm=line + u,
+                words=show_estimate(2 * abs(on_line(z)[0]), 2 * u, "length"),
+                read=read,
+            )
+        )
+    worst = max(max(abs(p.low_mm), abs(p.high_mm)) for p in points) or 1e-4
+    return [AxisFigure(title=title, points=points, factor=magnification(worst, far or 1.0, 0.25))]
