@@ -44,6 +44,8 @@ from tests.core.truths import (
     square_truth,
     stand_known,
     stand_truth,
+    taper_known,
+    taper_truth,
     tooling_known,
     tooling_truth,
     top_known,
@@ -415,6 +417,15 @@ CASES: list[Case] = [
             ("swings at four seats", MILL, False, {"way": "index", "reads": "swing", "seats": 4}),
             ("a tin of collets", MILL, True, {"way": "swap", "compared": ["b", "c", "d"]}),
         )
+    ),
+    Case(
+        "taper_truing",
+        "a taper on its bore",
+        MILL,
+        FINER,
+        taper_truth,
+        taper_known,
+        {"pass_mm": 0.04, "room_mm": 10.0},
     ),
     Case("screw_centre", "both ends", MILL, FINE, block_truth, block_known),
     Case(

@@ -23,6 +23,7 @@ from truing.standin.truth import (
     SpindleTruth,
     SquareTruth,
     StandTruth,
+    TaperTruth,
     ToolingTruth,
     TravelTruth,
     Truth,
@@ -409,6 +410,21 @@ def tooling_known(truth: Truth, setup: Any) -> dict[str, float]:
             whole -= parts["tool"]
         return {"tool": 2 * abs(whole), **adds}
     return {"tool": 2 * abs(whole)}
+
+
+def taper_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    off = {f"{e}_{a}_mm": rng.normal(0, 0.02) for e in ("thin", "thick") for a in "xy"}
+    return Truth(tooling=ToolingTruth(taper=TaperTruth(**off, bore_mm=0.0003)))
+
+
+def taper_known(truth: Truth, setup: Any) -> dict[str, float]:
+    """Before anything is cut: twice what each section stands off."""
+    t = truth.tooling.taper
+    thin, thick = complex(t.thin_x_mm, t.thin_y_mm), complex(t.thick_x_mm, t.thick_y_mm)
+    if t.cut_mm:
+        return {}
+    ends = {"tir@thin": thin, "tir@middle": (thin + thick) / 2, "tir@thick": thick}
+    return {**{k: 2 * abs(v) for k, v in ends.items()}, "off": 2 * max(abs(thin), abs(thick))}
 
 
 TOP = {"slope_x": 0.03, "slope_y": -0.02}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 from pydantic import BaseModel, Field
@@ -27,6 +28,14 @@ def quantised(shown_mm: float, instrument: Instrument) -> float:
     if isinstance(instrument, FeelerBlades):
         return min(whole * instrument.step_mm, instrument.thickest_mm)
     return whole * instrument.step_mm
+
+
+def swing(
+    surface_mm: Sequence[float], instrument: Instrument, rng: np.random.Generator, share: float
+) -> Seen:
+    """Greatest less least of one turn (mm), which nobody reads as less than nothing."""
+    seen = measured(max(surface_mm) - min(surface_mm), instrument, rng, share)
+    return Seen(shown_mm=max(0.0, seen.shown_mm or 0.0))
 
 
 def preload_mm(instrument: Instrument) -> float:

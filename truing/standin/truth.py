@@ -264,6 +264,19 @@ class PieceTruth(BaseModel):
     tilt_y_mm_per_m: float = 0.0
 
 
+class TaperTruth(BaseModel):
+    """A holder set up in a lathe on its bore: where the middles of its taper's ends stand off."""
+
+    thin_x_mm: float = 0.0
+    thin_y_mm: float = 0.0
+    thick_x_mm: float = 0.0
+    thick_y_mm: float = 0.0
+    bore_mm: float = 0.0
+    """How far the bore stands off the lathe's axis."""
+    cut_mm: float = 0.0
+    """How far the tool has gone in since it first touched."""
+
+
 class ToolingTruth(BaseModel):
     """What is put into a spindle."""
 
@@ -277,6 +290,7 @@ class ToolingTruth(BaseModel):
     """How a seat scatters, either way."""
     dirt_mm: dict[int, float] = Field(default_factory=dict)
     """What lies in a seat, by the number of the seating."""
+    taper: TaperTruth = Field(default_factory=TaperTruth)
 
     def piece(self, key: str, slot: str) -> PieceTruth:
         """A piece by its id, else by its place; one that runs true where nobody said."""

@@ -11,7 +11,7 @@ from truing.checks.spindle_runout.setup import RunoutStation, SpindleRunoutSetup
 from truing.contract.readings import Reading
 from truing.kit.instruments import Instrument
 from truing.standin.hands import Answers, untouched
-from truing.standin.seen import Seen, measured, preload_mm
+from truing.standin.seen import Seen, measured, preload_mm, swing
 from truing.standin.truth import Truth, Vector
 
 RADIUS_MM = 8.0
@@ -32,7 +32,7 @@ def read(
     if setup.way == "swing":
         turns = np.linspace(0, 2 * np.pi, 720, endpoint=False)
         seen = [_reach(truth, setup, centre, float(t), station.seat) for t in turns]
-        return measured(max(seen) - min(seen), instrument, rng, truth.noise_share)
+        return swing(seen, instrument, rng, truth.noise_share)
     out = _reach(truth, setup, centre, station.angle_rad, station.seat) - RADIUS_MM
     return measured(preload_mm(instrument) + out, instrument, rng, truth.noise_share)
 

@@ -13,7 +13,7 @@ from truing.contract.move import Move
 from truing.contract.readings import Reading
 from truing.kit.instruments import Instrument
 from truing.standin.hands import Answers, Hands
-from truing.standin.seen import Seen, measured, preload_mm
+from truing.standin.seen import Seen, measured, preload_mm, swing
 from truing.standin.truth import Truth, Vector
 
 RADIUS_MM = 3.0
@@ -34,7 +34,7 @@ def read(
     if setup.reads == "swing":
         turns = np.linspace(0, 2 * np.pi, 720, endpoint=False)
         seen = [_reach(truth, centre, float(t)) for t in turns]
-        return measured(max(seen) - min(seen), instrument, rng, truth.noise_share)
+        return swing(seen, instrument, rng, truth.noise_share)
     facing = station.angle_rad
     if setup.way == "index" and setup.marks_on == "above":
         # a mark on the pin has gone round with all that it was turned by
