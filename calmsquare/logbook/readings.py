@@ -431,5 +431,9 @@ def paste(scope: Scope, round_id: UUID, form: PasteIn) -> Pasted:
     round = scope.get(Round, round_id, related=("check_run__machine",))
     plan = _Plan(round.check_run, round)
     known = list(round.readings.all())
-    counts = Counter(r.station for r in compute.core_readings(known))
-    return read_pasted(form.text, plan.stations(known), dict(counts), plan.instrument, form.unit)
+    live = compute.core_readings(known)
+    counts = Counter(r.station for r in live)
+    order = plan.core.order(plan.setup, live)
+    return read_pasted(
+        form.text, plan.stations(known), dict(counts), plan.instrument, form.unit, order
+    )

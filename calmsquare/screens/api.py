@@ -26,7 +26,7 @@ from calmsquare.logbook.schemas import (
     TakenBackIn,
 )
 from calmsquare.problems import answers
-from calmsquare.screens import check, logbook, machine
+from calmsquare.screens import check, logbook, machine, pieces
 from calmsquare.screens.machine_schemas import (
     CourseOut,
     Drawing,
@@ -292,3 +292,9 @@ def take_back(
     scope = Scope(request.user)
     about = happenings.take_back(scope, record_type, record_id, back=form.taken_back)
     return machine.machine_out(scope, about)
+
+
+@router.get("/pieces/{uuid:piece_id}/record", response=answers(list[pieces.PieceRound]))
+def piece_record(request: HttpRequest, piece_id: UUID) -> list[pieces.PieceRound]:
+    """Every round that a piece of the kit took part in."""
+    return pieces.record(Scope(request.user), piece_id)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 from uuid import UUID
 
@@ -10,9 +11,11 @@ from pydantic import BaseModel
 from calmsquare.workshop.models import Instrument, Piece, Role, ShimStock
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import ShimForm, instrument_spec, piece_spec
+from truing.contract.tin import tins
+from truing.drawing.figures import RankedFigure
 from truing.kit.instruments import INSTRUMENT_TITLES
 from truing.kit.instruments import Instrument as InstrumentSpec
-from truing.kit.tooling import PIECE_TITLES
+from truing.kit.tooling import PIECE_TITLES, Collet
 from truing.kit.tooling import Piece as PieceSpec
 from truing.measure.fields import form_schema, shown_lengths
 from truing.measure.words import Words, show
@@ -73,6 +76,8 @@ class KitOut(BaseModel):
     shims: list[ShimOut]
     pieces: list[PieceOut]
     forms: list[KitForm]
+    tins: list[RankedFigure]
+    """Collets of one series and size, ranked by what they were read to run out by."""
     piece_forms: list[KitForm]
     shim_schema: dict[str, Any]
     can_write: bool
@@ -130,6 +135,7 @@ def kit(scope: Scope, workshop_id: UUID) -> KitOut:
         instruments=[instrument_out(i) for i in instruments.order_by(*in_order)],
         shims=[shim_out(s) for s in shims],
         pieces=[piece_out(p) for p in pieces.order_by(*in_order)],
+        tins=_tins(pieces.order_by("created_at", "pk")),
         forms=[
             _form(instrument_spec({"type": t}), INSTRUMENT_TITLES[t]) for t in INSTRUMENT_TITLES
         ],
@@ -137,6 +143,11 @@ def kit(scope: Scope, workshop_id: UUID) -> KitOut:
         shim_schema=form_schema(ShimForm),
         can_write=role != Role.VIEWER,
     )
+
+
+def _tins(pieces: Iterable[Piece]) -> list[RankedFigure]:
+    known = [(p.name, piece_spec(p.spec)) for p in pieces if not p.archived]
+    return tins([(name, spec) for name, spec in known if isinstance(spec, Collet)])
 
 
 def _form(usual: InstrumentSpec | PieceSpec, title: str) -> KitForm:

@@ -149,3 +149,22 @@ def test_nonsense_is_told_line_by_line_and_the_rest_can_be_kept() -> None:
     seen = walk.stations(walk.propose(machine).model_copy(update={"travels": False}))
     with pytest.raises(Problem, match="takes a length"):
         pasted("1", plan=seen)
+
+
+def test_rows_of_turns_go_round_seat_by_seat_as_they_are_read() -> None:
+    core = kind("tool_runout")
+    how = core.setup_type(way="index", seats=2, marks=4, passes=2)
+    plan = core.stations(how)
+    rows = "0 3 7 4\n0 3 7 5\n-1 -3 2 0\n-1 -3 2 1"
+    told = read_pasted(rows, plan, {}, DIAL, "div", core.order(how))
+    found = [(x.station, x.text) for x in told.lines if x.station]
+    assert [key for key, _ in found] == [
+        f"{seat}:25:{mark}" for seat in (0, 0, 1, 1) for mark in (1, 2, 3, 4)
+    ]
+    assert [text for _, text in found][4:8] == ["0", "3", "7", "5"]
+    # half of it again goes on where it was left
+    more = read_pasted("9 9 9 9", plan, {f"0:25:{m}": 2 for m in (1, 2, 3, 4)}, DIAL, "div")
+    assert {x.station for x in more.lines} == {f"1:25:{m}" for m in (1, 2, 3, 4)}
+    # a turn with a figure too few is not guessed at
+    short = read_pasted("0 3 7 4\n0 3 7", plan, {}, DIAL, "div", core.order(how))
+    assert "none is said to be the reading" in short.lines[-1].problem

@@ -10,6 +10,7 @@ from truing.contract.finding import Note, Quantity
 from truing.contract.gather import Gathered
 from truing.contract.judgement import Expectation
 from truing.contract.move import Prediction
+from truing.drawing.figures import Bar, WaterfallFigure
 from truing.machine import Machine, Slide
 from truing.machine.parts import Direction
 from truing.measure.estimate import Estimate, combined
@@ -152,3 +153,45 @@ def turns_words(turns: float, *, exact: bool = False) -> str:
     if eighths == 0:
         return f"a nudge of {abs(turns) * 360:.0f}°"
     return f"{whole or ''}{EIGHTHS[part]} turn{'s' if whole > 1 or (whole and part) else ''}"
+
+
+MOST_CHANGES = 7
+"""Changes that a figure shows; those before them are as found."""
+LABEL = 26
+"""Letters that a bar has room for."""
+
+
+def changes_figure(case: Case[Any, Any], key: str, title: Words) -> list[WaterfallFigure]:
+    """What each thing that was done made of a quantity, from round to round and evening to evening;
+    none before anything was."""
+    now = case.get(key)
+    past = [r for r in case.history.past if key in r.values][-MOST_CHANGES:]
+    if now is None or now.tolerance_key is None or not any(r.did for r in past):
+        return []
+    values = [*(r.values[key].value for r in past), now.estimate.value]
+    digit = max(now.estimate.expanded, 1e-4)
+    bars = [_whole("as found", values[0], digit)]
+    for r, before, after in zip(past, values, values[1:], strict=False):
+        label = r.did or "read again"
+        bars.append(
+            Bar(
+                label=label if len(label) <= LABEL else label[: LABEL - 1].rstrip() + "…",
+                from_mm=before,
+                to_mm=after,
+                words=show(after - before, digit, signed=True),
+                sort="gain" if after <= before else "loss",
+            )
+        )
+    limit = case.tolerances[now.tolerance_key]
+    return [
+        WaterfallFigure(
+            title=title,
+            bars=[*bars, _whole("now", values[-1], digit)],
+            limit_mm=limit,
+            limit_words=show(limit, limit / 10),
+        )
+    ]
+
+
+def _whole(label: str, value: float, digit: float) -> Bar:
+    return Bar(label=label, from_mm=0.0, to_mm=value, words=show(value, digit), sort="whole")

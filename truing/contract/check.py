@@ -141,15 +141,20 @@ class Check(ABC, Generic[S, F]):
         """How many times each station is planned to be read."""
         return int(getattr(setup, "passes", 1))
 
+    def order(self, setup: S, readings: Sequence[Reading] = ()) -> list[Station]:
+        """Every reading of the plan in turn, those of a further pass by their station again."""
+        plan = self.stations(setup, readings)
+        # a grade or something seen is asked for once, whatever is read again
+        again = [s for s in plan if s.reads == "length"]
+        return [*plan, *(again * (self.passes(setup) - 1))]
+
     def next_station(self, setup: S, readings: Sequence[Reading]) -> Station | None:
-        """Where the tip goes next: whole passes, in order; None when the plan is done."""
-        counts = Counter(r.station for r in readings)
-        stations = self.stations(setup, readings)
-        for done in range(self.passes(setup)):
-            for station in stations:
-                # a grade or something seen is asked for once, whatever is read again
-                if counts[station.key] <= done and (done == 0 or station.reads == "length"):
-                    return station
+        """Where the tip goes next; None when the plan is done."""
+        left = Counter(r.station for r in readings)
+        for station in self.order(setup, readings):
+            if left[station.key] == 0:
+                return station
+            left[station.key] -= 1
         return None
 
     def ready(self, setup: S, readings: Sequence[Reading]) -> bool:

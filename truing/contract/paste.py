@@ -8,8 +8,10 @@ from __future__ import annotations
 
 import csv
 import re
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from itertools import groupby
 
 from pydantic import BaseModel
 
@@ -68,13 +70,15 @@ def read_pasted(
     counts: dict[str, int],
     instrument: Instrument,
     unit: Unit | None = None,
+    order: Sequence[Station] = (),
 ) -> Pasted:
     """Map figures to the stations that take lengths; `counts` tells how often each has been read.
 
     A line that names a station (its key, its label, or its coordinate in a first column) goes
     there, with as many passes as it has figures; a line with a figure for every station is a whole
-    pass; the others follow the plan in order. Problem when there is nothing to read in it, or when
-    it can be read in two ways.
+    pass, lines with one for every mark of a turn are turn after turn; the others follow the plan,
+    in its `order` where that is another than pass after pass. Problem when there is nothing to
+    read in it, or when it can be read in two ways.
     """
     rows = [(i, raw.strip()) for i, raw in enumerate(text.splitlines(), 1) if raw.strip()]
     if not rows:
@@ -100,7 +104,8 @@ def read_pasted(
         )
     table, assumed = _table([raw for _, raw in rows], plan)
     placed = _placed(table, plan)
-    taking = _Order(plan, counts)
+    taking = _Order(plan, counts, order)
+    turn = _turn(plan)
     default = unit or instrument.unit
     lines: list[PastedLine] = []
     for (i, raw), cells in zip(rows, table, strict=True):
@@ -113,7 +118,7 @@ def read_pasted(
                 assumed.append(f"The header says {default}.")
             lines.append(_skipped(i, raw, default, header=header))
             continue
-        for station, figure in line.spread(len(table) == 1):
+        for station, figure in line.spread(len(table) == 1 or len(line.figures) == turn):
             lines.append(_kept(i, raw, station, figure, taking, instrument, default))
     got = {line.station for line in lines if line.station}
     return Pasted(
@@ -162,12 +167,19 @@ def _kept(
 class _Order:
     """The stations in the order of whole passes."""
 
-    def __init__(self, plan: Sequence[Station], counts: dict[str, int]) -> None:
-        self.plan = plan
+    def __init__(
+        self, plan: Sequence[Station], counts: dict[str, int], order: Sequence[Station]
+    ) -> None:
+        self.plan, self.order = plan, order
         self.counts = {s.key: counts.get(s.key, 0) for s in plan}
         self.most = max([*self.counts.values(), 0]) + 10
 
     def next(self) -> Station | None:
+        left = Counter(self.counts)
+        for station in self.order:
+            if station.reads == "length" and left[station.key] == 0:
+                return station
+            left[station.key] -= 1
         fewest = min(self.counts.values())
         if fewest >= self.most:
             return None
@@ -175,6 +187,12 @@ class _Order:
 
     def took(self, station: Station) -> None:
         self.counts[station.key] += 1
+
+
+def _turn(plan: Sequence[Station]) -> int:
+    """How many marks a turn has, where the plan is turns of that many; 0 where it is not."""
+    sizes = {len(list(some)) for _, some in groupby(plan, key=lambda s: s.group)}
+    return sizes.pop() if len(sizes) == 1 and all(s.group for s in plan) else 0
 
 
 def _table(rows: Sequence[str], plan: Sequence[Station]) -> tuple[list[list[str]], list[str]]:

@@ -19,10 +19,13 @@ from truing.registry import kind
 from truing.standin.truth import (
     FaceTruth,
     FootTruth,
+    PieceTruth,
     SlideTruth,
     SpindleTruth,
     SquareTruth,
     StandTruth,
+    TaperTruth,
+    ToolingTruth,
     TravelTruth,
     Truth,
 )
@@ -134,7 +137,9 @@ def avocet(shed: Shed) -> None:
     shed.squared(
         machine, bumped.model_copy(update=_SQUARED), 3, note="Did the column move as well?"
     )
-    _turning(shed, machine, nearly.model_copy(update=_TURNING))
+    sound = nearly.model_copy(update=_TURNING)
+    _turning(shed, machine, sound)
+    _trued(shed, machine, sound)
     truth = nearly.model_copy(update={**_BELOW, **_SQUARED, **_TURNING})
     Machine.objects.filter(pk=machine.pk).update(truth=truth.model_dump(mode="json"))
 
@@ -163,6 +168,49 @@ def _turning(shed: Shed, machine: Machine, truth: Truth) -> None:
         ("spindle_runout", runout, "Taper wiped three times; the bar is the ferry’s."),
     ):
         shed.sitting(Sitting(machine, shed.kit.lever, setup, 2.4, [truth], kind=key, note=note))
+
+
+_HOLDER = ToolingTruth(
+    taper=TaperTruth(thin_x_mm=0.021, thin_y_mm=-0.009, thick_x_mm=0.006, bore_mm=0.0008),
+    seat_sd_mm=0.0004,
+)
+"""A holder whose taper and bore were turned in two settings."""
+
+
+def _trued(shed: Shed, machine: Machine, truth: Truth) -> None:
+    """The home-made holder: found crooked in the spindle, trued on its bore, read again."""
+    key = shed.kit.id("Home-made holder")
+    chain = {
+        "chain": "holder",
+        "holder": key,
+        "tool": shed.kit.id("6 mm ground pin"),
+        "heights_mm": [20, 50],
+        "passes": 2,
+    }
+
+    def seated(off_mm: float) -> Truth:
+        piece = PieceTruth(off_x_mm=off_mm, off_y_mm=-0.4 * off_mm, tilt_x_mm_per_m=4 * off_mm)
+        return truth.model_copy(update={"tooling": ToolingTruth(pieces={key: piece})})
+
+    def cut(mm: float) -> Truth:
+        taper = _HOLDER.taper.model_copy(update={"cut_mm": mm})
+        return truth.model_copy(update={"tooling": ToolingTruth(taper=taper)})
+
+    stated = {"holder": key, "pass_mm": 0.016, "room_mm": 1.5, "length_mm": 62}
+    told: list[tuple[str, dict[str, Any], list[Truth], str]] = [
+        ("tool_runout", chain, [seated(0.02)], "The holder made from a bar end: it wobbles."),
+        (
+            "taper_truing",
+            stated,
+            [cut(0.0), cut(0.0153), cut(0.0306), cut(0.0465)],
+            "In the ferry’s lathe, four jaws, on its own bore.",
+        ),
+        ("tool_runout", chain, [seated(0.0012)], "Blue over the whole taper."),
+    ]
+    for i, (kind_key, setup, truths, note) in enumerate(told):
+        shed.sitting(
+            Sitting(machine, shed.kit.lever, setup, 2.2 - i / 24, truths, kind=kind_key, note=note)
+        )
 
 
 def _held(shed: Shed, machine: Machine, true: Truth) -> None:

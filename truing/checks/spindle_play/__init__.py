@@ -7,7 +7,7 @@ from typing import Any, ClassVar, Literal
 
 from pydantic import Field
 
-from truing.checks.common import ISOLATE, after, expectation, prediction
+from truing.checks.common import ISOLATE, after, changes_figure, expectation, prediction
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.finding import Finding, Quantity, quantity, shown
@@ -16,6 +16,7 @@ from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, LeaveIt, Move
 from truing.contract.readings import Grade, GradeReading, Reading
 from truing.contract.setup import Setup, Station
+from truing.drawing.figures import Figure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.estimate import Estimate
@@ -169,6 +170,9 @@ class SpindlePlay(Check[SpindlePlaySetup, SpindlePlayFinding]):
         if case.finding.feel == "binds":
             found.append(("out", plain("It binds: it is set too tight, and will run hot.")))
         return super().judge(case).joined_by(found)
+
+    def figures(self, case: PlayCase) -> list[Figure]:
+        return [*changes_figure(case, "radial", plain("Play across, change by change"))]
 
     def remedies(self, case: PlayCase) -> Advice:
         amiss = [q for key in ("radial", "axial") for q in case.amiss(key)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
-from truing.checks.common import expectation
+from truing.checks.common import changes_figure, expectation
 from truing.checks.spindle_runout.evaluate import SpindleRunoutFinding, evaluate
 from truing.checks.spindle_runout.setup import SpindleRunoutSetup, stations
 from truing.checks.turning import axis_figure, harmonics, polar_figure
@@ -97,6 +97,7 @@ class SpindleRunout(Check[SpindleRunoutSetup, SpindleRunoutFinding]):
         return [
             *polar_figure(plain("Each turn as it was read, the first mark up"), circles),
             *axis_figure(leans, circles, case.setup.stick_out_mm),
+            *changes_figure(case, "nose", plain("The nose, change by change")),
         ]
 
     def remedies(self, case: RunoutCase) -> Advice:
@@ -120,6 +121,12 @@ class SpindleRunout(Check[SpindleRunoutSetup, SpindleRunoutFinding]):
             plain(
                 "What is left is the spindle’s own: its bearings or its bore. No holder or collet "
                 "gets below it; a tool seated at the best angle may partly undo it."
+            )
+        )
+        remarks.append(
+            plain(
+                "Bearings or spindle are replaced one at a time, and read after each: say what you "
+                "did, and what each of them gained is drawn. The tram is asked for again after it."
             )
         )
         return Advice(moves=[], leave=None, remarks=remarks)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections import Counter
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
@@ -70,18 +69,12 @@ class ToolRunout(Check[ToolRunoutSetup, ToolRunoutFinding]):
     def stations(self, setup: ToolRunoutSetup, readings: Sequence[Reading] = ()) -> list[Station]:
         return list(stations(setup))
 
-    def next_station(self, setup: ToolRunoutSetup, readings: Sequence[Reading]) -> Station | None:
+    def order(self, setup: ToolRunoutSetup, readings: Sequence[Reading] = ()) -> list[Station]:
         """Every whole turn of one seat before the next: nobody seats a holder twice to turn it
         twice."""
-        counts = Counter(r.station for r in readings)
         plan = stations(setup)
-        for visit in visits(setup):
-            here = [s for s in plan if s.visit == visit.number]
-            for done in range(setup.passes):
-                for station in here:
-                    if counts[station.key] <= done:
-                        return station
-        return None
+        seats = [[s for s in plan if s.visit == v.number] for v in visits(setup)]
+        return [s for seat in seats for s in seat * setup.passes]
 
     def expect(self, case: ToolCase) -> Expectation | None:
         whole_chain(case)

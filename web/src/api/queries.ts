@@ -83,6 +83,14 @@ export const useKit = (workshop_id: string) =>
     enabled: workshop_id !== "",
   });
 
+export const usePieceRecord = (piece_id: string, enabled: boolean) =>
+  useStanding({
+    queryKey: ["piece", piece_id, "record"],
+    queryFn: () =>
+      told(api.GET("/api/v1/pieces/{piece_id}/record", { params: { path: { piece_id } } })),
+    enabled,
+  });
+
 export const useMembers = (workshop_id: string) =>
   useStanding({
     queryKey: keys.members(workshop_id),

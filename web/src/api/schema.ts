@@ -1096,6 +1096,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pieces/{piece_id}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Piece Record
+         * @description Every round that a piece of the kit took part in.
+         */
+        get: operations["calmsquare_screens_api_piece_record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/machines/{machine_id}/plan": {
         parameters: {
             query?: never;
@@ -1876,6 +1896,8 @@ export interface components {
             pieces: components["schemas"]["PieceOut"][];
             /** Forms */
             forms: components["schemas"]["KitForm"][];
+            /** Tins */
+            tins: components["schemas"]["RankedFigure"][];
             /** Piece Forms */
             piece_forms: components["schemas"]["KitForm"][];
             /** Shim Schema */
@@ -2159,6 +2181,44 @@ export interface components {
              * @default 10
              */
             range_mm: number;
+        };
+        /**
+         * RankedFigure
+         * @description Pieces of one sort, best first, on one scale from nothing.
+         */
+        RankedFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "ranked";
+            title: components["schemas"]["Words"];
+            /** Rows */
+            rows: components["schemas"]["RankedRow"][];
+            /** Limit Mm */
+            limit_mm: number;
+            limit_words: components["schemas"]["Words"];
+        };
+        /**
+         * RankedRow
+         * @description One piece among its like: between what it lies, and what it is good for.
+         */
+        RankedRow: {
+            /** Name */
+            name: string;
+            /** Value Mm */
+            value_mm: number;
+            /** Low Mm */
+            low_mm: number;
+            /** High Mm */
+            high_mm: number;
+            words: components["schemas"]["Words"];
+            good_for: components["schemas"]["Words"];
+            /**
+             * Sort
+             * @enum {string}
+             */
+            sort: "good" | "doubt" | "bad" | "retired";
         };
         /**
          * Rule
@@ -4721,7 +4781,7 @@ export interface components {
             /** Part */
             part: string;
             /** Setup */
-            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["ColumnTurnSetup"] | components["schemas"]["TravelSquareSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"] | components["schemas"]["TableTravelSetup"] | components["schemas"]["BeamTravelSetup"] | components["schemas"]["FaceAlignmentSetup"] | components["schemas"]["SpindlePlaySetup"] | components["schemas"]["SpindleRunoutSetup"] | components["schemas"]["ToolRunoutSetup"]) | null;
+            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["ColumnTurnSetup"] | components["schemas"]["TravelSquareSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"] | components["schemas"]["TableTravelSetup"] | components["schemas"]["BeamTravelSetup"] | components["schemas"]["FaceAlignmentSetup"] | components["schemas"]["SpindlePlaySetup"] | components["schemas"]["SpindleRunoutSetup"] | components["schemas"]["ToolRunoutSetup"] | components["schemas"]["TaperTruingSetup"]) | null;
             /** Setup Shown */
             setup_shown: {
                 [key: string]: components["schemas"]["Words"];
@@ -5066,6 +5126,68 @@ export interface components {
              * @default 2
              */
             passes: number;
+        };
+        /**
+         * TaperTruingSetup
+         * @description The taper, the lathe's dial, and how much there is to come off.
+         */
+        TaperTruingSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "taper_truing";
+            /**
+             * Holder
+             * @default
+             */
+            holder: string;
+            /**
+             * Its taper
+             * @default morse
+             * @enum {string}
+             */
+            taper: "morse" | "steep" | "other";
+            /**
+             * Its diameter narrows by 1 in
+             * @default 20
+             */
+            one_in: number;
+            /**
+             * Length of the taper
+             * @default 60
+             */
+            length_mm: number;
+            /**
+             * The dial of the cross slide counts
+             * @default diameter
+             * @enum {string}
+             */
+            dial: "diameter" | "radius";
+            /**
+             * One light pass takes
+             * @default 0.02
+             */
+            pass_mm: number;
+            /**
+             * It may seat deeper by
+             * @default 1
+             */
+            room_mm: number;
+            /**
+             * Cut so far since it first touched
+             * @default 0
+             */
+            cut_mm: number;
+            /**
+             * Whole passes
+             * @default 2
+             */
+            passes: number;
+            /** Names */
+            names?: {
+                [key: string]: string;
+            };
         };
         /**
          * ToolRunoutSetup
@@ -5977,7 +6099,7 @@ export interface components {
              */
             round_id: string;
             /** Finding */
-            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["ColumnTurnFinding"] | components["schemas"]["TravelSquareFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"] | components["schemas"]["TableTravelFinding"] | components["schemas"]["BeamTravelFinding"] | components["schemas"]["FaceAlignmentFinding"] | components["schemas"]["SpindlePlayFinding"] | components["schemas"]["SpindleRunoutFinding"] | components["schemas"]["ToolRunoutFinding"]) | null;
+            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["ColumnTurnFinding"] | components["schemas"]["TravelSquareFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"] | components["schemas"]["TableTravelFinding"] | components["schemas"]["BeamTravelFinding"] | components["schemas"]["FaceAlignmentFinding"] | components["schemas"]["SpindlePlayFinding"] | components["schemas"]["SpindleRunoutFinding"] | components["schemas"]["ToolRunoutFinding"] | components["schemas"]["TaperTruingFinding"]) | null;
             judgement: components["schemas"]["Judgement"] | null;
             /** Trends */
             trends: components["schemas"]["Trend"][];
@@ -6398,6 +6520,20 @@ export interface components {
             words: components["schemas"]["Words"];
         };
         /**
+         * Pass
+         * @description One pass of the tool (mm on the radius), and what is left after it by place.
+         */
+        Pass: {
+            /** Number */
+            number: number;
+            /** Advance Mm */
+            advance_mm: number;
+            /** Left Mm */
+            left_mm: {
+                [key: string]: number;
+            };
+        };
+        /**
          * PlaceFit
          * @description The fit at one place of the spindle: leans that the positions can tell, and what is left.
          */
@@ -6633,44 +6769,6 @@ export interface components {
              * @enum {string}
              */
             low: "A" | "B" | "";
-        };
-        /**
-         * RankedFigure
-         * @description Pieces of one sort, best first, on one scale from nothing.
-         */
-        RankedFigure: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "ranked";
-            title: components["schemas"]["Words"];
-            /** Rows */
-            rows: components["schemas"]["RankedRow"][];
-            /** Limit Mm */
-            limit_mm: number;
-            limit_words: components["schemas"]["Words"];
-        };
-        /**
-         * RankedRow
-         * @description One piece among its like: between what it lies, and what it is good for.
-         */
-        RankedRow: {
-            /** Name */
-            name: string;
-            /** Value Mm */
-            value_mm: number;
-            /** Low Mm */
-            low_mm: number;
-            /** High Mm */
-            high_mm: number;
-            words: components["schemas"]["Words"];
-            good_for: components["schemas"]["Words"];
-            /**
-             * Sort
-             * @enum {string}
-             */
-            sort: "good" | "doubt" | "bad" | "retired";
         };
         /**
          * Rung
@@ -7035,6 +7133,51 @@ export interface components {
             at_mm?: number | null;
             /** Amount */
             amount: number;
+        };
+        /**
+         * TaperTruingFinding
+         * @description What a taper runs out by, and what has to come off.
+         */
+        TaperTruingFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "taper_truing";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
+            /** Passes */
+            passes: components["schemas"]["Pass"][];
+            /** Off Mm */
+            off_mm: number;
+            /** Deeper Mm */
+            deeper_mm: number;
+            /**
+             * Flat
+             * @default uncut
+             */
+            flat: string;
         };
         /**
          * Target
@@ -7603,6 +7746,32 @@ export interface components {
         TakenBackIn: {
             /** Taken Back */
             taken_back: boolean;
+        };
+        /**
+         * PieceRound
+         * @description A round that a piece took part in.
+         */
+        PieceRound: {
+            /**
+             * Check Id
+             * Format: uuid
+             */
+            check_id: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Machine */
+            machine: string;
+            /** Title */
+            title: string;
+            words: components["schemas"]["Words"] | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "true" | "out" | "too_close";
         };
         /**
          * Aim
@@ -12781,6 +12950,91 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_piece_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceRound"][];
                 };
             };
             /** @description Unauthorized */

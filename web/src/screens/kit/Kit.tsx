@@ -1,12 +1,14 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
+import Link from "@mui/material/Link";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import type { FormEvent } from "react";
-import { useParams } from "react-router";
+import { type FormEvent, useState } from "react";
+import { Link as RouterLink, useParams } from "react-router";
 import { type ApiProblem, api, type Schemas, told } from "../../api/client";
-import { keys, useKit } from "../../api/queries";
+import { keys, useKit, usePieceRecord } from "../../api/queries";
+import { Figure } from "../../figures/Figure";
 import { withUnit } from "../../parts/schema";
 import { useDay } from "../../parts/useWhen";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
@@ -24,6 +26,35 @@ export default function KitScreen() {
   const changed = () => client.invalidateQueries({ queryKey: keys.kit(workshopId) });
   if (kit.isPending) return <Loading />;
   if (kit.isError) return <Failed problem={kit.error} again={() => void kit.refetch()} />;
+  const pieces = (title: string, id: string, types: string[]) => (
+    <Shelf
+      title={title}
+      id={id}
+      items={kit.data.pieces.filter((p) => types.includes(p.type))}
+      forms={kit.data.piece_forms.filter((f) => types.includes(f.type))}
+      write={kit.data.can_write}
+      detail={(item) => <Piece item={item} />}
+      keep={(item, body) =>
+        item
+          ? told(
+              api.PUT("/api/v1/pieces/{piece_id}", {
+                params: { path: { piece_id: item.id } },
+                body,
+              }),
+            )
+          : told(api.POST("/api/v1/workshops/{workshop_id}/pieces", { params, body }))
+      }
+      archive={(item) =>
+        told(
+          api.PUT("/api/v1/pieces/{piece_id}/archived", {
+            params: { path: { piece_id: item.id } },
+            body: { archived: !item.archived },
+          }),
+        )
+      }
+      changed={changed}
+    />
+  );
   return (
     <Box
       sx={{
@@ -67,37 +98,26 @@ export default function KitScreen() {
       </Box>
       <Box>
         <Shims kit={kit.data} workshopId={workshopId} />
-        {PIECES.map(({ title, id, types }) => (
-          <Shelf
-            key={id}
-            title={title}
-            id={id}
-            items={kit.data.pieces.filter((p) => types.includes(p.type))}
-            forms={kit.data.piece_forms.filter((f) => types.includes(f.type))}
-            write={kit.data.can_write}
-            detail={(item) => <Piece item={item} />}
-            keep={(item, body) =>
-              item
-                ? told(
-                    api.PUT("/api/v1/pieces/{piece_id}", {
-                      params: { path: { piece_id: item.id } },
-                      body,
-                    }),
-                  )
-                : told(api.POST("/api/v1/workshops/{workshop_id}/pieces", { params, body }))
-            }
-            archive={(item) =>
-              told(
-                api.PUT("/api/v1/pieces/{piece_id}/archived", {
-                  params: { path: { piece_id: item.id } },
-                  body: { archived: !item.archived },
-                }),
-              )
-            }
-            changed={changed}
-          />
-        ))}
+        <Box sx={{ mt: 5 }}>
+          {pieces("Squares and cylinders", "squares", ["square", "cylinder"])}
+        </Box>
       </Box>
+      <Box sx={{ gridColumn: "1 / -1" }}>
+        {pieces("Holders, collets and tools", "pieces", ["holder", "collet", "nut", "tool", "pin"])}
+      </Box>
+      {kit.data.tins.length > 0 && (
+        <Box component="section" aria-labelledby="tins" sx={{ gridColumn: "1 / -1" }}>
+          <Typography id="tins" variant="h1">
+            Collets, best to worst
+          </Typography>
+          <Typography sx={{ color: "text.secondary" }}>
+            What all ran out by with each of them, when it was last read.
+          </Typography>
+          {kit.data.tins.map((tin) => (
+            <Figure key={tin.title.metric} figure={tin} />
+          ))}
+        </Box>
+      )}
     </Box>
   );
 }
@@ -118,15 +138,6 @@ function Shows({ item }: { item: Schemas["InstrumentOut"] }) {
   );
 }
 
-const PIECES = [
-  {
-    title: "Holders, collets and tools",
-    id: "pieces",
-    types: ["holder", "collet", "nut", "tool", "pin"],
-  },
-  { title: "Squares and cylinders", id: "squares", types: ["square", "cylinder"] },
-];
-
 function Piece({ item }: { item: Schemas["PieceOut"] }) {
   const { say } = useSettings();
   const { spec, shown } = item;
@@ -143,8 +154,39 @@ function Piece({ item }: { item: Schemas["PieceOut"] }) {
     <Box>
       {[...told, spec.mark, ...lookedAt(spec)].filter(Boolean).join(" · ")}
       {item.found && (
-        <Box sx={{ color: "text.secondary", fontSize: ".9rem" }}>found: {say(item.found)}</Box>
+        <>
+          <Box sx={{ color: "text.secondary", fontSize: ".9rem" }}>found: {say(item.found)}</Box>
+          <Record item={item} />
+        </>
       )}
+    </Box>
+  );
+}
+
+/** Every round that a piece took part in, fetched when somebody looks. */
+function Record({ item }: { item: Schemas["PieceOut"] }) {
+  const [open, setOpen] = useState(false);
+  const record = usePieceRecord(item.id, open);
+  const { say } = useSettings();
+  const day = useDay();
+  return (
+    <Box component="details" onToggle={(e) => setOpen((e.target as HTMLDetailsElement).open)}>
+      <Box component="summary" sx={{ cursor: "pointer", minHeight: 28, color: "text.secondary" }}>
+        Its record
+      </Box>
+      {record.isError && <Remark tone="error">{record.error.message}</Remark>}
+      {record.data?.map((round) => (
+        <Box
+          key={`${round.check_id}${round.at}${say(round.words)}`}
+          sx={{ display: "flex", flexWrap: "wrap", columnGap: 1.5, fontSize: ".9rem", py: 0.25 }}
+        >
+          <Box sx={{ color: "text.secondary" }}>{day(round.at)}</Box>
+          <Link component={RouterLink} to={`/checks/${round.check_id}`}>
+            {round.machine}: {round.title.toLowerCase()}
+          </Link>
+          <Box sx={{ fontFamily: mono }}>{say(round.words)}</Box>
+        </Box>
+      ))}
     </Box>
   );
 }
