@@ -82,6 +82,27 @@ def tir(size: float, expanded: float, bound: float = 0.0) -> Estimate:
     return found.between(low, 2 * (size + expanded)).widened(bound)
 
 
+def swing_of(got: Gathered, key: str) -> Estimate:
+    """Greatest less least of one turn, read at a station, with its limits. Problem for one that is
+    below nothing."""
+    swing, _ = got.combine({key: 1.0})
+    if swing.value < -swing.expanded:
+        raise Problem(
+            "A swing is greatest less least: it cannot be below nothing.",
+            expected="Enter how far the needle goes in one turn, as plus.",
+            field="readings",
+        )
+    return swing.between(swing.value - swing.expanded, swing.value + swing.expanded)
+
+
+def too_small(swings: Sequence[Estimate], step_mm: float) -> list[Note]:
+    """That a swing is less than the dial can show."""
+    if all(s.value >= step_mm for s in swings):
+        return []
+    text = "A swing of less than the dial can show counts as anything up to that."
+    return [Note(tone="weak", text=plain(text))]
+
+
 def between(
     sizes: Mapping[float, Estimate], near: float, far: float, at: float, bound: float
 ) -> Estimate:

@@ -24,7 +24,9 @@ from truing.checks.turning import (
     blind,
     harmonics,
     size_of,
+    swing_of,
     tir,
+    too_small,
 )
 from truing.contract.case import Case
 from truing.contract.finding import Finding, Note, Quantity, quantity, shown
@@ -239,24 +241,15 @@ def _from_swings(
     for s in plan:
         if not got.has(s.key):
             continue
-        swing, _ = got.combine({s.key: 1.0})
-        if swing.value < -swing.expanded:
-            raise Problem(
-                "A swing is greatest less least: it cannot be below nothing.",
-                expected="Enter how far the needle goes in one turn, as plus.",
-                field="readings",
-            )
-        sizes[s.at_mm or 0.0] = swing
+        sizes[s.at_mm or 0.0] = swing_of(got, s.key)
     bound = setup.bar_mm if setup.surface == "bar" else 0.0
     told = []
     for z, swing in sizes.items():
-        seen = swing.between(swing.value - swing.expanded, swing.value + swing.expanded)
-        told.append(_bounded(f"tir@{z:g}", z, seen.widened(bound), None))
+        told.append(_bounded(f"tir@{z:g}", z, swing.widened(bound), None))
     places = sorted(sizes)
     if len(places) == 1:
         z = places[0]
-        only = sizes[z].between(sizes[z].value - sizes[z].expanded, sizes[z].most).widened(bound)
-        told.append(_bounded("nose", z, only, "nose"))
+        told.append(_bounded("nose", z, sizes[z].widened(bound), "nose"))
     else:
         near, far = places[0], places[-1]
         for at in (0.0, *setup.stick_out_mm):
@@ -272,6 +265,7 @@ def _from_swings(
         notes=[
             *got.notes("The runout stands, but check the dial’s clamp."),
             Note(tone="weak", text=plain(text)),
+            *too_small(list(sizes.values()), got.step_mm),
             *loose_bearings(case),
         ],
         spreads=got.spreads,

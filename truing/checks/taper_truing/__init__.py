@@ -93,7 +93,8 @@ class TaperTruing(Check[TaperTruingSetup, TaperTruingFinding]):
 
     def figures(self, case: TaperCase) -> list[Figure]:
         passes = case.finding.passes
-        if not passes:
+        # nothing that has to come off
+        if not passes or not case.amiss("taper"):
             return []
         worst = max(passes, key=lambda p: max(p.left_mm.values()))
         start = max(worst.left_mm.values()) + worst.advance_mm

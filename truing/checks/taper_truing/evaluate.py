@@ -24,9 +24,10 @@ from truing.checks.taper_truing.setup import (
     TaperTruingSetup,
     stations,
 )
+from truing.checks.turning import swing_of
 from truing.contract.case import Case
 from truing.contract.finding import Finding, Note, Quantity, quantity, shown
-from truing.contract.gather import Gathered, gather
+from truing.contract.gather import gather
 from truing.contract.readings import GradeReading
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
@@ -68,7 +69,7 @@ def evaluate(case: TaperCase) -> TaperTruingFinding:
             expected="It is clean only when both ends and the middle are.",
             field="readings",
         )
-    swings = {key: _swing(got, key) for key in (BORE, *PLACES) if got.has(key)}
+    swings = {key: swing_of(got, key) for key in (BORE, *PLACES) if got.has(key)}
     now = {p: swings[p].value for p in PLACES}
     worst = max(now.values())
     off = setup.cut_mm + worst
@@ -131,17 +132,6 @@ def planned(now: Mapping[str, float], cut_mm: float, pass_mm: float) -> list[Pas
             )
         )
     return found
-
-
-def _swing(got: Gathered, key: str) -> Estimate:
-    swing, _ = got.combine({key: 1.0})
-    if swing.value < -swing.expanded:
-        raise Problem(
-            "A swing is greatest less least: it cannot be below nothing.",
-            expected="Enter how far the needle goes in one turn, as plus.",
-            field="readings",
-        )
-    return swing.between(swing.value - swing.expanded, swing.value + swing.expanded)
 
 
 def _told(place: str, tir: Estimate) -> Quantity:

@@ -27,7 +27,7 @@ from truing.checks.tool_runout.vectors import (
     total,
 )
 from truing.checks.tool_runout.words import cut_lines, index_lines
-from truing.checks.turning import Circle, between, blind, harmonics
+from truing.checks.turning import Circle, between, blind, harmonics, swing_of, too_small
 from truing.contract.case import Case
 from truing.contract.finding import Note, Quantity, Taught, quantity, shown
 from truing.contract.gather import Gathered, gather
@@ -387,14 +387,12 @@ def _by_swings(case: ToolCase, got: Gathered) -> ToolRunoutFinding:
         for z in setup.heights_mm:
             key = f"{visit.number}:{z:g}"
             if got.has(key):
-                sizes[z] = _swing(got, key)
+                sizes[z] = swing_of(got, key)
         if sizes:
             swing = _at(sizes, setup.judged_at_mm)
             seen[visit.number] = swing if setup.way == "plain" else _reseated(swing, setup)
-    notes = [Note(tone="weak", text=plain(ONE_SWING))]
-    if any(s.value < got.step_mm for s in seen.values()):
-        text = "A swing of less than the dial can show counts as anything up to that."
-        notes.append(Note(tone="weak", text=plain(text)))
+    small = too_small(list(seen.values()), got.step_mm)
+    notes = [Note(tone="weak", text=plain(ONE_SWING)), *small]
     made = [v for v in visits(setup) if v.number in seen]
     if setup.way == "swap":
         keys = list(dict.fromkeys(v.candidate for v in made))
@@ -440,17 +438,6 @@ def _by_swings(case: ToolCase, got: Gathered) -> ToolRunoutFinding:
             )
         )
     return _bare(told, notes=notes, lines=lines)
-
-
-def _swing(got: Gathered, key: str) -> Estimate:
-    swing, _ = got.combine({key: 1.0})
-    if swing.value < -swing.expanded:
-        raise Problem(
-            "A swing is greatest less least: it cannot be below nothing.",
-            expected="Enter how far the needle goes in one turn, as plus.",
-            field="readings",
-        )
-    return swing.between(swing.value - swing.expanded, swing.value + swing.expanded)
 
 
 def _reseated(swing: Estimate, setup: ToolRunoutSetup) -> Estimate:

@@ -30,11 +30,9 @@ interface Props {
   main: boolean;
 }
 
-/** One move: what to do, where to bring the needle or which shims, and what should come of it. */
-export function MoveCard({ machineId, round, advice, move, main }: Props) {
-  const { say, system } = useSettings();
-  const [other, setOther] = useState(false);
-  const made = useCheckChange(
+/** Says what was done after a round, and begins the next. */
+function useMade(round: RoundState, advice: string) {
+  return useCheckChange(
     async (v: { key: string | null; said: string; needle: Schemas["NeedleIn"][] }) => {
       await keepNote(round.id);
       return told(
@@ -51,6 +49,45 @@ export function MoveCard({ machineId, round, advice, move, main }: Props) {
       );
     },
   );
+}
+
+/** Where nothing is advised: what somebody did all the same, so that the next reading tells. */
+export function OwnMove({ round, advice }: Pick<Props, "round" | "advice">) {
+  const made = useMade(round, advice);
+  const submit = (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault();
+    const said = String(new FormData(event.currentTarget).get("said") ?? "");
+    made.mutate({ key: null, said, needle: [] });
+  };
+  const wrong = made.error?.errors.find((e) => e.field === "said");
+  return (
+    <Box
+      component="form"
+      noValidate
+      onSubmit={submit}
+      sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "flex-start", mt: 1.5 }}
+    >
+      <TextField
+        name="said"
+        id="said"
+        label="What did you do about it?"
+        size="small"
+        error={made.error !== null}
+        helperText={wrong ? `${wrong.message} ${wrong.expected}` : made.error?.message}
+        sx={{ flex: "1 1 220px" }}
+      />
+      <Button type="submit" variant="outlined" disabled={made.isPending}>
+        Done: measure again
+      </Button>
+    </Box>
+  );
+}
+
+/** One move: what to do, where to bring the needle or which shims, and what should come of it. */
+export function MoveCard({ machineId, round, advice, move, main }: Props) {
+  const { say, system } = useSettings();
+  const [other, setOther] = useState(false);
+  const made = useMade(round, advice);
   const target = move.targets?.[0];
   const submit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();

@@ -99,8 +99,9 @@ export function Paste({
         Paste readings
       </Typography>
       <Typography sx={{ color: "text.secondary", mb: 1 }}>
-        A column, a CSV file or lines of a log. A line may name its station; the others follow the
-        plan. A bare number is in {unit}. Nothing is kept until you say so.
+        A column, a CSV file, lines of a log, or a row for each turn or pass. A line may name its
+        station; the others follow the plan. A bare number is in {unit}. Nothing is kept until you
+        say so.
       </Typography>
       <TextField
         id="pasted"

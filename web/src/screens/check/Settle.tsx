@@ -13,7 +13,7 @@ import { Failed, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { FindingTable } from "./FindingTable";
 import { Made, Notes } from "./Made";
-import { MoveCard } from "./MoveCard";
+import { MoveCard, OwnMove } from "./MoveCard";
 import { keepNote } from "./noteDraft";
 import { Template } from "./Template";
 
@@ -147,6 +147,9 @@ export function Settle({ check, round, readMore }: Props) {
               isTrue={isTrue}
               main={!wayOut?.passes}
             />
+          )}
+          {open && advice && !isTrue && advice.moves.length === 0 && check.can_write && (
+            <OwnMove round={round} advice={advice_id} />
           )}
           {open &&
             advice?.asks?.map((a) => (
