@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from calmsquare.workshop.models import Instrument, Piece, Role, ShimStock
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import ShimForm, instrument_spec, piece_spec
-from truing.contract.tin import tins
+from truing.contract.tin import fit_for, tins
 from truing.drawing.figures import RankedFigure
 from truing.kit.instruments import INSTRUMENT_TITLES
 from truing.kit.instruments import Instrument as InstrumentSpec
@@ -46,6 +46,8 @@ class PieceOut(BaseModel):
     shown: dict[str, Words]
     found: Words | None
     """What checks have found of it."""
+    good_for: Words | None
+    """The cutters that may turn as it was last read to run out; None where that is not known."""
     archived: bool
 
 
@@ -109,6 +111,7 @@ def piece_out(piece: Piece) -> PieceOut:
         spec=spec,
         shown=shown_lengths(spec),
         found=spec.found,
+        good_for=fit_for(spec),
         archived=piece.archived,
     )
 

@@ -128,6 +128,21 @@ def read(page: Page) -> None:
     page.get_by_text("read as").wait_for()
 
 
+def chain(page: Page) -> None:
+    begin(page, "Dunlin", "Tooling", "Tool runout")
+    page.get_by_role("combobox", name="You read it", exact=True).click()
+    page.get_by_role("option", name=re.compile("turned in its seats")).click()
+    page.get_by_role("combobox", name="Collet", exact=True).click()
+    page.get_by_role("option", name="Boxed 6 mm C").click()
+    page.get_by_label("collet in its seat").check()
+    page.get_by_label("The machine is isolated").check()
+    page.get_by_role("button", name="Start reading").click()
+    for _ in range(30):
+        with page.expect_response(lambda r: "/readings/" in r.url):
+            page.get_by_role("button", name="Ask the simulated dial").click()
+    page.get_by_label("What to do").wait_for()
+
+
 def stale(page: Page) -> None:
     page.get_by_role("link", name="Curlew", exact=True).click()
     page.get_by_role("button", name="Something happened").click()
@@ -173,7 +188,6 @@ VIEWS: dict[str, tuple[Callable[[Page], None] | None, tuple[int, int], str]] = {
     "stage": (stage, DESK, "light"),
     "describe": (describe, DESK, "light"),
     "evening": (evening, DESK, "light"),
-    "evening-phone": (evening, PHONE, "light"),
     "check-set-up": (set_up, DESK, "light"),
     "check-read": (read, DESK, "light"),
     "check-read-phone": (read, PHONE, "light"),
@@ -182,13 +196,14 @@ VIEWS: dict[str, tuple[Callable[[Page], None] | None, tuple[int, int], str]] = {
     "rails": (rails, DESK, "light"),
     "gantry-phone": (gantry, PHONE, "dark"),
     "vice": (vice, DESK, "light"),
+    "tool-chain": (chain, DESK, "light"),
     "lost-motion": (lost_motion, DESK, "light"),
     "logbook": (logbook, DESK, "light"),
     "kit": (kit, DESK, "light"),
 }
 
 
-WHOLE = {"lost-motion", "rails", "gantry-phone", "vice", "machine"}
+WHOLE = {"lost-motion", "rails", "gantry-phone", "vice", "machine", "tool-chain", "kit"}
 """Pictures of the whole page, where the figures stand below the fold."""
 
 

@@ -102,6 +102,9 @@ def test_a_collet_is_hunted_down_and_the_kit_knows_it(shop: Shop) -> None:
     for name, tir in (("good", 0.01), ("bent", 0.048)):
         assert shop.kit[name]["spec"]["tir_mm"] == pytest.approx(tir, abs=0.002)
         assert "as it was put together last" in shop.kit[name]["found"]["metric"]
+    assert shop.kit["good"]["good_for"]["metric"].startswith("cutters from")
+    assert "beyond the limit" in shop.kit["bent"]["good_for"]["metric"]
+    assert shop.kit["the pin"]["good_for"] is None
     [tin] = shop.by.get(f"{shop.at}/kit")["tins"]
     assert [(r["name"], r["sort"]) for r in tin["rows"]] == [("good", "good"), ("bent", "bad")]
     record = shop.by.get(f"/pieces/{shop.id['good']}/record")

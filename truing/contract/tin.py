@@ -6,9 +6,9 @@ from collections.abc import Mapping, Sequence
 
 from truing.drawing.figures import RankedFigure, RankedRow
 from truing.jobs.runout import USUAL_MM, good_for, least_cutter_mm
-from truing.kit.tooling import Collet
+from truing.kit.tooling import Collet, Piece
 from truing.measure.verdict import verdict
-from truing.measure.words import say, show, show_estimate
+from truing.measure.words import Words, say, show, show_estimate
 
 SORTS: Mapping[str, str] = {"true": "good", "too_close": "doubt", "out": "bad"}
 
@@ -21,6 +21,15 @@ def tins(collets: Sequence[tuple[str, Collet]]) -> list[RankedFigure]:
         if collet.tir is not None:
             groups.setdefault((collet.series, collet.size_mm), []).append((name, collet))
     return [_tin(series, size, some) for (series, size), some in sorted(groups.items())]
+
+
+def fit_for(piece: Piece) -> Words | None:
+    """The cutters that may turn as a piece was last read to run out; None where that is not known,
+    or where it is out of work."""
+    tir = getattr(piece, "tir", None)
+    if tir is None or getattr(piece, "retired", False):
+        return None
+    return good_for(least_cutter_mm(tir.most, USUAL_MM))
 
 
 def _tin(series: str, size_mm: float, some: Sequence[tuple[str, Collet]]) -> RankedFigure:

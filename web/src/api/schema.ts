@@ -2094,6 +2094,7 @@ export interface components {
                 [key: string]: components["schemas"]["Words"];
             };
             found: components["schemas"]["Words"] | null;
+            good_for: components["schemas"]["Words"] | null;
             /** Archived */
             archived: boolean;
         };

@@ -1,10 +1,11 @@
+import Box from "@mui/material/Box";
 import { useTheme } from "@mui/material/styles";
 import type { Schemas } from "../api/client";
 import { useSettings } from "../settings";
 import { mono } from "../theme";
 
-const WIDE = 560;
-const HIGH = 190;
+const WIDE = 400;
+const HIGH = 132;
 const LEFT = 24;
 const RIGHT = 24;
 
@@ -18,60 +19,72 @@ export function AxisFigure({ figure }: { figure: Schemas["AxisFigure"] }) {
   const high = Math.max(0, ...figure.points.map((p) => Math.max(p.high_mm, p.off_mm)));
   const x = (z: number) =>
     LEFT + ((z - first.at_mm) / (last.at_mm - first.at_mm || 1)) * (WIDE - LEFT - RIGHT);
-  const y = (mm: number) => 132 - ((mm - low) / (high - low || 1)) * 100;
+  const y = (mm: number) => 108 - ((mm - low) / (high - low || 1)) * 96;
   const middle = (p: Schemas["AxisPoint"]) => (p.low_mm + p.high_mm) / 2;
   const band = [
     ...figure.points.map((p) => `${x(p.at_mm)},${y(p.high_mm)}`),
     ...[...figure.points].reverse().map((p) => `${x(p.at_mm)},${y(p.low_mm)}`),
   ].join(" ");
   return (
-    <svg
-      viewBox={`0 0 ${WIDE} ${HIGH}`}
-      role="img"
-      aria-label={figure.points.map((p) => `${p.at_mm} mm: ${say(p.words)} TIR`).join("; ")}
-      style={{ width: "100%", display: "block" }}
-    >
-      <polygon points={band} fill={palette.primary.main} opacity={0.16} />
-      <path d={`M${LEFT - 16} ${y(0)}H${WIDE}`} stroke={palette.pencil} strokeDasharray="8 4 2 4" />
-      <path
-        d={`M${figure.points.map((p) => `${x(p.at_mm)} ${y(middle(p))}`).join("L")}`}
-        stroke={palette.primary.main}
-        strokeWidth={2.5}
-        fill="none"
-      />
-      {figure.points.map((p, i) => (
-        <g key={p.at_mm}>
-          {p.read && (
-            <circle
-              cx={x(p.at_mm)}
-              cy={y(p.off_mm)}
-              r={4.5}
-              fill={palette.background.default}
-              stroke={palette.ink}
-            />
-          )}
-          <path d={`M${x(p.at_mm)} 138v6`} stroke={palette.pencil} />
-          <text
-            x={x(p.at_mm)}
-            y={158}
-            fontSize={12.5}
-            textAnchor={i === 0 ? "start" : i === figure.points.length - 1 ? "end" : "middle"}
-            fill={palette.text.secondary}
-          >
-            {p.at_mm === 0 ? "face" : `${p.at_mm} mm`}
-          </text>
-          <text
-            x={x(p.at_mm)}
-            y={i % 2 ? 16 : 178}
-            fontSize={12.5}
-            fontFamily={mono}
-            textAnchor={i === 0 ? "start" : i === figure.points.length - 1 ? "end" : "middle"}
-            fill={palette.ink}
-          >
-            {say(p.words)}
-          </text>
-        </g>
-      ))}
-    </svg>
+    <Box>
+      <svg
+        viewBox={`0 0 ${WIDE} ${HIGH}`}
+        role="img"
+        aria-label={figure.points.map((p) => `${p.at_mm} mm: ${say(p.words)} TIR`).join("; ")}
+        style={{ width: "100%", display: "block" }}
+      >
+        <polygon points={band} fill={palette.primary.main} opacity={0.16} />
+        <path
+          d={`M${LEFT - 16} ${y(0)}H${WIDE}`}
+          stroke={palette.pencil}
+          strokeDasharray="8 4 2 4"
+        />
+        <path
+          d={`M${figure.points.map((p) => `${x(p.at_mm)} ${y(middle(p))}`).join("L")}`}
+          stroke={palette.primary.main}
+          strokeWidth={2.5}
+          fill="none"
+        />
+        {figure.points.map((p, i) => (
+          <g key={p.at_mm}>
+            {p.read && (
+              <circle
+                cx={x(p.at_mm)}
+                cy={y(p.off_mm)}
+                r={4.5}
+                fill={palette.background.default}
+                stroke={palette.ink}
+              />
+            )}
+            <path d={`M${x(p.at_mm)} 112v5`} stroke={palette.pencil} />
+            <text
+              x={x(p.at_mm)}
+              y={130}
+              fontSize={12}
+              textAnchor={i === 0 ? "start" : i === figure.points.length - 1 ? "end" : "middle"}
+              fill={palette.text.secondary}
+            >
+              {p.at_mm === 0 ? "face" : `${p.at_mm} mm`}
+            </text>
+          </g>
+        ))}
+      </svg>
+      <Box aria-hidden sx={{ display: "flex", flexWrap: "wrap", columnGap: 3 }}>
+        {figure.points.map((p) => (
+          <Box key={p.at_mm}>
+            {p.at_mm === 0 ? "at the face" : `at ${p.at_mm} mm`}{" "}
+            <Box component="span" sx={{ fontFamily: mono }}>
+              {say(p.words)} TIR
+            </Box>
+            {!p.read && (
+              <Box component="span" sx={{ color: "text.secondary" }}>
+                {" "}
+                (by the line)
+              </Box>
+            )}
+          </Box>
+        ))}
+      </Box>
+    </Box>
   );
 }

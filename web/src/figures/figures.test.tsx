@@ -242,3 +242,131 @@ describe("a ladder", () => {
     expect(svg && outside(svg)).toEqual([]);
   });
 });
+
+describe("a chain", () => {
+  const link = (name: string, x_mm: number, y_mm: number) => ({
+    name,
+    x_mm,
+    y_mm,
+    words: both(`${2 * Math.hypot(x_mm, y_mm)} mm`),
+  });
+  const figure: FigureData = {
+    type: "chain",
+    title: both("Who adds what"),
+    links: [link("The spindle", 0.002, 0), link("The chuck", 0, 0.004), link("A collet", 0.008, 0)],
+    whole: both("0.02 mm"),
+    turned: {
+      name: "A collet 180° on",
+      after: 2,
+      x_mm: -0.006,
+      y_mm: 0.004,
+      words: both("0.01 mm"),
+    },
+    limit_mm: 0.01,
+    limit_words: both("limit 0.02 mm TIR"),
+    scale_mm: 0.005,
+    scale_words: both("0.005 mm"),
+  };
+
+  it("goes end to end, to one scale, the first mark up", () => {
+    const { container } = draw(figure);
+    const parts = [...container.querySelectorAll("g > path")].map((p) =>
+      numbers(p.getAttribute("d") ?? ""),
+    );
+    expect(parts).toHaveLength(3);
+    const [spindle = [], chuck = [], collet = []] = parts;
+    // toward the first mark is up, a quarter of a turn on is to the right
+    expect(spindle[3]).toBeLessThan(spindle[1] ?? 0);
+    expect(chuck[2]).toBeGreaterThan(chuck[0] ?? 0);
+    // each begins where the one before it ends, and all are to one scale
+    expect(chuck.slice(0, 2)).toEqual(spindle.slice(2));
+    expect(collet.slice(0, 2)).toEqual(chuck.slice(2));
+    const size = (p: number[]) => Math.hypot((p[2] ?? 0) - (p[0] ?? 0), (p[3] ?? 0) - (p[1] ?? 0));
+    expect(size(collet) / size(spindle)).toBeCloseTo(4, 2);
+    // what is turned is turned about the joint below it, and is as long as it was
+    const best = [...container.querySelectorAll("svg > path[stroke-dasharray]")].map((p) =>
+      numbers(p.getAttribute("d") ?? ""),
+    );
+    expect(best[0]?.slice(0, 2)).toEqual(collet.slice(0, 2));
+    expect(size(best[0] ?? [])).toBeCloseTo(size(collet), 2);
+  });
+
+  it("says in words what it draws", () => {
+    const { container, text } = draw(figure, "inch");
+    const told = container.querySelector("svg")?.getAttribute("aria-label");
+    expect(told).toContain("The chuck adds 0.008 mm inch TIR");
+    expect(told).toContain("A collet 180° on: 0.01 mm inch");
+    expect(text).toContain("limit 0.02 mm TIR inch");
+    const { container: bare } = draw({ ...figure, turned: null });
+    expect(bare.querySelectorAll("svg[viewBox] > path[stroke-dasharray]")).toHaveLength(0);
+  });
+});
+
+describe("a ranked strip", () => {
+  const row = (name: string, at: number, sort: "good" | "doubt" | "bad" | "retired") => ({
+    name,
+    value_mm: at,
+    low_mm: at - 0.004,
+    high_mm: at + 0.004,
+    words: both(`${at} mm`),
+    good_for: both("cutters from 3 mm"),
+    sort,
+  });
+  const figure: FigureData = {
+    type: "ranked",
+    title: both("ER 11"),
+    rows: [row("ground", 0.008, "good"), row("boxed", 0.03, "bad"), row("old", 0.05, "retired")],
+    limit_mm: 0.02,
+    limit_words: both("0.02 mm"),
+  };
+
+  it("sets all pieces on one scale from nothing, with the limit across them", () => {
+    const { container, text } = draw(figure);
+    const strips = [...container.querySelectorAll("li svg")];
+    const bands = strips.map((s) =>
+      [...s.querySelectorAll("rect")].map((r) => Number(r.getAttribute("x") ?? 0)),
+    );
+    const limits = bands.map((b) => b[3]);
+    expect(new Set(limits).size).toBe(1);
+    const [good = [], bad = []] = bands;
+    // from 0.004 and 0.026 on the same scale
+    expect((bad[1] ?? 0) / (good[1] ?? 1)).toBeCloseTo(6.5, 1);
+    expect(good[2]).toBeLessThan(limits[0] ?? 0);
+    expect(strips.map((s) => s.getAttribute("aria-label")?.split(", ").pop())).toEqual([
+      "within the limit",
+      "beyond it",
+      "retired",
+    ]);
+    expect(text).toContain("old, retired");
+  });
+});
+
+describe("an axis", () => {
+  const point = (at_mm: number, off_mm: number, read: boolean) => ({
+    at_mm,
+    off_mm,
+    low_mm: off_mm - 0.001,
+    high_mm: off_mm + 0.001,
+    words: both(`${2 * off_mm} mm`),
+    read,
+  });
+
+  it("leans from the face outward inside its band, what was read marked", () => {
+    const { svg, text } = draw({
+      type: "axis",
+      title: both("The axis"),
+      points: [point(0, 0.001, false), point(10, 0.002, true), point(60, 0.007, true)],
+      factor: 500,
+    });
+    const line = numbers(svg?.querySelector("path[stroke-width]")?.getAttribute("d") ?? "");
+    const [x0 = 0, y0 = 0, x1 = 0, y1 = 0, x2 = 0, y2 = 0] = line;
+    expect((x1 - x0) / (x2 - x0)).toBeCloseTo(10 / 60, 2);
+    expect((y0 - y1) / (y0 - y2)).toBeCloseTo(1 / 6, 2);
+    expect(svg?.querySelectorAll("circle")).toHaveLength(2);
+    const band = numbers(svg?.querySelector("polygon")?.getAttribute("points") ?? "");
+    expect(band).toHaveLength(12);
+    expect(outside(svg as SVGSVGElement)).toEqual([]);
+    expect(text).toContain("×500");
+    expect(text).toContain("at the face 0.002 mm TIR (by the line)");
+  });
+});

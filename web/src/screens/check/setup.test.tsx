@@ -171,6 +171,42 @@ describe("setting up a round", () => {
     await waitFor(() => expect(done).toHaveBeenCalledTimes(1));
   });
 
+  it("ticks several of the kit, only what goes into the place that is named, in their own order", async () => {
+    const labels = { a: "Collet A", b: "Collet B", h: "Chuck" };
+    const only = { collet: ["a", "b"], holder: ["h"] };
+    const schema = {
+      properties: {
+        kind: { const: "x" },
+        swapped: {
+          title: "What is changed",
+          default: "collet",
+          "x-form": { field: "choice", labels: { collet: "collet", holder: "holder" } },
+        },
+        compared: {
+          title: "For these",
+          "x-form": { field: "choices", labels, sorted_by: "swapped", only },
+        },
+      },
+    };
+    const refusal = { field: "setup.compared", message: "Name one.", expected: "" };
+    server.on("PUT /rounds/r1/setup", (s: Sent) =>
+      (s.body.setup as { compared: string[] }).compared.length
+        ? aCheck(begun())
+        : new Refusal(422, [refusal]),
+    );
+    const { done } = await show(begun({ suggested: null }), { setup_schema: schema });
+    const boxes = () => screen.getAllByRole("checkbox", { name: /Collet|Chuck/ });
+    expect(boxes().map((b) => b.closest("label")?.textContent)).toEqual(["Collet A", "Collet B"]);
+    start();
+    await screen.findByText("Name one.");
+    fireEvent.click(screen.getByRole("checkbox", { name: "Collet B" }));
+    expect(screen.queryByText("Name one.")).toBeNull();
+    fireEvent.click(screen.getByRole("checkbox", { name: "Collet A" }));
+    start();
+    await waitFor(() => expect(done).toHaveBeenCalledTimes(1));
+    expect(sent().at(-1)).toMatchObject({ setup: { compared: ["a", "b"] } });
+  });
+
   it("says what is missing where no instrument suits, and leads to the kit", async () => {
     server.on("GET /workshops/w1/kit", kit([blades]));
     await show();

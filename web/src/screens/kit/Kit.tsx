@@ -155,7 +155,10 @@ function Piece({ item }: { item: Schemas["PieceOut"] }) {
       {[...told, spec.mark, ...lookedAt(spec)].filter(Boolean).join(" · ")}
       {item.found && (
         <>
-          <Box sx={{ color: "text.secondary", fontSize: ".9rem" }}>found: {say(item.found)}</Box>
+          <Box sx={{ color: "text.secondary", fontSize: ".9rem" }}>
+            found: {say(item.found)}
+            {item.good_for && `; good for ${say(item.good_for)}`}
+          </Box>
           <Record item={item} />
         </>
       )}
