@@ -213,4 +213,5 @@ def following(setup: ToolRunoutSetup, move: Move | None) -> ToolRunoutSetup:
     change: dict[str, Any] = {"way": "plain"}
     if move.key.startswith("use_"):
         change[setup.swapped] = move.about
-    return setup.model_copy(update=change)
+    # what is not in the chain any more has no part in what is read of it
+    return setup.model_copy(update=change).named(setup.names)
