@@ -15,6 +15,8 @@ from tests.core.truths import (
     TABLE,
     TRAM,
     all_told,
+    bed_known,
+    bed_truth,
     block_known,
     block_truth,
     drive_known,
@@ -131,6 +133,7 @@ class Case:
 
 
 MILL, ROUTER = "column_mill", "gantry_router"
+PLATE = ScaleTrigger(resolution_mm=0.005, range_mm=120, repeatability_mm=0.005)
 MOTORS = {"proven": True, "start": 1000, "step": 1000, "top": 8000, "fixed": 1000}
 
 CASES: list[Case] = [
@@ -426,6 +429,14 @@ CASES: list[Case] = [
         taper_truth,
         taper_known,
         {"pass_mm": 0.04, "room_mm": 10.0},
+    ),
+    *(
+        Case("bed_map", name, ROUTER, dial, bed_truth, bed_known, stated, mends=False)
+        for name, dial, stated in (
+            ("touched in a grid", PLATE, {"counts": "down", "passes": 2}),
+            ("a dial over it", FINE, {"way": "dial"}),
+            ("a probe’s log", PLATE, {"way": "log"}),
+        )
     ),
     Case("screw_centre", "both ends", MILL, FINE, block_truth, block_known),
     Case(

@@ -14,6 +14,7 @@ from truing.kit.instruments import (
 )
 from truing.machine import Machine
 from truing.standin.truth import (
+    BoardTruth,
     FaceTruth,
     FootTruth,
     GantryTruth,
@@ -425,6 +426,31 @@ def taper_known(truth: Truth, setup: Any) -> dict[str, float]:
         return {}
     ends = {"tir@thin": thin, "tir@middle": (thin + thick) / 2, "tir@thick": thick}
     return {**{k: 2 * abs(v) for k, v in ends.items()}, "off": 2 * max(abs(thin), abs(thick))}
+
+
+def bed_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    bent = {k: rng.normal(0, 0.04) for k in ("bow_x_mm", "bow_y_mm", "twist_mm")}
+    slopes = {k: rng.normal(0, 0.1) for k in ("right_mm_per_m", "rear_mm_per_m")}
+    board = BoardTruth(wide_mm=machine.table_x_mm, deep_mm=machine.table_y_mm, **bent, **slopes)
+    return Truth(board=board)
+
+
+def bed_known(truth: Truth, setup: Any) -> dict[str, float]:
+    """The heights themselves at the places that are read; bows over the part that is read."""
+    b = truth.board
+    if setup.way == "log":
+        return {"slope_x": b.right_mm_per_m, "slope_y": b.rear_mm_per_m}
+    up = [b.up_mm(x, y) for x in setup.x_places_mm for y in setup.y_places_mm]
+    wide = (max(setup.x_places_mm) - min(setup.x_places_mm)) / b.wide_mm
+    deep = (max(setup.y_places_mm) - min(setup.y_places_mm)) / b.deep_mm
+    return {
+        "area": max(up) - min(up),
+        "slope_x": b.right_mm_per_m,
+        "slope_y": b.rear_mm_per_m,
+        "bow_x": b.bow_x_mm * wide**2,
+        "bow_y": b.bow_y_mm * deep**2,
+        "twist": b.twist_mm * wide * deep,
+    }
 
 
 TOP = {"slope_x": 0.03, "slope_y": -0.02}

@@ -224,6 +224,35 @@ class RankedFigure(BaseModel):
     limit_words: Words
 
 
+class ContourPoint(BaseModel):
+    """A place on a map and its height."""
+
+    label: str
+    x_mm: float
+    y_mm: float
+    words: Words
+
+
+class ContourFigure(BaseModel):
+    """Heights over an area in steps, seen from above, the operator at the front."""
+
+    type: Literal["contour"] = "contour"
+    title: Words
+    x_mm: list[float]
+    """Middles of the cells, left to right."""
+    y_mm: list[float]
+    """Front to rear."""
+    up_mm: list[list[float | None]]
+    """Over the lowest point, row by row from the front; None outside of what was read."""
+    step_mm: float
+    """Of one band."""
+    step_words: Words
+    most_words: Words
+    """From the lowest to the highest point."""
+    limit_mm: float
+    points: list[ContourPoint]
+
+
 class AxisPoint(BaseModel):
     """How far an axis stands off the one it turns about, at a distance from the nose."""
 
@@ -253,6 +282,7 @@ Figure = Annotated[
     | PlanFigure
     | LadderFigure
     | PolarFigure
+    | ContourFigure
     | ChainFigure
     | RankedFigure
     | AxisFigure,

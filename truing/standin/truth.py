@@ -264,6 +264,34 @@ class PieceTruth(BaseModel):
     tilt_y_mm_per_m: float = 0.0
 
 
+class BoardTruth(BaseModel):
+    """The top of what lies on a bed, over the travel above it: a plane that is bent and twisted,
+    and something that sticks out of it."""
+
+    wide_mm: float = 600.0
+    deep_mm: float = 400.0
+    right_mm_per_m: float = 0.0
+    """How much it rises to the right."""
+    rear_mm_per_m: float = 0.0
+    bow_x_mm: float = 0.0
+    """How high its middle stands over its left and right ends."""
+    bow_y_mm: float = 0.0
+    twist_mm: float = 0.0
+    """How high the rear right corner stands over the plane of the other three."""
+    speck_mm: float = 0.0
+    """Of a screw head, at one place."""
+    speck_x_mm: float = 0.0
+    speck_y_mm: float = 0.0
+
+    def up_mm(self, x_mm: float, y_mm: float) -> float:
+        """Its height at a place over that of mid bed."""
+        u, v = 2 * x_mm / self.wide_mm, 2 * y_mm / self.deep_mm
+        plane = self.right_mm_per_m * x_mm / 1000 + self.rear_mm_per_m * y_mm / 1000
+        bent = -self.bow_x_mm * u * u - self.bow_y_mm * v * v + self.twist_mm * u * v / 4
+        near = abs(x_mm - self.speck_x_mm) < 6 and abs(y_mm - self.speck_y_mm) < 6
+        return plane + bent + (self.speck_mm if near else 0.0)
+
+
 class TaperTruth(BaseModel):
     """A holder set up in a lathe on its bore: where the middles of its taper's ends stand off."""
 
@@ -329,6 +357,7 @@ class Truth(BaseModel):
     gantry: GantryTruth = Field(default_factory=GantryTruth)
     travel: TravelTruth = Field(default_factory=TravelTruth)
     turning: SpindleTruth = Field(default_factory=SpindleTruth)
+    board: BoardTruth = Field(default_factory=BoardTruth)
     tooling: ToolingTruth = Field(default_factory=ToolingTruth)
     square: SquareTruth = Field(default_factory=SquareTruth)
     faces: dict[str, FaceTruth] = Field(default_factory=dict)

@@ -28,13 +28,33 @@ from truing.machine import (
 )
 from truing.machine.mechanisms import RAILS
 from truing.registry import kind
-from truing.standin.truth import FootTruth, GantryTruth, RailsTruth, SlideTruth, StandTruth, Truth
+from truing.standin.truth import (
+    BoardTruth,
+    FootTruth,
+    GantryTruth,
+    RailsTruth,
+    SlideTruth,
+    StandTruth,
+    Truth,
+)
 
 
 def _railed(truth: Truth, **values: Any) -> Truth:
     """With its rails somewhere else."""
     changed = {k: [float(v) for v in each] for k, each in values.items()}
     return truth.model_copy(update={"rails": truth.rails.model_copy(update=changed)})
+
+
+_BOARD = BoardTruth(
+    wide_mm=700,
+    deep_mm=500,
+    right_mm_per_m=-0.31,
+    rear_mm_per_m=0.12,
+    bow_x_mm=0.14,
+    bow_y_mm=-0.05,
+    twist_mm=0.09,
+)
+"""A board that was screwed down hard at its corners."""
 
 
 def curlew(shed: Shed) -> None:
@@ -255,6 +275,21 @@ def _below(shed: Shed, machine: Machine, better: Truth) -> None:
             settle=False,
         )
     )
+    bed = kind("bed_map").propose(machine_spec(machine))
+    assert bed
+    board = {"board": _BOARD}
+    shed.sitting(
+        Sitting(
+            machine,
+            shed.kit.plate,
+            bed.model_dump(mode="json"),
+            3.2,
+            [coarse.model_copy(update=board)],
+            kind="bed_map",
+            note="The dial plate’s ring is deep at the left and gone at the right.",
+            by_maker=True,
+        )
+    )
     Machine.objects.filter(pk=machine.pk).update(
-        truth=coarse.model_copy(update=feet).model_dump(mode="json")
+        truth=coarse.model_copy(update={**feet, **board}).model_dump(mode="json")
     )

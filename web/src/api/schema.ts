@@ -3954,6 +3954,38 @@ export interface components {
             passes: number;
         };
         /**
+         * BedMapSetup
+         * @description Where the bed is read, and what more means.
+         */
+        BedMapSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bed_map";
+            /**
+             * You read it
+             * @default touch
+             * @enum {string}
+             */
+            way: "touch" | "dial" | "log";
+            /** Columns, left to right */
+            x_places_mm?: number[];
+            /** Rows, front to rear */
+            y_places_mm?: number[];
+            /**
+             * Where the bed is high the axis shows
+             * @default up
+             * @enum {string}
+             */
+            counts: "up" | "down";
+            /**
+             * Whole passes
+             * @default 1
+             */
+            passes: number;
+        };
+        /**
          * Brief
          * @description What a round's readings come to, in short; the finding itself is asked for.
          */
@@ -4782,7 +4814,7 @@ export interface components {
             /** Part */
             part: string;
             /** Setup */
-            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["ColumnTurnSetup"] | components["schemas"]["TravelSquareSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"] | components["schemas"]["TableTravelSetup"] | components["schemas"]["BeamTravelSetup"] | components["schemas"]["FaceAlignmentSetup"] | components["schemas"]["SpindlePlaySetup"] | components["schemas"]["SpindleRunoutSetup"] | components["schemas"]["ToolRunoutSetup"] | components["schemas"]["TaperTruingSetup"]) | null;
+            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["ColumnTurnSetup"] | components["schemas"]["TravelSquareSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"] | components["schemas"]["TableTravelSetup"] | components["schemas"]["BeamTravelSetup"] | components["schemas"]["BedMapSetup"] | components["schemas"]["FaceAlignmentSetup"] | components["schemas"]["SpindlePlaySetup"] | components["schemas"]["SpindleRunoutSetup"] | components["schemas"]["ToolRunoutSetup"] | components["schemas"]["TaperTruingSetup"]) | null;
             /** Setup Shown */
             setup_shown: {
                 [key: string]: components["schemas"]["Words"];
@@ -5602,7 +5634,7 @@ export interface components {
             /** Asks */
             asks?: components["schemas"]["Ask"][];
             /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"])[];
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ContourFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"])[];
         };
         /**
          * Amount
@@ -5770,6 +5802,48 @@ export interface components {
             };
         };
         /**
+         * BedMapFinding
+         * @description The height of a bed over its area.
+         */
+        BedMapFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bed_map";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
+            /** Count */
+            count: number;
+            /** Cells */
+            cells: components["schemas"]["HeightAt"][];
+            highest: components["schemas"]["HeightAt"];
+            lowest: components["schemas"]["HeightAt"];
+            /** Specks */
+            specks: components["schemas"]["HeightAt"][];
+        };
+        /**
          * BlockOff
          * @description How far a block stands off the middle of its float, in the dial's own sense.
          */
@@ -5914,6 +5988,45 @@ export interface components {
             /** Teaches */
             teaches?: components["schemas"]["Taught"][];
             face: components["schemas"]["FaceFit"];
+        };
+        /**
+         * ContourFigure
+         * @description Heights over an area in steps, seen from above, the operator at the front.
+         */
+        ContourFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "contour";
+            title: components["schemas"]["Words"];
+            /** X Mm */
+            x_mm: number[];
+            /** Y Mm */
+            y_mm: number[];
+            /** Up Mm */
+            up_mm: (number | null)[][];
+            /** Step Mm */
+            step_mm: number;
+            step_words: components["schemas"]["Words"];
+            most_words: components["schemas"]["Words"];
+            /** Limit Mm */
+            limit_mm: number;
+            /** Points */
+            points: components["schemas"]["ContourPoint"][];
+        };
+        /**
+         * ContourPoint
+         * @description A place on a map and its height.
+         */
+        ContourPoint: {
+            /** Label */
+            label: string;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            words: components["schemas"]["Words"];
         };
         /**
          * Curve
@@ -6100,7 +6213,7 @@ export interface components {
              */
             round_id: string;
             /** Finding */
-            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["ColumnTurnFinding"] | components["schemas"]["TravelSquareFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"] | components["schemas"]["TableTravelFinding"] | components["schemas"]["BeamTravelFinding"] | components["schemas"]["FaceAlignmentFinding"] | components["schemas"]["SpindlePlayFinding"] | components["schemas"]["SpindleRunoutFinding"] | components["schemas"]["ToolRunoutFinding"] | components["schemas"]["TaperTruingFinding"]) | null;
+            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["ColumnTurnFinding"] | components["schemas"]["TravelSquareFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"] | components["schemas"]["TableTravelFinding"] | components["schemas"]["BeamTravelFinding"] | components["schemas"]["BedMapFinding"] | components["schemas"]["FaceAlignmentFinding"] | components["schemas"]["SpindlePlayFinding"] | components["schemas"]["SpindleRunoutFinding"] | components["schemas"]["ToolRunoutFinding"] | components["schemas"]["TaperTruingFinding"]) | null;
             judgement: components["schemas"]["Judgement"] | null;
             /** Trends */
             trends: components["schemas"]["Trend"][];
@@ -6109,7 +6222,7 @@ export interface components {
             /** Complete */
             complete: boolean;
             /** Figures */
-            figures: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"])[];
+            figures: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ContourFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"])[];
             /** Advice Id */
             advice_id: string;
             advice: components["schemas"]["Advice"] | null;
@@ -6228,6 +6341,18 @@ export interface components {
             taper: components["schemas"]["Estimate"];
             missing: components["schemas"]["Estimate"];
             shim: components["schemas"]["Estimate"];
+        };
+        /**
+         * HeightAt
+         * @description A place and how high it stands over the lowest one (mm).
+         */
+        HeightAt: {
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /** Up Mm */
+            up_mm: number;
         };
         /**
          * InspectionFinding
@@ -6450,7 +6575,7 @@ export interface components {
             /** Entries */
             entries?: components["schemas"]["Entry"][];
             /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"])[];
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ContourFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"])[];
             sketch?: components["schemas"]["SketchFigure"] | null;
             /**
              * Part

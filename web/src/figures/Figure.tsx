@@ -4,6 +4,7 @@ import type { Schemas } from "../api/client";
 import { useSettings } from "../settings";
 import { AxisFigure } from "./AxisFigure";
 import { ChainFigure } from "./ChainFigure";
+import { ContourFigure } from "./ContourFigure";
 import { CurveFigure } from "./CurveFigure";
 import { LadderFigure } from "./LadderFigure";
 import { PlanFigure } from "./PlanFigure";
@@ -43,6 +44,8 @@ function Drawn({ figure }: { figure: FigureData }) {
       return <LadderFigure figure={figure} />;
     case "polar":
       return <PolarFigure figure={figure} />;
+    case "contour":
+      return <ContourFigure figure={figure} />;
     case "chain":
       return <ChainFigure figure={figure} />;
     case "ranked":

@@ -1,5 +1,5 @@
 import { ThemeProvider } from "@mui/material/styles";
-import { cleanup, render } from "@testing-library/react";
+import { cleanup, fireEvent, render } from "@testing-library/react";
 import { afterEach, describe, expect, it } from "vitest";
 import { SettingsProvider } from "../settings";
 import { themeFor } from "../theme";
@@ -368,5 +368,53 @@ describe("an axis", () => {
     expect(outside(svg as SVGSVGElement)).toEqual([]);
     expect(text).toContain("×500");
     expect(text).toContain("at the face 0.002 mm TIR (by the line)");
+  });
+});
+
+describe("a map of a bed", () => {
+  const figure: FigureData = {
+    type: "contour",
+    title: both("Height"),
+    x_mm: [-50, 0, 50],
+    y_mm: [-20, 20],
+    up_mm: [
+      [0, 0.01, 0.02],
+      [0.03, 0.04, null],
+    ],
+    step_mm: 0.01,
+    step_words: both("0.010 mm"),
+    most_words: both("0.04 mm"),
+    limit_mm: 0.02,
+    points: [{ label: "0, 20 mm", x_mm: 0, y_mm: 20, words: both("0.040 mm") }],
+  };
+
+  it("has the front below, darker where it is higher, nothing where nothing was read", () => {
+    const { container } = draw(figure);
+    const cells = [...container.querySelectorAll("rect")];
+    expect(cells).toHaveLength(5);
+    const y = (i: number) => Number(cells[i]?.getAttribute("y"));
+    expect(y(0)).toBeGreaterThan(y(3));
+    const depth = (i: number) =>
+      Number(cells[i]?.getAttribute("fill")?.match(/[\d.]+(?=\)$)/)?.[0]);
+    expect(depth(0)).toBeLessThan(depth(1));
+    expect(depth(1)).toBeLessThan(depth(3));
+    const [point] = [...container.querySelectorAll("circle")];
+    expect(Number(point?.getAttribute("cx"))).toBeCloseTo(240, 0);
+    expect(point?.textContent).toBe("0, 20 mm: 0.040 mm");
+  });
+
+  it("is cut where the slider says", () => {
+    const { container } = draw(figure, "inch");
+    const section = () =>
+      numbers(
+        container.querySelector("svg:last-of-type path[stroke-width='2']")?.getAttribute("d") ?? "",
+      );
+    expect(section()).toHaveLength(4);
+    const slider = container.querySelector("input[type=range]") as HTMLInputElement;
+    fireEvent.change(slider, { target: { value: 0 } });
+    expect(section()).toHaveLength(6);
+    // higher to the right along the front row
+    expect(section()[5]).toBeLessThan(section()[1] ?? 0);
+    expect(container.querySelector("svg")?.getAttribute("aria-label")).toContain("0.04 mm inch");
   });
 });

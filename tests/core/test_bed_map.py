@@ -1,0 +1,199 @@
+"""A bed by its heights, against surfaces that are known."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.core.helpers import START, about, case_of, known, readings
+from truing.contract.readings import LogReading
+from truing.kit.instruments import ScaleTrigger
+from truing.machine import starting_point
+from truing.measure.problem import Problem
+from truing.registry import kind
+
+BED = kind("bed_map")
+PROBE = ScaleTrigger(resolution_mm=0.001, range_mm=120, repeatability_mm=0.001)
+ROUTER = starting_point("gantry_router")
+XS, YS = [-200.0, -80.0, 60.0, 210.0], [-150.0, -20.0, 140.0]
+
+
+def surface(*shape: float) -> Any:
+    c, a, b, p, q, s = shape
+    return lambda x, y: c + a * x + b * y + p * x * x + q * y * y + s * x * y
+
+
+def touched(up: Any, **more: Any) -> Any:
+    lent = more.pop("lent", ())
+    how = BED.setup_type(x_places_mm=XS, y_places_mm=YS, passes=1, **more)
+    shown = [(s.key, how.sign * up(s.x_mm, s.y_mm)) for s in BED.stations(how)]
+    return BED.weigh(case_of(BED, how, readings(shown), PROBE, machine=ROUTER, known=lent))
+
+
+def logged(points: Any, **more: Any) -> Any:
+    how = BED.setup_type(way="log", **more)
+    columns = {k: [float(p[i]) for p in points] for i, k in enumerate("xyz")}
+    log = LogReading(id="l", station="log", read_at=START, columns=columns)
+    station = BED.stations(how)[0]
+    kept = BED.take_log(how, station, log)
+    return BED.weigh(case_of(BED, how, [kept], PROBE, machine=ROUTER))
+
+
+small = st.floats(-1e-4, 1e-4)
+
+
+@given(small, small, st.floats(-1e-6, 1e-6), st.floats(-1e-6, 1e-6), st.floats(-1e-6, 1e-6))
+def test_plane_and_shape_are_those_of_the_surface(
+    a: float, b: float, p: float, q: float, s: float
+) -> None:
+    up = surface(40.0, a, b, p, q, s)
+    case = touched(up)
+    heights = [up(x, y) for x in XS for y in YS]
+    assert case.get("area").estimate.value == pytest.approx(max(heights) - min(heights), abs=1e-6)
+    # a bow stands in the middle over the line through both ends, anywhere across it
+    wide, deep = XS[-1] - XS[0], YS[-1] - YS[0]
+    middle = up((XS[0] + XS[-1]) / 2, 0) - (up(XS[0], 0) + up(XS[-1], 0)) / 2
+    assert case.get("bow_x").estimate.value == pytest.approx(middle, abs=1e-6)
+    assert case.get("bow_y").estimate.value == pytest.approx(-q * (deep / 2) ** 2, abs=1e-6)
+    # and a corner off the plane of the other three, without what the bows do
+    flat = surface(0, a, b, 0, 0, s)
+    corner = flat(XS[-1], YS[-1]) - flat(XS[-1], YS[0]) - flat(XS[0], YS[-1]) + flat(XS[0], YS[0])
+    assert case.get("twist").estimate.value == pytest.approx(corner, abs=1e-6)
+    assert wide * deep * s == pytest.approx(corner, abs=1e-9)
+
+
+@given(small, small)
+def test_a_plane_is_all_tilt(a: float, b: float) -> None:
+    case = touched(surface(0, a, b, 0, 0, 0))
+    assert case.get("slope_x").estimate.value == pytest.approx(a * 1000, abs=1e-6)
+    assert case.get("slope_y").estimate.value == pytest.approx(b * 1000, abs=1e-6)
+    assert case.get("flatness").estimate.value == pytest.approx(0, abs=1e-9)
+
+
+def test_an_axis_that_counts_down_shows_less_where_it_is_high() -> None:
+    up = surface(0, 2e-4, 0, 0, 0, 0)
+    for counts in ("up", "down"):
+        case = touched(up, counts=counts)
+        assert case.get("slope_x").estimate.value == pytest.approx(0.2)
+        assert any("Its right is high" in w.metric for w in case.finding.lines)
+
+
+def test_a_log_is_read_like_the_same_places_touched() -> None:
+    up = surface(40, 2e-4, -1e-4, 5e-7, 0, 2e-7)
+    places = [(x, y, up(x, y)) for x in XS for y in YS]
+    log, touch = logged(places), touched(up)
+    for key in ("area", "slope_x", "slope_y", "bow_x", "twist"):
+        assert log.get(key).estimate.value == pytest.approx(touch.get(key).estimate.value)
+    assert log.finding.count == 12
+    highest = max(places, key=lambda p: p[2])
+    assert (log.finding.highest.x_mm, log.finding.highest.y_mm) == highest[:2]
+
+
+def test_a_hundred_thousand_points_are_one_map() -> None:
+    rng = np.random.default_rng(5)
+    up = surface(40, 1e-4, 0, -1e-6, 0, 0)
+    x, y = rng.uniform(-300, 300, 100_000), rng.uniform(-200, 200, 100_000)
+    z = up(x, y) + rng.normal(0, 0.001, 100_000)
+    case = logged(list(zip(x, y, z, strict=True)))
+    assert case.get("slope_x").estimate.value == pytest.approx(0.1, abs=1e-3)
+    assert case.get("bow_x").estimate.value == pytest.approx(0.09, abs=1e-3)
+    # noise makes highest less lowest larger than it is, and the limits know it
+    grid = [up(a, b) for a in np.linspace(-300, 300, 400) for b in (-200, 200)]
+    area = case.get("area").estimate
+    assert area.least - 1e-3 <= max(grid) - min(grid) <= area.most
+    assert len(case.finding.cells) <= 700
+    [drawn] = BED.figures(case)
+    assert len(drawn.points) == 2
+
+
+def test_a_screw_head_is_named_and_not_dropped() -> None:
+    places = [(x, y, 40.0) for x in range(-200, 201, 50) for y in range(-150, 151, 50)]
+    clean = logged(places)
+    assert not clean.finding.specks
+    places[20] = (*places[20][:2], 40.3)
+    found = logged(places)
+    [speck] = found.finding.specks
+    assert (speck.x_mm, speck.y_mm) == places[20][:2]
+    assert found.get("area").estimate.value == pytest.approx(0.3)
+    assert "a screw head" in found.finding.notes[-1].text.metric
+
+
+def test_what_cannot_tell_a_plane_is_refused() -> None:
+    for points, message in (
+        ([(0, 0, 1), (1, 0, 1), (0, 1, 1)], "3 points that touched tell no plane"),
+        ([(i, 2 * i, 1) for i in range(9)], "lie on one line"),
+        ([(5, 5, 1)] * 9, "lie on one line"),
+    ):
+        with pytest.raises(Problem, match=message):
+            logged(points)
+    how = BED.setup_type(way="log")
+    station = BED.stations(how)[0]
+
+    def taken(**columns: list[float]) -> Any:
+        log = LogReading(id="l", station="log", read_at=START, columns=columns)
+        return BED.take_log(how, station, log).columns
+
+    with pytest.raises(Problem, match="Columns x, y and z are needed"):
+        taken(x=[1.0], height=[2.0])
+    with pytest.raises(Problem, match="more than a map can have"):
+        taken(x=[0.0] * 100_001, y=[0.0] * 100_001, z=[0.0] * 100_001)
+    # three columns without names are x, y and z; touches that missed are left out
+    four = [0.0, 1.0, 2.0, 3.0]
+    assert taken(a=four, b=four, c=four) == {"x": four, "y": four, "z": four}
+    marked = taken(X=[*four, 9.0], Y=[*four, 9.0], Z=[*four, 9.0], ok=[1, 1, 1, 1, 0])
+    assert marked == {"x": four, "y": four, "z": four}
+    with pytest.raises(ValueError, match="two or more places"):
+        BED.setup_type(x_places_mm=[10, 10])
+    # two rows show no bow, and none is told
+    two = BED.setup_type(x_places_mm=XS, y_places_mm=[-100, 100], passes=1)
+    flat = [(s.key, 0.0) for s in BED.stations(two)]
+    case = BED.weigh(case_of(BED, two, readings(flat), PROBE, machine=ROUTER))
+    assert case.get("bow_x") is None
+    assert case.judgement.verdict == "true"
+
+
+def test_a_tilt_is_the_boards_or_the_gantrys_until_the_gantry_was_read() -> None:
+    tilted = surface(40, 5e-4, 0, 0, 0, 0)
+    assert [a.kind for a in BED.advise(touched(tilted)).asks] == ["gantry_level"]
+    level = known("gantry_level", level=about(0.01, 0.01, "length"))
+    told = BED.advise(touched(tilted, lent=[level]))
+    assert told.asks == []
+    assert "+0.010 ± 0.010 mm from end to end" in told.remarks[-1].metric
+    stale = level.model_copy(update={"fresh": False})
+    assert BED.advise(touched(tilted, lent=[stale])).asks
+    # a bed that is only bent says nothing of the gantry
+    bent = surface(40, 0, 0, 4e-6, 0, 0)
+    even = [(x, y, bent(x, y)) for x in (-200, -70, 70, 200) for y in (-150, 0, 150)]
+    assert BED.advise(logged(even)).asks == []
+    # what is left of the board is looked at before it is cut
+    thin = ROUTER.model_copy(
+        update={"board": ROUTER.board.model_copy(update={"thickness_mm": 8.1, "least_mm": 8.0})}
+    )
+    case = touched(tilted).but(machine=thin)
+    assert "a new board comes first" in BED.advise(case).remarks[-1].metric
+
+
+def test_the_drawing_goes_by_the_heights_and_stays_inside_of_them() -> None:
+    up = surface(0, 4e-4, 2e-4, 0, 0, 0)
+    [drawn] = BED.figures(touched(up))
+    lowest = up(XS[0], YS[0])
+    for j, y in enumerate(drawn.y_mm):
+        for i, x in enumerate(drawn.x_mm):
+            value = drawn.up_mm[j][i]
+            assert value == pytest.approx(up(x, y) - lowest, abs=1e-6)
+            assert XS[0] < x < XS[-1]
+            assert YS[0] < y < YS[-1]
+    assert drawn.y_mm == sorted(drawn.y_mm)
+    most = up(XS[-1], YS[-1]) - lowest
+    assert 3 <= most / drawn.step_mm <= 15
+    # a triangle has nothing outside of it
+    three = [(0, 0, 0), (100, 0, 0), (0, 100, 0), (10, 10, 0.01)]
+    [corner] = BED.figures(logged(three))
+    outside = [v for row in corner.up_mm for v in row if v is None]
+    assert outside
+    assert all(v is None or math.isfinite(v) for row in corner.up_mm for v in row)

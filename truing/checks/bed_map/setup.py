@@ -1,0 +1,110 @@
+"""How the height of a bed is read over its area."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, field_validator
+
+from truing.contract.setup import Setup, Station
+from truing.machine import Machine
+from truing.measure.fields import MmList, choice, hint
+from truing.measure.words import place
+
+WAYS = {
+    "touch": "place by place, lowered until it touches",
+    "dial": "place by place, a dial carried over it",
+    "log": "a probe’s log of the whole bed",
+}
+TAKES = {
+    "touch": ("scale_trigger",),
+    "dial": ("plunger_dial", "lever_dial", "digital"),
+    "log": ("scale_trigger",),
+}
+MOST_POINTS = 100_000
+LEAST_POINTS = 4
+MARGIN_MM = 20.0
+
+
+class BedMapSetup(Setup):
+    """Where the bed is read, and what more means."""
+
+    kind: Literal["bed_map"] = "bed_map"
+    way: Literal["touch", "dial", "log"] = choice("You read it", "touch", WAYS)
+    x_places_mm: MmList = Field(
+        default_factory=lambda: [-200.0, -100.0, 0.0, 100.0, 200.0],
+        max_length=25,
+        title="Columns, left to right",
+        json_schema_extra=hint(
+            "From mid bed: −200, −100, 0, 100, 200.",
+            field="lengths",
+            when={"way": ["touch", "dial"]},
+        ),
+    )
+    y_places_mm: MmList = Field(
+        default_factory=lambda: [-150.0, -50.0, 50.0, 150.0],
+        max_length=25,
+        title="Rows, front to rear",
+        json_schema_extra=hint(
+            "From mid bed; front is minus.", field="lengths", when={"way": ["touch", "dial"]}
+        ),
+    )
+    counts: Literal["up", "down"] = choice(
+        "Where the bed is high the axis shows",
+        "up",
+        {"up": "more (it counts up)", "down": "less (it counts down)"},
+        when={"way": ["touch", "log"]},
+    )
+    passes: int = Field(
+        1,
+        ge=1,
+        le=10,
+        title="Whole passes",
+        json_schema_extra=hint(
+            "Over all places. Two show drift and bumps.",
+            field="integer",
+            when={"way": ["touch", "dial"]},
+        ),
+    )
+
+    @field_validator("x_places_mm", "y_places_mm")
+    @classmethod
+    def _apart(cls, value: list[float]) -> list[float]:
+        if len({round(v, 3) for v in value}) < max(2, len(value)):
+            raise ValueError("Give two or more places that are not the same.")
+        return value
+
+    @property
+    def sign(self) -> int:
+        """Of a reading, so that more is higher."""
+        return -1 if self.way != "dial" and self.counts == "down" else 1
+
+
+def proposed(machine: Machine) -> BedMapSetup:
+    """A grid over this machine's bed, a little short of its edges."""
+
+    def spread(size_mm: float, n: int) -> list[float]:
+        reach = max(10.0, size_mm / 2 - MARGIN_MM)
+        return [float(round(-reach + 2 * reach * i / (n - 1))) for i in range(n)]
+
+    return BedMapSetup(
+        x_places_mm=spread(machine.table_x_mm, 5), y_places_mm=spread(machine.table_y_mm, 4)
+    )
+
+
+def stations(setup: BedMapSetup) -> list[Station]:
+    """Row by row from the front left, every other row backward; or one that takes a log."""
+    if setup.way == "log":
+        prompt = "The probe’s log: columns x, y and z, a line for each point."
+        return [Station(key="log", label="the log", prompt=prompt, x_mm=0.0, y_mm=0.0, reads="log")]
+    what = "Touch" if setup.way == "touch" else "Dial"
+    found = []
+    for i, y in enumerate(sorted(setup.y_places_mm)):
+        for x in sorted(setup.x_places_mm, reverse=i % 2 == 1):
+            label = f"{place(x)}, {place(y)} mm"
+            found.append(
+                Station(
+                    key=f"{x:g},{y:g}", label=label, prompt=f"{what} at {label}.", x_mm=x, y_mm=y
+                )
+            )
+    return found
