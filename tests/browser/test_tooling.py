@@ -121,6 +121,9 @@ def test_a_spindle_is_read_at_two_heights_by_touch(phone: Shed) -> None:
     page.get_by_role("combobox", name="The bar is seated").tap()
     page.get_by_role("option", name="once").tap()
     page.get_by_label("Whole turns").fill("1")
+    # however long an instrument's name and what is expected of it are, nothing runs off the side
+    expect(page.get_by_role("combobox", name="Instrument")).to_have_text(re.compile("±.* mm of"))
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
     page.get_by_label("The machine is isolated").check()
     page.get_by_role("button", name="Start reading").tap()
     # a bar that leans: 2 divisions near the nose, 8 far out, high at the first mark

@@ -107,7 +107,7 @@ export function SetUp({
       sx={{
         display: "grid",
         gap: 4,
-        gridTemplateColumns: { md: "minmax(0, 1.15fr) minmax(0, 1fr)" },
+        gridTemplateColumns: { xs: "minmax(0, 1fr)", md: "minmax(0, 1.15fr) minmax(0, 1fr)" },
       }}
     >
       <SchemaForm
