@@ -110,7 +110,16 @@ def set_up(scope: Scope, round_id: UUID, form: SetupIn) -> Check:
 def _stated(check: Check, typed: dict[str, Any]) -> Any:
     """A set-up as typed, with what its pieces are called now. Invalid where it cannot be used."""
     setup = validated(kind(check.kind).setup_type, {**typed, "kind": check.kind}, "setup")
-    return setup.named(named_pieces(check.machine.workshop_id, setup.pieces))
+    names = named_pieces(check.machine.workshop_id, setup.pieces)
+    for field, value in setup:
+        picked = value if isinstance(value, list) else [value]
+        if any(id in setup.pieces and id not in names for id in picked):
+            raise Problem(
+                "That piece is not in the kit.",
+                expected="Pick another, or add it under Kit.",
+                field=f"setup.{field}",
+            )
+    return setup.named(names)
 
 
 def _usable(core: Any, setup: Any, instrument: Instrument | None) -> InstrumentSpec:

@@ -130,6 +130,11 @@ def test_a_chain_that_does_not_go_together_is_refused_where_it_is_filled_in(shop
     refused = shop.mill.set_up(**{**shop.chain("bent"), "collet": id}, expect=422)
     assert refused["errors"][0]["field"] == "setup.collet"
     assert "takes ER 11" in refused["errors"][0]["message"]
+    for field, named in (("holder", str(uuid4())), ("compared", [str(uuid4())])):
+        body = {**shop.chain("bent", way="swap", compared=[shop.id["good"]]), field: named}
+        gone = shop.mill.set_up(**body, expect=422)
+        assert gone["errors"][0]["field"] == f"setup.{field}"
+        assert "not in the kit" in gone["errors"][0]["message"]
     nobody = shop.mill.set_up(**shop.chain("bent", way="swap", compared=[]), expect=422)
     assert "Name at least one collet" in str(nobody)
 

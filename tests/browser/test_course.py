@@ -181,7 +181,7 @@ def test_on_a_phone_the_plumb_line_leads_to_every_stage(phone: Shed) -> None:
     page.get_by_role("link", name="Drive").click()
     expect(page.get_by_role("heading", name="Drive", exact=True)).to_be_visible()
     expect(page.get_by_text("How far does the handwheel or motor turn")).to_be_visible()
-    page.get_by_role("link", name="Tooling").click()
+    page.get_by_role("link", name="Proof").click()
     expect(page.get_by_text("its readings cannot be kept here yet").first).to_be_visible()
     page.get_by_role("link", name="Rails").click()
     expect(page.get_by_text("it has none of the parts")).to_be_visible()
