@@ -19,6 +19,8 @@ from truing.kit.tooling import Collet, Cutter, Holder, Nut, Pin
 from truing.machine import starting_point
 from truing.measure.problem import Problem
 from truing.registry import kind
+from truing.standin.evening import one_round
+from truing.standin.truth import PieceTruth, ToolingTruth, Truth
 
 RUNOUT = kind("tool_runout")
 DIAL = PlungerDial(graduation_mm=0.001, range_mm=10, repeatability_mm=0.0003)
@@ -265,7 +267,7 @@ def test_two_things_changed_at_once_tell_nothing() -> None:
 def test_what_tells_most_next_splits_what_is_unknown() -> None:
     worn = Chain(collet=(0.03 + 0j, 0j))
     plain = read(worn)
-    assert "the collet, turned in its seat" in " ".join(
+    assert "the collet: turn it in its seat" in " ".join(
         r.metric for r in RUNOUT.advise(plain).remarks
     )
     assert [a.kind for a in RUNOUT.advise(plain).asks] == ["spindle_runout"]
@@ -275,7 +277,7 @@ def test_what_tells_most_next_splits_what_is_unknown() -> None:
     assert not RUNOUT.advise(lent).asks
     known_collet = {"c": Collet(own_tir_mm=0.002, own_expanded_mm=0.001)}
     less = read(worn, collet="c", kit=known_collet)
-    assert "the holder, turned in the spindle" in " ".join(
+    assert "the holder: turn it in the spindle" in " ".join(
         r.metric for r in RUNOUT.advise(less).remarks
     )
     assert RUNOUT.advise(read(Chain())).remarks == []
@@ -418,3 +420,22 @@ def test_the_scatter_of_seats_is_covered() -> None:
             held[name] += abs(link.x_mm - true.real) <= link.expanded_mm
     for name, count in held.items():
         assert 0.92 <= count / n <= 1.0, name
+
+
+def test_a_worn_seat_widens_what_is_told_of_it() -> None:
+    """The stand-in's holder comes back elsewhere each time: six seats show it."""
+    how = RUNOUT.setup_type(**{**EXACT, "way": "index", "seats": 6})
+
+    def played(sd_mm: float) -> Any:
+        piece = PieceTruth(off_x_mm=0.006)
+        tooling = ToolingTruth(pieces={"holder": piece}, seats_mm={"holder": sd_mm})
+        truth = Truth(tooling=tooling)
+        read = one_round(RUNOUT, how, truth, DIAL, np.random.default_rng(2))
+        return RUNOUT.weigh(case_of(RUNOUT, how, read, DIAL, machine=MILL))
+
+    sound, worn = played(0.0), played(0.006)
+    assert worn.finding.spreads["seat"].s_mm == pytest.approx(0.006, rel=0.6)
+    assert sound.finding.spreads["seat"].s_mm < 0.0015
+    link = [c.finding.links[1].expanded_mm for c in (sound, worn)]
+    assert link[1] > 3 * link[0]
+    assert abs(worn.finding.links[1].x_mm - 0.006) <= worn.finding.links[1].expanded_mm

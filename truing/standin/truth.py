@@ -316,6 +316,8 @@ class ToolingTruth(BaseModel):
     """How far a piece has been turned on from its first mark, by its place."""
     seat_sd_mm: float = 0.0005
     """How a seat scatters, either way."""
+    seats_mm: dict[str, float] = Field(default_factory=dict)
+    """What the seat of one piece scatters beside that, by its place."""
     dirt_mm: dict[int, float] = Field(default_factory=dict)
     """What lies in a seat, by the number of the seating."""
     taper: TaperTruth = Field(default_factory=TaperTruth)

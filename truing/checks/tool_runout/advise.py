@@ -23,9 +23,9 @@ MECHANISMS: Mapping[Slot, Mechanism] = {
     "tool": "tool",
 }
 TURNED: Mapping[Joint, str] = {
-    "holder": "the holder, turned in the spindle",
-    "collet": "the collet, turned in its seat",
-    "tool": "the tool, turned in what holds it",
+    "holder": "the holder: turn it in the spindle, or swap it alone for another",
+    "collet": "the collet: turn it in its seat, or swap it alone for another",
+    "tool": "the tool: turn it in what holds it, or swap it alone for a ground pin",
 }
 UNKNOWN_MM: Mapping[str, float] = {
     "spindle": 0.01,
@@ -62,8 +62,8 @@ def remedies(case: Case[Any, Any]) -> Advice:
     if nearer is not None:
         remarks.append(
             plain(
-                f"What would tell most next is {TURNED[nearer]}: it splits best what is not known "
-                "yet. Read the next round that way."
+                f"What would tell most next is {TURNED[nearer]}. It splits best what is not known "
+                "yet."
             )
         )
     return Advice(moves=moves, leave=None, remarks=remarks, asks=asks)

@@ -84,6 +84,10 @@ def _seated(truth: Truth, setup: ToolRunoutSetup, visit: Visit) -> Vector:
     known = truth.tooling.model_dump_json() + setup.way
     own = np.random.default_rng([zlib.crc32(known.encode()), visit.number])
     off = own.normal(0.0, truth.tooling.seat_sd_mm * truth.noise_share, 2)
+    for slot, sd_mm in truth.tooling.seats_mm.items():
+        # a worn seat comes out elsewhere whenever it is made, a sound one does not
+        if slot in visit.angles or slot == setup.swapped:
+            off = off + own.normal(0.0, sd_mm * truth.noise_share, 2)
     dirt = np.array([truth.tooling.dirt_mm.get(visit.number, 0.0), 0.0])
     return np.asarray(off + dirt)
 

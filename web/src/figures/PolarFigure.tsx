@@ -36,6 +36,11 @@ export function PolarFigure({ figure }: { figure: Schemas["PolarFigure"] }) {
         return (
           <g key={trace.name} stroke={pen} fill="none">
             <circle cx={cx} cy={cy} r={REACH} strokeWidth={1.4} />
+            <polygon
+              points={points.map(([x, y]) => `${x},${y}`).join(" ")}
+              strokeWidth={0.8}
+              opacity={0.6}
+            />
             <path d={`M0 0L${cx} ${cy}`} strokeWidth={2} />
             <circle cx={cx} cy={cy} r={3} fill={pen} />
             {points.map(([x, y]) => (
