@@ -281,6 +281,10 @@ def test_what_tells_most_next_splits_what_is_unknown() -> None:
         r.metric for r in RUNOUT.advise(less).remarks
     )
     assert RUNOUT.advise(read(Chain())).remarks == []
+    # where hardly anything is left to be told apart nothing is asked for
+    every = ["holder", "collet"]
+    done = read(worn, way="index", turned=every, kit={"p": Pin(stated_mm=0.001)}, tool="p")
+    assert "would tell most" not in remarks(done)
 
 
 @pytest.mark.parametrize(
@@ -345,6 +349,26 @@ def test_half_a_plan_says_what_is_missing() -> None:
     how = RUNOUT.setup_type(**EXACT)
     with pytest.raises(Problem, match="do not go round"):
         RUNOUT.evaluate(case_of(RUNOUT, how, readings(some), DIAL, machine=MILL))
+
+
+def test_a_height_that_was_not_read_is_not_told_from_another() -> None:
+    """What leans is small at the face and large where it cuts: half of the plan calls nothing
+    true."""
+    leaning = Chain(collet=(0j, 0.5 + 0j))
+    how = RUNOUT.setup_type(**{**EXACT, "heights_mm": [5, 60]})
+    plan = [s for s in RUNOUT.stations(how) if s.at_mm == 5]
+    near = [(s.key, leaning.shown(s.angle_rad, 5, {})) for s in plan]
+    with pytest.raises(Problem, match="60 mm out has not been read"):
+        RUNOUT.evaluate(case_of(RUNOUT, how, readings(near), DIAL, machine=MILL))
+    assert read(leaning, heights_mm=[5, 60]).judgement.verdict == "out"
+
+
+def test_a_pin_that_is_swapped_is_doubt_as_well() -> None:
+    kit = {"p": Pin(stated_mm=0.02), "q": Pin(stated_mm=0.001)}
+    case = read(
+        Chain(tool=(0.002 + 0j, 0j)), way="swap", swapped="tool", tool="p", compared=["q"], kit=kit
+    )
+    assert case.judgement.verdict == "too_close"
 
 
 def test_every_turn_of_a_seat_is_read_before_the_next() -> None:

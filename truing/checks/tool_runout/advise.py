@@ -27,6 +27,8 @@ TURNED: Mapping[Joint, str] = {
     "collet": "the collet: turn it in its seat, or swap it alone for another",
     "tool": "the tool: turn it in what holds it, or swap it alone for a ground pin",
 }
+WORTH = 0.1
+"""Share of the limit from which it is worth knowing which of two parts adds it."""
 UNKNOWN_MM: Mapping[str, float] = {
     "spindle": 0.01,
     "holder": 0.012,
@@ -43,7 +45,7 @@ def remedies(case: Case[Any, Any]) -> Advice:
         return Advice(moves=[], leave=None)
     setup = case.setup
     asks, remarks = [], []
-    if not any(case.latest("spindle_runout", q) for q in ("nose",)):
+    if not case.latest("spindle_runout", "nose"):
         why = plain("The floor of it all is the spindle’s own: read it before anything is bought.")
         asks.append(Ask.of("spindle_runout", why))
     moves: list[Move] = []
@@ -70,9 +72,10 @@ def remedies(case: Case[Any, Any]) -> Advice:
 
 
 def most_telling(case: Case[Any, Any]) -> Joint | None:
-    """The joint that splits most evenly what nobody knows yet; None where no two unknown parts are
-    left that hang together."""
+    """The joint that splits most evenly what nobody knows yet; None where too little is left to be
+    told apart."""
     setup = case.setup
+    enough = (WORTH * case.tolerances["tool"]) ** 2
     groups: Sequence[Sequence[str]] = [["spindle", *setup.slots]]
     if setup.way == "index":
         groups = [link.slots for link in case.finding.links]
@@ -85,7 +88,7 @@ def most_telling(case: Case[Any, Any]) -> Joint | None:
                 sum(_unknown(case, s) ** 2 for s in part) for part in (group[:i], group[i:])
             )
             least = min(below, above)
-            if best is None or least > best[0]:
+            if least > max(enough, best[0] if best else 0.0):
                 best = (least, slot)  # type: ignore[assignment]
     return best[1] if best else None
 

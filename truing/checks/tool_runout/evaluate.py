@@ -315,7 +315,7 @@ def _swapped(
     own = scatter(matrix, [known.value(v) for v in seen])
     known = Known(known.got, own, known.seat_sd_mm, known.prior)
     parts = dict(zip(keys, solved(matrix, seen), strict=True))
-    bound = 0.0 if setup.swapped == "tool" else pin_bound_mm(case)
+    bound = pin_bound_mm(case)
     first = parts[keys[0]]
     tried = [
         (

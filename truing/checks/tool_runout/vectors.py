@@ -20,6 +20,7 @@ from truing.checks.tool_runout.setup import Slot, ToolRunoutSetup, ToolStation, 
 from truing.checks.turning import harmonics, tir
 from truing.contract.gather import Gathered
 from truing.measure.estimate import Estimate
+from truing.measure.problem import Problem
 from truing.measure.spread import LEAST_DOF, Spread
 
 FAR = 3.7
@@ -60,6 +61,13 @@ def seen_at(
     the frame of the spindle. Problem where its angles cannot tell one."""
     here = [s for s in plan if s.visit == visit.number and got.has(s.key)]
     heights = sorted({s.at_mm or 0.0 for s in here})
+    if at_mm not in heights and len(heights) < 2:
+        # one height tells nothing of another
+        raise Problem(
+            f"{at_mm:g} mm out has not been read yet.",
+            expected="Read every height of this seat.",
+            field="readings",
+        )
     middle = sum(heights) / len(heights)
     spread = sum((z - middle) ** 2 for z in heights)
     weights: dict[str, complex] = {}
