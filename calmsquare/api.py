@@ -12,6 +12,7 @@ from calmsquare.door import Door
 from calmsquare.logbook.api import router as logbook
 from calmsquare.planning.api import router as planning
 from calmsquare.screens.api import router as screens
+from calmsquare.surfacing.api import router as surfacing
 from calmsquare.workshop.api import router as workshop
 
 api = NinjaAPI(
@@ -31,3 +32,4 @@ api.add_router("/", workshop)
 api.add_router("/", logbook)
 api.add_router("/", screens)
 api.add_router("/", planning)
+api.add_router("/", surfacing)

@@ -38,7 +38,9 @@ INSTALLED_APPS = [
     "calmsquare.workshop",
     "calmsquare.logbook",
     "calmsquare.planning",
+    "calmsquare.surfacing",
     "calmsquare.demo",
+    "procrastinate.contrib.django",
 ]
 
 MIDDLEWARE = [

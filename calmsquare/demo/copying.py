@@ -26,6 +26,7 @@ from calmsquare.logbook.models import (
     Round,
 )
 from calmsquare.planning.models import Evening
+from calmsquare.surfacing.models import Program, SurfacingPlan
 from calmsquare.workshop.models import (
     Instrument,
     Machine,
@@ -53,6 +54,8 @@ COPIED: tuple[type[models.Model], ...] = (
     Photo,
     PhotoFile,
     Evening,
+    SurfacingPlan,
+    Program,
 )
 """Everything that belongs to a workshop, each after what it refers to."""
 

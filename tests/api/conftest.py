@@ -220,6 +220,26 @@ def send_photo(
     return got.json()
 
 
+def send_program(
+    bench: Bench,
+    data: bytes,
+    *,
+    by: Person | None = None,
+    expect: int = 200,
+    name: str = "dial.nc",
+    id: UUID | None = None,
+    **stated: Any,
+) -> Any:
+    """Upload a program to be checked on the bench's machine as a browser does."""
+    form = {"id": str(id or uuid4()), "stated": json(stated).decode()}
+    got = (by or bench.by).client.post(
+        f"{API}/machines/{bench.machine}/programs",
+        {**form, "program": SimpleUploadedFile(name, data, content_type="text/plain")},
+    )
+    assert got.status_code == expect, got.content[:500]
+    return got.json()
+
+
 @pytest.fixture
 def bench(owner: Person) -> Bench:
     return bench_for(owner)

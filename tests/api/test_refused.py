@@ -12,7 +12,7 @@ from django.db import transaction
 from django.test import Client
 from ninja.operation import Operation
 
-from tests.api.conftest import Bench, Person, a_photo, bench_for, json, send_photo
+from tests.api.conftest import Bench, Person, a_photo, bench_for, json, send_photo, send_program
 from tests.api.test_below_the_tram import FINE, Sitting
 from tests.api.test_walls import BODIES, filled, routes, theirs
 from truing.measure.problem import Problem
@@ -59,8 +59,8 @@ def body_of(path: str, model: str, bench: Bench) -> Any:
 
 
 def send(bench: Bench, method: str, path: str, model: str) -> int:
-    if path.endswith("/photos"):
-        return send_photo_status(bench)
+    if path.endswith(("/photos", "/programs")):
+        return uploaded_status(bench, path)
     at = f"/api/v1{filled(path, bench)}"
     body = body_of(path, model, bench)
     got = bench.by.client.generic(
@@ -69,10 +69,13 @@ def send(bench: Bench, method: str, path: str, model: str) -> int:
     return int(got.status_code)
 
 
-def send_photo_status(bench: Bench) -> int:
+def uploaded_status(bench: Bench, path: str) -> int:
     for status in (200, 422):
         try:
-            send_photo(bench, a_photo(), expect=status)
+            if path.endswith("/photos"):
+                send_photo(bench, a_photo(), expect=status)
+            else:
+                send_program(bench, b"G21", expect=status)
         except AssertionError:
             continue
         return status

@@ -11,10 +11,26 @@ import pytest
 from calmsquare.api import api
 from calmsquare.logbook.models import Event, Photo
 from calmsquare.planning.models import Evening
+from calmsquare.surfacing.models import Program, SurfacingPlan
 from calmsquare.workshop.models import Membership, Piece, Role
-from tests.api.conftest import Bench, Person, a_photo, bench_for, send_photo, somebody
+from tests.api.conftest import (
+    Bench,
+    Person,
+    a_photo,
+    bench_for,
+    send_photo,
+    send_program,
+    somebody,
+)
 
 NOW = "2026-03-01T19:00:00Z"
+WISH = {
+    "heights": "range",
+    "range_mm": 0.2,
+    "diameter_mm": 40,
+    "reach_left_mm": -300,
+    "reach_right_mm": 300,
+}
 BODIES: dict[str, Any] = {
     "WorkshopIn": {"name": "Shed"},
     "MemberIn": {"email": "merrin@example.org", "role": "viewer"},
@@ -53,6 +69,10 @@ BODIES: dict[str, Any] = {
     "ResumeIn": {"minutes": 60},
     "TickIn": {"text": "a lamp", "done": True},
     "SkipIn": {"kind": "spindle_tram", "skip": True},
+    "WishIn": {"wish": WISH},
+    "KeepPlanIn": {"id": str(uuid4()), "wish": WISH},
+    "BoardIn": {"board": {"thickness_mm": "17 mm"}},
+    "DoneIn": {"done": {}, "at": NOW},
     "NoteIn": {"id": str(uuid4()), "text": "x", "written_at": NOW},
 }
 
@@ -92,6 +112,8 @@ def filled(path: str, bench: Bench) -> str:
         "piece_id": theirs_only(Piece),
         "photo_id": theirs_only(Photo),
         "evening_id": theirs_only(Evening),
+        "plan_id": theirs_only(SurfacingPlan),
+        "program_id": theirs_only(Program),
         "format": "svg",
         "record_type": "events",
         "record_id": theirs_only(Event),
@@ -117,6 +139,10 @@ def theirs(owner: Person) -> Bench:
     )
     owner.post(f"/machines/{bench.machine}/evenings", {"id": uuid4(), "minutes": 60})
     send_photo(bench, a_photo())
+    owner.put(f"/machines/{bench.machine}/board", {"board": {}})
+    keep = {"id": uuid4(), "wish": WISH}
+    owner.post(f"/machines/{bench.machine}/surfacing-plans", keep)
+    send_program(bench, b"G21\nG0 Z5\n")
     return bench
 
 
@@ -135,6 +161,8 @@ def test_a_guessed_address_shows_and_changes_nothing(theirs: Bench) -> None:
     for method, path, model in WITH_ID:
         if path.endswith("/photos"):
             told = send_photo(theirs, a_photo(), by=stranger, expect=404)
+        elif path.endswith("/programs"):
+            told = send_program(theirs, b"G0", by=stranger, expect=404)
         else:
             told = stranger.call(method, filled(path, theirs), BODIES.get(model), expect=404)
         assert "Avocet" not in str(told)
@@ -147,6 +175,8 @@ def test_nobody_signed_in_gets_nothing(theirs: Bench) -> None:
     for method, path, model in WITH_ID:
         if path.endswith("/photos"):
             send_photo(theirs, a_photo(), by=nobody, expect=401)
+        elif path.endswith("/programs"):
+            send_program(theirs, b"G0", by=nobody, expect=401)
         else:
             nobody.call(method, filled(path, theirs), BODIES.get(model), expect=401)
 
@@ -154,12 +184,14 @@ def test_nobody_signed_in_gets_nothing(theirs: Bench) -> None:
 def test_a_viewer_reads_everything_and_writes_nothing(theirs: Bench) -> None:
     viewer = somebody("idris", theirs.by.workshop, Role.VIEWER)
     before = everything(theirs)
-    only_looking = ("/preview", "/paste", "/standin", "/leave")
+    only_looking = ("/preview", "/surfacing-preview", "/paste", "/standin", "/leave")
     for method, path, model in WITH_ID:
         at = filled(path, theirs)
         if path.endswith("/photos"):
             send_photo(theirs, a_photo(), by=viewer, expect=403)
-        elif path == "/photos/{photo_id}":
+        elif path.endswith("/programs"):
+            send_program(theirs, b"G0", by=viewer, expect=403)
+        elif path.endswith("/program") or path == "/photos/{photo_id}":
             assert viewer.client.get(f"/api/v1{at}").status_code == 200
         elif path.endswith(("/sheet", "/drawing/{format}")):
             # a tram has no template, and no move was named; neither is a matter of rights

@@ -1320,6 +1320,226 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/machines/{machine_id}/bed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Bed
+         * @description A bed: its board, map, plans and programs.
+         */
+        get: operations["calmsquare_surfacing_api_read_bed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Board
+         * @description Describe the board and what is in it.
+         */
+        put: operations["calmsquare_surfacing_api_change_board"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/surfacing-preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description What a wish comes to; nothing is kept.
+         */
+        post: operations["calmsquare_surfacing_api_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/surfacing-plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Keep a plan and its program.
+         */
+        post: operations["calmsquare_surfacing_api_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/surfacing-plans/{plan_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Plan
+         * @description A plan as it was kept.
+         */
+        get: operations["calmsquare_surfacing_api_read_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/surfacing-plans/{plan_id}/program": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download
+         * @description Its program as a file: the cut, or the run in the air.
+         */
+        get: operations["calmsquare_surfacing_api_download"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/surfacing-plans/{plan_id}/done": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Done
+         * @description The board was surfaced by it.
+         */
+        post: operations["calmsquare_surfacing_api_done"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/programs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Program
+         * @description Take a program in and have it checked.
+         */
+        post: operations["calmsquare_surfacing_api_take_program"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/programs/{program_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Program
+         * @description A program and where its check stands.
+         */
+        get: operations["calmsquare_surfacing_api_read_program"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/programs/{program_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Program
+         * @description Stop its check.
+         */
+        post: operations["calmsquare_surfacing_api_stop_program"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/programs/{program_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Again
+         * @description Check it again on the bed as it is now.
+         */
+        post: operations["calmsquare_surfacing_api_check_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2426,18 +2646,23 @@ export interface components {
         };
         /**
          * Choice
-         * @description An instrument for a set-up: what to expect of it against the limit.
+         * @description How a plan steps, and what it leaves.
          */
         Choice: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Enough */
-            enough: boolean;
-            /** Share */
-            share: number;
-            words: components["schemas"]["Words"] | null;
+            /**
+             * Along
+             * @enum {string}
+             */
+            along: "x" | "y";
+            /** Stepover Mm */
+            stepover_mm: number;
+            /** Ridge Mm */
+            ridge_mm: number | null;
+            /** Dish Mm */
+            dish_mm: number | null;
+            /** Rows */
+            rows: components["schemas"]["RidgeRow"][];
+            words: components["schemas"]["Words"];
         };
         /**
          * Point
@@ -2775,13 +3000,33 @@ export interface components {
         };
         /**
          * Fault
-         * @description A record that cannot be shown.
+         * @description Something that was found, and where.
          */
         Fault: {
-            /** What */
-            what: string;
-            /** Text */
-            text: string;
+            /** Code */
+            code: string;
+            /**
+             * Tone
+             * @enum {string}
+             */
+            tone: "danger" | "wrong" | "ask";
+            /** Line */
+            line: number;
+            text: components["schemas"]["Words"];
+            /** X Mm */
+            x_mm?: number | null;
+            /** Y Mm */
+            y_mm?: number | null;
+            /**
+             * More
+             * @default 0
+             */
+            more: number;
+            /**
+             * Slashed
+             * @default false
+             */
+            slashed: boolean;
         };
         /**
          * Ghost
@@ -3039,9 +3284,31 @@ export interface components {
         };
         /**
          * Board
-         * @description A sacrificial board on the bed.
+         * @description A sacrificial board on the bed: where it lies, how thick it is, and what is in it.
          */
         Board: {
+            /**
+             * Its middle, right of mid bed
+             * @default 0
+             */
+            x_mm: number;
+            /**
+             * Its middle, behind mid bed
+             * @default 0
+             */
+            y_mm: number;
+            /** Left to right */
+            across_mm?: number | null;
+            /** Front to rear */
+            deep_mm?: number | null;
+            /**
+             * Made of
+             * @default mdf
+             * @enum {string}
+             */
+            material: "mdf" | "ply" | "softwood" | "hardwood" | "plastic";
+            /** What a cutter must not meet */
+            keep_outs?: components["schemas"]["KeepOut"][];
             /**
              * Thickness now
              * @default 18
@@ -3233,6 +3500,58 @@ export interface components {
              * @default 0
              */
             pivot_y_mm: number;
+        };
+        /**
+         * KeepOut
+         * @description Something in or on a bed that a cutter must not meet, from mid bed.
+         */
+        KeepOut: {
+            /** Name */
+            name: string;
+            /**
+             * It is
+             * @default screw
+             * @enum {string}
+             */
+            what: "insert" | "screw" | "nail" | "rail" | "stop" | "clamp" | "other";
+            /**
+             * Outline
+             * @default circle
+             * @enum {string}
+             */
+            shape: "circle" | "rectangle" | "polygon";
+            /**
+             * Middle, to the right
+             * @default 0
+             */
+            x_mm: number;
+            /**
+             * Middle, to the rear
+             * @default 0
+             */
+            y_mm: number;
+            /**
+             * Across, left to right
+             * @default 10
+             */
+            across_mm: number;
+            /**
+             * Across, front to rear
+             * @default 10
+             */
+            deep_mm: number;
+            /** Corners */
+            corners_mm?: number[];
+            /**
+             * Its top over the board’s face
+             * @default -5
+             */
+            top_mm: number;
+            /**
+             * A cutter survives it
+             * @default false
+             */
+            may_cut: boolean;
         };
         /**
          * Lift
@@ -7929,31 +8248,66 @@ export interface components {
         };
         /**
          * Plan
-         * @description An ordered evening within the time there is.
+         * @description What it comes to, and the program.
          */
         Plan: {
-            /** Minutes */
-            minutes: number;
-            /** Used */
-            used: number;
-            /** Steps */
-            steps: components["schemas"]["PlanStep"][];
-            /** Kit */
-            kit: string[];
-            /** Cautions */
-            cautions: string[];
-            /** Left */
-            left: components["schemas"]["LeftOver"][];
             sentence: components["schemas"]["Words"];
+            /** Notes */
+            notes: components["schemas"]["Words"][];
+            /** Work */
+            work: [
+                number,
+                number
+            ][];
+            /** Origin */
+            origin: [
+                number,
+                number
+            ];
+            /** Levels */
+            levels: components["schemas"]["PlannedLevel"][];
+            choice: components["schemas"]["Choice"];
+            speeds: components["schemas"]["Speeds"];
+            /** Uncut */
+            uncut: components["schemas"]["Uncut"][];
+            /** Removed Mm */
+            removed_mm: number;
+            /** Left Mm */
+            left_mm: number;
+            /** More Times */
+            more_times: number | null;
+            /** Saved Mm */
+            saved_mm: number;
+            /** Seconds */
+            seconds: number;
+            /** Program */
+            program: string;
+            /** Air Program */
+            air_program: string;
+            /** File Name */
+            file_name: string;
+            report: components["schemas"]["Report"];
+            /** By Hand */
+            by_hand: components["schemas"]["HandLine"][];
         };
         /**
          * PlanOut
-         * @description A plan, not started yet, and the aims there are.
+         * @description A plan, kept or only looked at.
          */
         PlanOut: {
+            /** Id */
+            id: string | null;
             plan: components["schemas"]["Plan"];
-            /** Aims */
-            aims: components["schemas"]["Aim"][];
+            /** Wish */
+            wish: {
+                [key: string]: unknown;
+            };
+            /** Wish Shown */
+            wish_shown: {
+                [key: string]: components["schemas"]["Words"];
+            };
+            /** Done At */
+            done_at?: string | null;
         };
         /**
          * PlanStep
@@ -8142,6 +8496,442 @@ export interface components {
             path: string | null;
             /** Entries */
             entries: components["schemas"]["CalendarEntry"][];
+        };
+        /**
+         * BedOut
+         * @description A bed and all that is planned on it.
+         */
+        BedOut: {
+            /**
+             * Machine Id
+             * Format: uuid
+             */
+            machine_id: string;
+            /** Machine */
+            machine: string;
+            /**
+             * Workshop Id
+             * Format: uuid
+             */
+            workshop_id: string;
+            /** May Change */
+            may_change: boolean;
+            /** Controller */
+            controller: boolean;
+            /** Table X Mm */
+            table_x_mm: number;
+            /** Table Y Mm */
+            table_y_mm: number;
+            board: components["schemas"]["Board"] | null;
+            /** Board Words */
+            board_words: components["schemas"]["Words"][];
+            /** Board Outline */
+            board_outline: [
+                number,
+                number
+            ][];
+            /** Keep Outs */
+            keep_outs: components["schemas"]["KeepOutOut"][];
+            map: components["schemas"]["MapOut"] | null;
+            lean_words: components["schemas"]["Words"];
+            /** Board Schema */
+            board_schema: {
+                [key: string]: unknown;
+            };
+            /** Board Values */
+            board_values: {
+                [key: string]: unknown;
+            };
+            /** Board Shown */
+            board_shown: {
+                [key: string]: components["schemas"]["Words"];
+            };
+            /** Wish Schema */
+            wish_schema: {
+                [key: string]: unknown;
+            };
+            /** Wish */
+            wish: {
+                [key: string]: unknown;
+            };
+            /** Wish Shown */
+            wish_shown: {
+                [key: string]: components["schemas"]["Words"];
+            };
+            /** Done Schema */
+            done_schema: {
+                [key: string]: unknown;
+            };
+            /** Stated Schema */
+            stated_schema: {
+                [key: string]: unknown;
+            };
+            /** Stated */
+            stated: {
+                [key: string]: unknown;
+            };
+            /** Stated Shown */
+            stated_shown: {
+                [key: string]: components["schemas"]["Words"];
+            };
+            /** Plans */
+            plans: components["schemas"]["PlanLine"][];
+            /** Programs */
+            programs: components["schemas"]["ProgramLine"][];
+            /** Cautions */
+            cautions: string[];
+            /** Before */
+            before: components["schemas"]["Words"][];
+        };
+        /**
+         * KeepOutOut
+         * @description Something in the way, as it is drawn; from mid bed (mm).
+         */
+        KeepOutOut: {
+            /** Name */
+            name: string;
+            words: components["schemas"]["Words"];
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][];
+            /** May Cut */
+            may_cut: boolean;
+            /** Tall */
+            tall: boolean;
+        };
+        /**
+         * MapOut
+         * @description Heights over the board, drawn in bands; from mid bed (mm).
+         */
+        MapOut: {
+            /** X Mm */
+            x_mm: number[];
+            /** Y Mm */
+            y_mm: number[];
+            /** Up Mm */
+            up_mm: (number | null)[][];
+            /** Step Mm */
+            step_mm: number;
+            step_words: components["schemas"]["Words"];
+            /** Most Mm */
+            most_mm: number;
+            words: components["schemas"]["Words"];
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Fresh */
+            fresh: boolean;
+            /**
+             * Check Id
+             * Format: uuid
+             */
+            check_id: string;
+        };
+        /**
+         * PlanLine
+         * @description A plan that was kept.
+         */
+        PlanLine: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            sentence: components["schemas"]["Words"];
+            /** File Name */
+            file_name: string;
+            /** Done At */
+            done_at: string | null;
+            done_words: components["schemas"]["Words"] | null;
+        };
+        /**
+         * ProgramLine
+         * @description A program that is or was checked.
+         */
+        ProgramLine: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** State */
+            state: string;
+            /** Share */
+            share: number;
+            sentence: components["schemas"]["Words"];
+        };
+        /**
+         * BoardIn
+         * @description The board as typed; None takes it off.
+         */
+        BoardIn: {
+            /** Board */
+            board: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
+         * HandLine
+         * @description One pass: set this, go from here to there.
+         */
+        HandLine: {
+            /** Level */
+            level: number;
+            set_words: components["schemas"]["Words"];
+            go_words: components["schemas"]["Words"];
+        };
+        /**
+         * LevelCut
+         * @description A height at which it cuts, and how far.
+         */
+        LevelCut: {
+            /** Z Mm */
+            z_mm: number;
+            /** Length Mm */
+            length_mm: number;
+        };
+        /**
+         * PlannedLevel
+         * @description One level: its height as the program has it, and the passes over it from mid bed.
+         */
+        PlannedLevel: {
+            /** Z Mm */
+            z_mm: number;
+            words: components["schemas"]["Words"];
+            /** Passes */
+            passes: [
+                number,
+                number
+            ][][];
+            /** Length Mm */
+            length_mm: number;
+        };
+        /**
+         * Report
+         * @description Figures first, then what was found, worst first.
+         */
+        Report: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "sound" | "faults" | "incomplete";
+            sentence: components["schemas"]["Words"];
+            /** Lines */
+            lines: number;
+            /** Motions */
+            motions: number;
+            /**
+             * Units
+             * @enum {string}
+             */
+            units: "mm" | "inch" | "not stated";
+            /** Cutting */
+            cutting: number[] | null;
+            /** Rapids */
+            rapids: number[] | null;
+            /** Deepest Mm */
+            deepest_mm: number | null;
+            /** Deepest Line */
+            deepest_line: number;
+            /** Levels */
+            levels: components["schemas"]["LevelCut"][];
+            /** Feeds Mm Min */
+            feeds_mm_min: number[];
+            /** Speeds Rev Min */
+            speeds_rev_min: number[];
+            /** Tools */
+            tools: number[];
+            /** Seconds */
+            seconds: number;
+            /** Cutting Mm */
+            cutting_mm: number;
+            /** Air Mm */
+            air_mm: number;
+            /**
+             * Unknown From
+             * @default 0
+             */
+            unknown_from: number;
+            /** Faults */
+            faults?: components["schemas"]["Fault"][];
+        };
+        /**
+         * RidgeRow
+         * @description What one stepover leaves, fed either way; None where the lean is not known (mm).
+         */
+        RidgeRow: {
+            /** Stepover Mm */
+            stepover_mm: number;
+            /** X Mm */
+            x_mm: number | null;
+            /** Y Mm */
+            y_mm: number | null;
+        };
+        /**
+         * Speeds
+         * @description A speed and a feed, and why not more.
+         */
+        Speeds: {
+            /** Rev Per Min */
+            rev_per_min: number;
+            /** Feed Mm Min */
+            feed_mm_min: number;
+            /** Rim M S */
+            rim_m_s: number;
+            /** Rev Limit */
+            rev_limit: string;
+            /** Feed Limit */
+            feed_limit: string;
+            words: components["schemas"]["Words"];
+        };
+        /**
+         * Uncut
+         * @description Something that stays: a wall that work would rock on.
+         */
+        Uncut: {
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][];
+            words: components["schemas"]["Words"];
+        };
+        /**
+         * WishIn
+         * @description A wish as typed.
+         */
+        WishIn: {
+            /** Wish */
+            wish: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * KeepPlanIn
+         * @description A wish whose plan is to be kept, under an id from the browser.
+         */
+        KeepPlanIn: {
+            /** Wish */
+            wish: {
+                [key: string]: unknown;
+            };
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+        };
+        /**
+         * DoneIn
+         * @description What was found after surfacing.
+         */
+        DoneIn: {
+            /** Done */
+            done?: {
+                [key: string]: unknown;
+            };
+            /** Photo Id */
+            photo_id?: string | null;
+            /** At */
+            at?: string | null;
+        };
+        /**
+         * Picture
+         * @description Path and relief in the program's coordinates (mm).
+         */
+        Picture: {
+            /** Cuts */
+            cuts: number[][];
+            /** Rapids */
+            rapids: number[][];
+            /** Thinned */
+            thinned: number;
+            /** X Mm */
+            x_mm: number[];
+            /** Y Mm */
+            y_mm: number[];
+            /** Depth Mm */
+            depth_mm: number[][];
+            /** Most Mm */
+            most_mm: number;
+            most_words: components["schemas"]["Words"];
+            ridge_words: components["schemas"]["Words"] | null;
+        };
+        /**
+         * ProgramOut
+         * @description A program and what its check came to.
+         */
+        ProgramOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Machine Id
+             * Format: uuid
+             */
+            machine_id: string;
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** State */
+            state: string;
+            /** Share */
+            share: number;
+            /** Reason */
+            reason: string;
+            report: components["schemas"]["Report"] | null;
+            picture: components["schemas"]["Picture"] | null;
+            /** Board */
+            board: number[] | null;
+            /** Kept */
+            kept: [
+                number,
+                number
+            ][][];
+            /** Shown Lines */
+            shown_lines: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * ProgramIn
+         * @description A program's id from the browser, and what is stated about it, as JSON.
+         */
+        ProgramIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Stated */
+            stated: string;
         };
     };
     responses: never;
@@ -14116,6 +14906,911 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CalendarOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_surfacing_api_read_bed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_surfacing_api_change_board: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_surfacing_api_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WishIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_surfacing_api_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepPlanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_surfacing_api_read_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_surfacing_api_download: {
+        parameters: {
+            query?: {
+                run?: "cut" | "air";
+            };
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    calmsquare_surfacing_api_done: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DoneIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_surfacing_api_take_program: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Id
+                     * Format: uuid
+                     */
+                    id: string;
+                    /** Stated */
+                    stated: string;
+                    /**
+                     * Program
+                     * Format: binary
+                     */
+                    program: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgramOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_surfacing_api_read_program: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                program_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgramOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_surfacing_api_stop_program: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                program_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgramOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_surfacing_api_check_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                program_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgramOut"];
                 };
             };
             /** @description Unauthorized */

@@ -1,0 +1,126 @@
+"""What the record knows of a machine's bed when something is planned on it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from uuid import UUID
+
+import numpy as np
+from django.utils import timezone
+
+from calmsquare.logbook import recorded
+from calmsquare.logbook.course import known_of, zone_of
+from calmsquare.logbook.models import Round
+from calmsquare.surfacing.models import SurfacingPlan
+from calmsquare.workshop.models import Machine
+from calmsquare.workshop.services import machine_spec
+from truing.contract.known import Known
+from truing.machine.parts import Board
+from truing.measure.words import Words, plain, say, show_estimate
+from truing.surfacing.plan import Facts
+from truing.surfacing.ridges import Doubtful
+
+LEANS = ("lean_x", "nod")
+
+
+@dataclass(frozen=True)
+class Mapped:
+    """The latest map of a bed."""
+
+    points: list[tuple[float, float, float]]
+    expanded_mm: float
+    at: datetime
+    fresh: bool
+    check_id: UUID
+    words: Words
+
+
+def facts_of(machine: Machine) -> Facts:
+    """Board, map, lean and proven feed, as far as they are fresh."""
+    spec = machine_spec(machine)
+    known = known_of(machine, ("bed_map", "spindle_tram", "drive_proof"))
+    mapped = map_of(machine, known)
+    fresh = mapped is not None and mapped.fresh
+    lean_x, lean_y = leans(known)
+    done = SurfacingPlan.objects.filter(machine=machine, done_at__isnull=False)
+    return Facts(
+        machine=machine.name,
+        table_x_mm=spec.table_x_mm,
+        table_y_mm=spec.table_y_mm,
+        board=spec.board or Board(),
+        map=mapped.points if mapped and fresh else [],
+        map_expanded_mm=mapped.expanded_mm if mapped and fresh else 0.0,
+        lean_x=lean_x,
+        lean_y=lean_y,
+        proven_feed_mm_min=_feed(known),
+        taken_mm=[float(v) for v in done.values_list("removed_mm", flat=True)[:12]],
+        day=timezone.now().astimezone(zone_of(machine)).date().isoformat(),
+    )
+
+
+def map_of(machine: Machine, known: list[Known]) -> Mapped | None:
+    """The latest map, fresh or not; None where there is none that can be read."""
+    latest = next((k for k in known if k.kind == "bed_map"), None)
+    if latest is None:
+        return None
+    round = (
+        Round.objects.filter(check_run__machine=machine, check_run__kind="bed_map")
+        .exclude(verdict="")
+        .select_related("check_run")
+        .order_by("-check_run__opened_at", "-number")
+        .first()
+    )
+    finding = recorded.stored(round).finding if round else None
+    if round is None or finding is None or not hasattr(finding, "cells"):
+        return None
+    area = next(q for q in finding.quantities if q.key == "area").estimate
+    high = area.limits.high if area.limits else area.value + area.expanded
+    return Mapped(
+        points=[(c.x_mm, c.y_mm, c.up_mm) for c in finding.cells],
+        # the upper limit of highest less lowest is the value and √2 times U of a height
+        expanded_mm=max(0.0, (high - area.value) / 2**0.5),
+        at=round.read_at or round.opened_at,
+        fresh=latest.fresh,
+        check_id=round.check_run.pk,
+        words=say("Highest less lowest {v}.", v=show_estimate(area.value, area.expanded, "length")),
+    )
+
+
+def leans(known: list[Known]) -> tuple[Doubtful | None, Doubtful | None]:
+    """How the spindle leans along X and Y by its tram; None where that is not fresh."""
+    tram = next((k for k in known if k.kind == "spindle_tram" and k.fresh), None)
+    found: list[Doubtful | None] = []
+    for key in LEANS:
+        # a gantry is read at several places: the worst of them counts
+        values = [
+            v
+            for name, v in (tram.values if tram else {}).items()
+            if name == key or name.startswith(f"{key}@")
+        ]
+        worst = max(values, key=lambda v: abs(v.value), default=None)
+        found.append((worst.value, worst.expanded) if worst else None)
+    return found[0], found[1]
+
+
+def lean_words(lean_x: Doubtful | None, lean_y: Doubtful | None) -> Words:
+    """How the spindle leans, as the plan takes it."""
+    if lean_x is None or lean_y is None:
+        return plain("The spindle’s lean is not known, or not any more.")
+    return say(
+        "Lean {a}, nod {b}, by the tram as read last.",
+        a=show_estimate(*lean_x, "slope", signed=True),
+        b=show_estimate(*lean_y, "slope", signed=True),
+    )
+
+
+def _feed(known: list[Known]) -> float:
+    """The least feed that both sideways drives have proven; 0 where one has not."""
+    found = [
+        v.value
+        for k in known
+        if k.kind == "drive_proof" and k.fresh
+        for name, v in k.values.items()
+        if name.startswith("recommended") and v.measure == "feed"
+    ]
+    return float(np.min(found)) if found else 0.0

@@ -1,0 +1,322 @@
+"""The bed's screen: what is known, what is planned, what is offered."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+from uuid import UUID
+
+import numpy as np
+from pydantic import BaseModel
+from scipy.interpolate import griddata
+
+from calmsquare.logbook.course import known_of, log_of, zone_of
+from calmsquare.surfacing.facts import Mapped, facts_of, lean_words, leans, map_of
+from calmsquare.surfacing.models import Program, SurfacingPlan
+from calmsquare.surfacing.schemas import (
+    BedOut,
+    KeepOutOut,
+    MapOut,
+    PlanLine,
+    PlanOut,
+    ProgramLine,
+    ProgramOut,
+)
+from calmsquare.workshop.models import Machine, Role
+from calmsquare.workshop.scope import Scope
+from calmsquare.workshop.services import machine_spec
+from truing.course.gates import gates
+from truing.machine import Machine as MachineSpec
+from truing.machine.parts import KEEP_OUTS, Board
+from truing.measure.fields import form_schema, shown_lengths
+from truing.measure.words import Words, plain, say, show
+from truing.programs.ground import Ground
+from truing.programs.picture import Picture
+from truing.programs.report import Report
+from truing.surfacing.area import board_area
+from truing.surfacing.done import Done
+from truing.surfacing.foreign import Stated
+from truing.surfacing.plan import Facts, Plan
+from truing.surfacing.wish import Wish
+
+ACROSS = 60
+STEPS = (0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0)
+BANDS = 7
+LISTED = 20
+CAUTIONS = [
+    "Dust of board harms the lungs: extraction and a mask; eyes and ears.",
+    "A wide cutter never above its rated speed: a thrown insert goes through a wall.",
+    "Nothing metal in the way; clamps and cables clear. First in the air, a hand at the stop.",
+    "Never leave it running alone. Calm Square writes a file and sends nothing to a machine.",
+]
+
+
+def bed_out(scope: Scope, machine_id: UUID) -> BedOut:
+    """Everything about one bed."""
+    machine: Machine = scope.get(Machine, machine_id, related=("workshop",))
+    spec = machine_spec(machine)
+    known = known_of(machine, ("bed_map", "spindle_tram"))
+    mapped = map_of(machine, known)
+    facts = facts_of(machine)
+    lean_x, lean_y = leans(known)
+    outline = board_area(facts.board, spec.table_x_mm, spec.table_y_mm)
+    wish = _suggested(machine, spec)
+    stated = _stated(machine, spec, wish)
+    board = spec.board or Board()
+    return BedOut(
+        machine_id=machine.pk,
+        machine=machine.name,
+        workshop_id=machine.workshop_id,
+        may_change=scope.role(machine.workshop_id) != Role.VIEWER,
+        controller=spec.control == "controller",
+        table_x_mm=spec.table_x_mm,
+        table_y_mm=spec.table_y_mm,
+        board=spec.board,
+        board_words=_board_words(spec, facts),
+        board_outline=[(float(x), float(y)) for x, y in outline.exterior.coords[:-1]],
+        keep_outs=[_keep_out(k) for k in board.keep_outs],
+        map=_drawn(mapped) if mapped else None,
+        lean_words=lean_words(lean_x, lean_y),
+        board_schema=form_schema(Board),
+        board_values=board.model_dump(mode="json"),
+        board_shown=shown_lengths(board),
+        wish_schema=form_schema(Wish),
+        wish=wish.model_dump(mode="json"),
+        wish_shown=shown_lengths(wish),
+        done_schema=form_schema(Done),
+        stated_schema=form_schema(Stated),
+        stated=stated.model_dump(mode="json"),
+        stated_shown=shown_lengths(stated),
+        plans=[_line(p) for p in _plans(machine)],
+        programs=[_program_line(p) for p in _programs(machine)],
+        cautions=CAUTIONS,
+        before=_before(machine, spec),
+    )
+
+
+def _before(machine: Machine, spec: MachineSpec) -> list[Words]:
+    """What surfacing would freeze and is not fit to be frozen."""
+    found = log_of(machine).standings(machine, zone_of(machine))
+    gate = next((g for g in gates(spec, found) if g.key == "surface"), None)
+    return [say("{title}: {text}", title=i.title, text=i.text) for i in gate.open] if gate else []
+
+
+def _plans(machine: Machine) -> list[SurfacingPlan]:
+    found = SurfacingPlan.objects.filter(machine=machine).select_related("by")
+    return list(found.defer("program", "air_program")[:LISTED])
+
+
+def _programs(machine: Machine) -> list[Program]:
+    found = Program.objects.filter(machine=machine).defer("data", "picture", "ground", "stated")
+    return list(found[:LISTED])
+
+
+def _board_words(spec: MachineSpec, facts: Facts) -> list[Words]:
+    if spec.board is None:
+        return [plain("No board is described on this bed.")]
+    board = spec.board
+    told = [
+        say(
+            "{t} thick, at least {least}.",
+            t=show(board.thickness_mm, 0.01),
+            least=show(board.least_mm, 0.1),
+        )
+    ]
+    deep = [-k.top_mm for k in board.keep_outs if k.top_mm < 0 and not k.may_cut]
+    if deep:
+        told.append(say("The shallowest metal lies {d} deep.", d=show(min(deep), 0.01)))
+    if facts.taken_mm:
+        usual = float(np.median(facts.taken_mm))
+        rooms = [board.thickness_mm - board.least_mm, *deep]
+        more = max(0, math.floor(min(rooms) / usual)) if usual > 0 else 0
+        told.append(
+            say(
+                "Surfaced {n}, {v} at a time: {more} more before it is too thin or meets metal.",
+                n=f"{len(facts.taken_mm)} times" if len(facts.taken_mm) > 1 else "once",
+                v=show(usual, 0.01),
+                more=f"about {more}",
+            )
+        )
+    return told
+
+
+def _keep_out(k: Any) -> KeepOutOut:
+    where = (
+        say("{v} under the face", v=show(-k.top_mm, 0.01))
+        if k.top_mm < 0
+        else say("{v} over the face", v=show(k.top_mm, 0.01))
+    )
+    return KeepOutOut(
+        name=k.name,
+        words=say("{what}, {where}", what=KEEP_OUTS[k.what], where=where),
+        outline=k.outline,
+        may_cut=k.may_cut,
+        tall=k.top_mm > 0,
+    )
+
+
+def _drawn(mapped: Mapped) -> MapOut:
+    x = np.array([p[0] for p in mapped.points])
+    y = np.array([p[1] for p in mapped.points])
+    up = np.array([p[2] for p in mapped.points])
+    wide, deep = float(np.ptp(x)) or 1.0, float(np.ptp(y)) or 1.0
+    columns = ACROSS if wide >= deep else max(6, round(ACROSS * wide / deep))
+    rows = ACROSS if deep > wide else max(6, round(ACROSS * deep / wide))
+    xs, ys = np.linspace(x.min(), x.max(), columns), np.linspace(y.min(), y.max(), rows)
+    cells = griddata((x, y), up, tuple(np.meshgrid(xs, ys)), method="linear")
+    most = float(up.max())
+    step = min(STEPS, key=lambda s: abs(math.log(max(most, 1e-4) / BANDS / s)))
+    return MapOut(
+        x_mm=[float(v) for v in xs],
+        y_mm=[float(v) for v in ys],
+        up_mm=[[None if np.isnan(v) else round(float(v), 4) for v in row] for row in cells],
+        step_mm=step,
+        step_words=show(step, step / 10),
+        most_mm=most,
+        words=mapped.words,
+        at=mapped.at,
+        fresh=mapped.fresh,
+        check_id=mapped.check_id,
+    )
+
+
+def _suggested(machine: Machine, spec: MachineSpec) -> Wish:
+    """The last wish, or one that suits the machine."""
+    last = SurfacingPlan.objects.filter(machine=machine).values_list("wish", flat=True).first()
+    if last is not None:
+        kept = {k: v for k, v in last.items() if k in Wish.model_fields}
+        return Wish.model_validate(kept)
+    x, y = spec.slide("left_right"), spec.slide("front_back")
+    reach_x = (x.travel_mm if x else spec.table_x_mm) / 2
+    reach_y = (y.travel_mm if y else spec.table_y_mm) / 2
+    return Wish(
+        heights="map" if facts_of(machine).map else "range",
+        diameter_mm=spec.cutter_mm,
+        material=spec.board.material if spec.board else "mdf",
+        reach_left_mm=-reach_x,
+        reach_right_mm=reach_x,
+        reach_front_mm=-reach_y,
+        reach_rear_mm=reach_y,
+    )
+
+
+def _stated(machine: Machine, spec: MachineSpec, wish: Wish) -> Stated:
+    """What was stated about the last program, or what suits the machine."""
+    last = Program.objects.filter(machine=machine).values_list("stated", flat=True).first()
+    if last is not None:
+        return Stated.model_validate({k: v for k, v in last.items() if k in Stated.model_fields})
+    left, front, _, _ = board_area(spec.board or Board(), spec.table_x_mm, spec.table_y_mm).bounds
+    return Stated(
+        x_mm=left,
+        y_mm=front,
+        **{
+            f"reach_{side}_mm": getattr(wish, f"reach_{side}_mm")
+            for side in ("left", "right", "front", "rear")
+        },
+    )
+
+
+def _line(plan: SurfacingPlan) -> PlanLine:
+    done = plan.done or {}
+    words = None
+    if plan.done_at is not None:
+        told = [
+            "marks gone everywhere"
+            if done.get("marks_gone")
+            else f"a mark left: {done.get('where')}"
+        ]
+        if done.get("ridges"):
+            told.append("ridges felt")
+        words = plain(", ".join(told))
+    return PlanLine(
+        id=plan.pk,
+        at=plan.made_at,
+        by=(plan.by.first_name or plan.by.username) if plan.by else "somebody",
+        sentence=Words.model_validate(plan.plan["sentence"]),
+        file_name=plan.file_name,
+        done_at=plan.done_at,
+        done_words=words,
+    )
+
+
+def _program_line(program: Program) -> ProgramLine:
+    report = program.report
+    sentence = Words.model_validate(report["sentence"]) if report else plain(_state(program))
+    return ProgramLine(
+        id=program.pk,
+        name=program.name,
+        at=program.made_at,
+        state=program.state,
+        share=program.share,
+        sentence=sentence,
+    )
+
+
+def _state(program: Program) -> str:
+    told: dict[str, str] = {
+        Program.State.WAITING: "Waits for its turn.",
+        Program.State.RUNNING: "Is being checked.",
+        Program.State.STOPPED: "Its check was stopped.",
+        Program.State.FAILED: program.reason or "Its check failed.",
+        Program.State.DONE: "Checked.",
+    }
+    return told[program.state]
+
+
+def kept_plan_out(plan: SurfacingPlan) -> PlanOut:
+    """A plan as it was kept."""
+    wish = Wish.model_validate({k: v for k, v in plan.wish.items() if k in Wish.model_fields})
+    return PlanOut(
+        id=plan.pk,
+        plan=Plan.model_validate(
+            {**plan.plan, "program": plan.program, "air_program": plan.air_program}
+        ),
+        wish=plan.wish,
+        wish_shown=shown_lengths(wish),
+        done_at=plan.done_at,
+    )
+
+
+def plan_out(wish: Wish, plan: Plan) -> PlanOut:
+    """A plan that is only looked at."""
+    return PlanOut(
+        id=None, plan=plan, wish=wish.model_dump(mode="json"), wish_shown=shown_lengths(wish)
+    )
+
+
+def program_out(program: Program) -> ProgramOut:
+    """A program, where its check stands, and what it came to."""
+    ground = Ground.model_validate(program.ground)
+    report = _read(Report, program.report)
+    lines = sorted({f.line for f in report.faults if f.line})[:200] if report else []
+    return ProgramOut(
+        id=program.pk,
+        machine_id=program.machine_id,
+        name=program.name,
+        size=program.size,
+        at=program.made_at,
+        state=program.state,
+        share=program.share,
+        reason=program.reason or _state(program),
+        report=report,
+        picture=_read(Picture, program.picture),
+        board=list(ground.board),
+        kept=[k.outline for k in ground.kept],
+        shown_lines=_lines(bytes(program.data), lines) if lines else {},
+    )
+
+
+def _read(model: type[BaseModel], kept: Any) -> Any:
+    return model.model_validate(kept) if kept is not None else None
+
+
+def _lines(data: bytes, wanted: list[int]) -> dict[int, str]:
+    """These lines of a program, as text; long ones cut."""
+    found = {}
+    want = set(wanted)
+    for number, line in enumerate(data.splitlines(), 1):
+        if number in want:
+            found[number] = line[:80].decode("ascii", "replace").replace("\ufffd", "?")
+            if len(found) == len(want):
+                break
+    return found

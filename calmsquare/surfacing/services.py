@@ -1,0 +1,249 @@
+"""What happens on a bed: its board is described, a plan is made and kept, a board is surfaced, a
+program is asked to be checked."""
+
+from __future__ import annotations
+
+from typing import Any, TypeVar
+from uuid import UUID, uuid4
+
+from django.db import transaction
+from django.utils import timezone
+from pydantic import BaseModel
+from pydantic import ValidationError as ModelError
+
+from calmsquare.logbook.happenings import pass_gate
+from calmsquare.logbook.schemas import GateIn
+from calmsquare.problems import Conflict, FieldError, Invalid, field_errors
+from calmsquare.surfacing.facts import facts_of
+from calmsquare.surfacing.models import Program, SurfacingPlan
+from calmsquare.surfacing.schemas import DoneIn, KeepPlanIn
+from calmsquare.workshop.models import Machine, Role
+from calmsquare.workshop.scope import Scope
+from calmsquare.workshop.services import describe, machine_spec
+from truing.machine import Machine as MachineSpec
+from truing.machine.parts import Board
+from truing.measure.problem import Problem
+from truing.programs.read import MOST_BYTES
+from truing.surfacing.done import Done
+from truing.surfacing.foreign import Stated, ground_for
+from truing.surfacing.plan import Facts, Plan, make
+from truing.surfacing.wish import Wish
+
+Form = TypeVar("Form", bound=BaseModel)
+MOST_WAITING = 5
+"""Programs of one workshop that wait for their check at once."""
+
+
+def read_form(form: type[Form], data: dict[str, Any], prefix: str) -> Form:
+    """A form as typed; Invalid at its fields."""
+    try:
+        return form.model_validate(data)
+    except ModelError as error:
+        raise Invalid(field_errors(error, prefix)) from None
+
+
+def wished(machine: Machine, data: dict[str, Any]) -> tuple[Wish, Facts, Plan]:
+    """A plan for a wish as typed; Problem or Invalid at the wish's field."""
+    wish = read_form(Wish, data, "wish")
+    facts = facts_of(machine)
+    try:
+        return wish, facts, make(wish, facts)
+    except Problem as problem:
+        raise problem.at(f"wish.{problem.field}") from None
+
+
+def preview(scope: Scope, machine_id: UUID, data: dict[str, Any]) -> tuple[Wish, Plan]:
+    """What a wish comes to; nothing is kept."""
+    wish, _, plan = wished(scope.get(Machine, machine_id), data)
+    return wish, plan
+
+
+@transaction.atomic
+def keep_plan(scope: Scope, machine_id: UUID, form: KeepPlanIn) -> SurfacingPlan:
+    """Keep a plan with its program; the same id again is the same plan."""
+    machine = scope.get(Machine, machine_id, need=Role.MAKER, for_update=True)
+    there = SurfacingPlan.objects.filter(pk=form.id).first()
+    if there is not None:
+        if there.machine_id != machine.pk:
+            raise Conflict("Another plan has this id.", code="duplicate")
+        return there
+    wish, _, plan = wished(machine, form.wish)
+    if not plan.program:
+        raise Invalid(
+            [
+                FieldError(
+                    field="wish",
+                    message="The checker would refuse this program; nothing has been kept.",
+                    expected="See what it found, and change the plan.",
+                )
+            ]
+        )
+    return SurfacingPlan.objects.create(
+        id=form.id,
+        machine=machine,
+        by=scope.user,
+        made_at=timezone.now(),
+        wish=wish.model_dump(mode="json"),
+        plan=plan.model_dump(mode="json", exclude={"program", "air_program"}),
+        program=plan.program,
+        air_program=plan.air_program,
+        file_name=plan.file_name,
+        removed_mm=plan.removed_mm,
+    )
+
+
+@transaction.atomic
+def change_board(scope: Scope, machine_id: UUID, data: dict[str, Any] | None) -> Machine:
+    """Describe the board, or take it off (None)."""
+    machine = scope.get(Machine, machine_id, need=Role.MAKER, for_update=True)
+    board = read_form(Board, data, "board") if data is not None else None
+    _put_board(machine, board)
+    return machine
+
+
+def _put_board(machine: Machine, board: Board | None) -> None:
+    spec = machine_spec(machine)
+    try:
+        changed = MachineSpec.model_validate({**spec.model_dump(), "board": board})
+    except ModelError as error:
+        raise Invalid(field_errors(error, "board")) from None
+    describe(machine, changed)
+    machine.save()
+
+
+@transaction.atomic
+def surfaced(scope: Scope, plan_id: UUID, form: DoneIn) -> SurfacingPlan:
+    """The board was surfaced by a plan: its thickness, what is in it, and what rested on it."""
+    plan: SurfacingPlan = scope.get(
+        SurfacingPlan, plan_id, need=Role.MAKER, related=("machine__workshop",), for_update=True
+    )
+    if plan.done_at is not None:
+        raise Conflict("This plan has been done already.", code="done")
+    done = read_form(Done, form.done, "done")
+    if not done.marks_gone and not done.where.strip():
+        raise Invalid(
+            [
+                FieldError(
+                    field="done.where",
+                    message="Say where a mark is left: one more pass goes there.",
+                )
+            ]
+        )
+    machine = Machine.objects.select_for_update().get(pk=plan.machine_id)
+    board = machine_spec(machine).board
+    now = form.at or timezone.now()
+    if board is not None and plan.wish.get("work") == "skim" and done.marks_gone:
+        off = plan.removed_mm
+        if done.thickness_mm is not None:
+            off = board.thickness_mm - done.thickness_mm
+            if off < 0:
+                raise Invalid(
+                    [
+                        FieldError(
+                            field="done.thickness_mm",
+                            message=f"It was {board.thickness_mm:g} mm before, and got thicker?",
+                            expected="Correct the thickness, here or with the board.",
+                        )
+                    ]
+                )
+        try:
+            _put_board(machine, board.surfaced(off))
+        except ValueError as error:
+            raise Invalid([FieldError(field="done.thickness_mm", message=_said(error))]) from None
+        plan.removed_mm = off
+    said = plan.plan["sentence"]["metric"]
+    pass_gate(
+        scope,
+        machine.pk,
+        GateIn(id=uuid4(), gate="surface", said=said, photo_id=form.photo_id, at=now),
+    )
+    plan.done_at, plan.done = now, done.model_dump(mode="json")
+    plan.save()
+    return plan
+
+
+def _said(error: ValueError) -> str:
+    text = str(error)
+    return next((e["msg"] for e in error.errors()), text) if isinstance(error, ModelError) else text
+
+
+# --- programs of others ---------------------------------------------------------------------------
+
+
+@transaction.atomic
+def take_program(
+    scope: Scope, machine_id: UUID, *, id: UUID, name: str, stated: dict[str, Any], data: bytes
+) -> Program:
+    """Take a program in, to be checked by a worker; the same id again is the same program."""
+    machine = scope.get(Machine, machine_id, need=Role.MAKER, for_update=True)
+    there = Program.objects.filter(pk=id).defer("data").first()
+    if there is not None:
+        if there.machine_id != machine.pk:
+            raise Conflict("Another program has this id.", code="duplicate")
+        return there
+    if not data:
+        raise Problem("The file is empty.", expected="Choose the program.", field="file")
+    if len(data) > MOST_BYTES:
+        raise Problem(
+            f"{len(data) / 1e6:.0f} MB are more than is read at once.",
+            expected="Up to 100 MB: split it where it changes its tool.",
+            field="file",
+        )
+    waiting = Program.objects.filter(
+        machine__workshop=machine.workshop_id,
+        state__in=(Program.State.WAITING, Program.State.RUNNING),
+    )
+    if waiting.count() >= MOST_WAITING:
+        raise Conflict(
+            f"{MOST_WAITING} programs wait for their check already. Stop one, or wait a little.",
+            code="busy",
+        )
+    form = read_form(Stated, stated, "stated")
+    program = Program.objects.create(
+        id=id,
+        machine=machine,
+        by=scope.user,
+        made_at=timezone.now(),
+        name=name.strip()[:120] or "program",
+        data=data,
+        size=len(data),
+        stated=form.model_dump(mode="json"),
+        ground=ground_for(form, facts_of(machine)).model_dump(mode="json"),
+    )
+    _ask(program)
+    return program
+
+
+def _ask(program: Program) -> None:
+    """Hand it to the queue once it is really kept."""
+    from calmsquare.surfacing.tasks import check_program
+
+    transaction.on_commit(lambda: check_program.defer(program_id=str(program.pk)))
+
+
+@transaction.atomic
+def stop_program(scope: Scope, program_id: UUID) -> Program:
+    """Stop its check; what waits is stopped at once, what runs as soon as its worker looks."""
+    program: Program = scope.get(Program, program_id, need=Role.MAKER, for_update=True)
+    if program.state == Program.State.WAITING:
+        program.state = Program.State.STOPPED
+    program.stop = True
+    program.save(update_fields=["state", "stop"])
+    return program
+
+
+@transaction.atomic
+def check_again(scope: Scope, program_id: UUID) -> Program:
+    """Check it again, on the bed as it is now."""
+    program: Program = scope.get(
+        Program, program_id, need=Role.MAKER, related=("machine__workshop",), for_update=True
+    )
+    if program.state in (Program.State.WAITING, Program.State.RUNNING):
+        return program
+    form = read_form(Stated, program.stated, "stated")
+    program.ground = ground_for(form, facts_of(program.machine)).model_dump(mode="json")
+    program.state, program.share, program.stop = Program.State.WAITING, 0.0, False
+    program.tries, program.reason, program.report, program.picture = 0, "", None, None
+    program.save()
+    _ask(program)
+    return program

@@ -1,0 +1,138 @@
+"""Checks of programs, in a worker: each in a child process with limits of time and memory.
+
+The queue is in PostgreSQL; workers may be as many as there are machines with the same database.
+"""
+
+from __future__ import annotations
+
+import json
+import logging
+import os
+import select
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterator
+from datetime import timedelta
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.db.models import F
+from django.utils import timezone
+from procrastinate.contrib.django import app
+
+from calmsquare.surfacing.models import Program
+
+log = logging.getLogger(__name__)
+
+MOST_SECONDS = 120
+MOST_BYTES = 3 * 1024**3
+"""Of address space: a compiler, a file of 100 MB and its motions."""
+LOOK_SECONDS = 0.25
+LOST = timedelta(seconds=60)
+"""A check whose worker has not said a word for so long lost it."""
+TRIES = 2
+
+
+@app.task(queue="programs", pass_context=False)
+def check_program(program_id: str) -> None:
+    """Check one program, from beginning to end; whatever happens, it is said in its record."""
+    program = _begin(program_id)
+    if program is None:
+        return
+    with tempfile.TemporaryDirectory() as folder:
+        ground, data = Path(folder, "ground.json"), Path(folder, "program")
+        ground.write_text(json.dumps(program.ground))
+        data.write_bytes(bytes(program.data))
+        child = subprocess.Popen(
+            [
+                *(sys.executable, "-m", "calmsquare.surfacing.child"),
+                *(str(ground), str(data), str(MOST_SECONDS), str(MOST_BYTES)),
+            ],
+            cwd=settings.BASE_DIR,
+            stdout=subprocess.PIPE,
+        )
+        try:
+            told = _follow(program_id, child)
+        finally:
+            child.kill()
+            child.wait()
+            if child.stdout:
+                child.stdout.close()
+    _end(program_id, told)
+
+
+@app.periodic(cron="* * * * *")
+@app.task(queue="programs", queueing_lock="look-for-lost", pass_context=False)
+def look_for_lost(timestamp: int) -> None:
+    """What a worker began and lost with its life is tried once more, then fails with the reason."""
+    lost = Program.objects.filter(
+        state=Program.State.RUNNING, beat_at__lt=timezone.now() - LOST
+    ).defer("data")
+    for program in lost:
+        if program.tries >= TRIES:
+            _fail(str(program.pk), "The worker that checked it died, twice. It may need too much.")
+            continue
+        again = Program.objects.filter(pk=program.pk, state=Program.State.RUNNING)
+        if again.update(state=Program.State.WAITING):
+            check_program.defer(program_id=str(program.pk))
+
+
+def _begin(program_id: str) -> Program | None:
+    """Take it, unless somebody else has it, or it was stopped while it waited."""
+    waiting = Program.objects.filter(pk=program_id, state=Program.State.WAITING)
+    taken = waiting.update(
+        state=Program.State.RUNNING, share=0.0, beat_at=timezone.now(), tries=F("tries") + 1
+    )
+    return Program.objects.get(pk=program_id) if taken else None
+
+
+def _follow(program_id: str, child: Any) -> dict[str, Any]:
+    """What the child says last: its report and picture, a problem, or that it was stopped."""
+    begun = timezone.now()
+    share = 0.02
+    for line in _lines(child.stdout):
+        if line:
+            told: dict[str, Any] = json.loads(line)
+            if "share" not in told:
+                return told
+            share = told["share"]
+        if (timezone.now() - begun).total_seconds() > MOST_SECONDS:
+            return {"problem": f"After {MOST_SECONDS} s it was not done: split the program."}
+        Program.objects.filter(pk=program_id).update(share=share, beat_at=timezone.now())
+        if Program.objects.filter(pk=program_id, stop=True).exists():
+            return {"stopped": True}
+    code = child.wait()
+    return {"problem": f"Its check broke off (code {code}): it may need more memory than there is."}
+
+
+def _lines(pipe: Any) -> Iterator[bytes]:
+    """Whole lines as they come, and an empty one every so often while none does."""
+    kept = b""
+    while True:
+        ready, _, _ = select.select([pipe], [], [], LOOK_SECONDS)
+        if not ready:
+            yield b""
+            continue
+        more = os.read(pipe.fileno(), 1 << 16)
+        if not more:
+            return
+        *whole, kept = (kept + more).split(b"\n")
+        yield from whole
+
+
+def _end(program_id: str, told: dict[str, Any]) -> None:
+    program = Program.objects.filter(pk=program_id, state=Program.State.RUNNING)
+    if "stopped" in told:
+        program.update(state=Program.State.STOPPED)
+    elif "problem" in told:
+        _fail(program_id, str(told["problem"]))
+    else:
+        program.update(
+            state=Program.State.DONE, share=1.0, report=told["report"], picture=told["picture"]
+        )
+
+
+def _fail(program_id: str, reason: str) -> None:
+    Program.objects.filter(pk=program_id).update(state=Program.State.FAILED, reason=reason)

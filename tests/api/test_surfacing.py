@@ -1,0 +1,291 @@
+"""Beds, plans and programs through the API, with a worker that checks them."""
+
+from __future__ import annotations
+
+import os
+import signal
+import threading
+import time
+from datetime import timedelta
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from django.db import connections
+from django.utils import timezone
+
+from calmsquare.surfacing import tasks
+from calmsquare.surfacing.models import Program
+from tests.api.conftest import API, Bench, Person, send_program
+from tests.api.test_below_the_tram import Sitting, now
+from tests.core.test_programs import GOOD
+from truing.kit.instruments import ScaleTrigger
+from truing.programs import read
+from truing.programs.check import check
+from truing.programs.ground import Ground
+
+REACH = {
+    "reach_left_mm": -400,
+    "reach_right_mm": 400,
+    "reach_front_mm": -400,
+    "reach_rear_mm": 400,
+}
+PROBE = ScaleTrigger(resolution_mm=0.001, repeatability_mm=0.001)
+LOG = "x y z\n" + "\n".join(
+    f"{x} {y} {0.2 + 0.0004 * x + 0.0002 * y:.4f}"
+    for x in range(-240, 241, 60)
+    for y in range(-180, 181, 60)
+)
+
+
+@pytest.fixture
+def bed(owner: Person) -> Bench:
+    """A router whose board has been mapped by a probe."""
+    sitting = Sitting(owner, "gantry_router", "bed_map", PROBE)
+    sitting.set_up(way="log")
+    body = {"station": "log", "text": LOG, "unit": "mm", "read_at": now()}
+    owner.put(f"/rounds/{sitting.round['id']}/logs/{uuid4()}", body)
+    owner.post(f"/rounds/{sitting.round['id']}/settle")
+    return Bench(owner, sitting.machine, sitting.instrument or "", sitting.check)
+
+
+def look(bed: Bench) -> Any:
+    return bed.by.get(f"/machines/{bed.machine}/bed")
+
+
+def wish(bed: Bench, **more: Any) -> dict[str, Any]:
+    return {**look(bed)["wish"], **REACH, **more}
+
+
+def test_from_a_map_to_a_program_that_was_read_back(bed: Bench) -> None:
+    seen = look(bed)
+    assert seen["map"]["fresh"]
+    assert seen["wish"]["heights"] == "map"
+    assert "not known" in seen["lean_words"]["metric"]
+    looked = bed.by.post(f"/machines/{bed.machine}/surfacing-preview", {"wish": wish(bed)})
+    assert looked["plan"]["report"]["faults"] == []
+    assert look(bed)["plans"] == []
+    id = uuid4()
+    body = {"id": id, "wish": wish(bed)}
+    kept = bed.by.post(f"/machines/{bed.machine}/surfacing-plans", body)
+    again = bed.by.post(f"/machines/{bed.machine}/surfacing-plans", body)
+    assert kept["plan"]["program"] == again["plan"]["program"]
+    for run in ("cut", "air"):
+        got = bed.by.client.get(f"{API}/surfacing-plans/{id}/program?run={run}")
+        assert got["Content-Disposition"].startswith('attachment; filename="heron-board-')
+        motions = read(got.content).motions
+        lowest = float(motions.at[motions.cuts][:, 5].min())
+        deepest = kept["plan"]["levels"][-1]["z_mm"]
+        assert lowest == pytest.approx(deepest + (30 if run == "air" else 0), abs=1e-3)
+    # what came in is the map's own: highest less lowest, and a skim
+    assert kept["plan"]["removed_mm"] == pytest.approx(0.264 + 0.1, abs=0.01)
+    assert [p["file_name"] for p in look(bed)["plans"]] == [kept["plan"]["file_name"]]
+
+
+def test_surfaced_the_board_is_thinner_and_what_lay_on_it_is_stale(bed: Bench) -> None:
+    bed.by.put(
+        f"/machines/{bed.machine}/board",
+        {
+            "board": {
+                "thickness_mm": "18 mm",
+                "least_mm": 8,
+                "keep_outs": [{"name": "Insert", "what": "insert", "top_mm": "-3 mm"}],
+            }
+        },
+    )
+    id = uuid4()
+    kept = bed.by.post(f"/machines/{bed.machine}/surfacing-plans", {"id": id, "wish": wish(bed)})
+    refused = bed.by.post(
+        f"/surfacing-plans/{id}/done", {"done": {"marks_gone": False}}, expect=422
+    )
+    assert refused["errors"][0]["field"] == "done.where"
+    thicker = {"done": {"thickness_mm": "19 mm"}}
+    told = bed.by.post(f"/surfacing-plans/{id}/done", thicker, expect=422)
+    assert "thicker" in told["errors"][0]["message"]
+    after = bed.by.post(
+        f"/surfacing-plans/{id}/done", {"done": {"thickness_mm": "17.6 mm", "ridges": True}}
+    )
+    assert after["board"]["thickness_mm"] == 17.6
+    assert after["board"]["keep_outs"][0]["top_mm"] == pytest.approx(-2.6)
+    assert not after["map"]["fresh"]
+    assert after["plans"][0]["done_words"]["metric"] == "marks gone everywhere, ridges felt"
+    assert any("once" in w["metric"] for w in after["board_words"])
+    bed.by.post(f"/surfacing-plans/{id}/done", {"done": {}}, expect=409)
+    assert bed.by.workshop
+    log = bed.by.get(f"/workshops/{bed.by.workshop.pk}/logbook")
+    assert "Surface" in str(log["entries"][0]["record"])
+    # on a map that is not fresh nothing is planned
+    told = bed.by.post(
+        f"/machines/{bed.machine}/surfacing-preview",
+        {"wish": {**kept["wish"], "heights": "map"}},
+        expect=422,
+    )
+    assert told["errors"][0]["field"] == "wish.heights"
+
+
+@pytest.mark.parametrize(
+    ("path", "body", "field"),
+    [
+        ("board", {"board": {"thickness_mm": "7 mm"}}, "board"),
+        ("board", {"board": {"keep_outs": [{"name": ""}]}}, "board.keep_outs.0.name"),
+        ("surfacing-preview", {"wish": {"diameter_mm": "wide"}}, "wish.diameter_mm"),
+        ("surfacing-preview", {"wish": {"stepover_mm": "60 mm"}}, "wish.stepover_mm"),
+        ("surfacing-preview", {"wish": {"nonsense": 1}}, "wish.nonsense"),
+    ],
+)
+def test_what_cannot_be_is_said_at_its_field(bed: Bench, path: str, body: Any, field: str) -> None:
+    method = "put" if path == "board" else "post"
+    before = look(bed)
+    told = bed.by.call(method, f"/machines/{bed.machine}/{path}", body, expect=422)
+    assert field in [e["field"] for e in told["errors"]]
+    assert look(bed) == before
+
+
+# --- programs of others ---------------------------------------------------------------------------
+
+STATED = {
+    "diameter_mm": "30 mm",
+    "depth_mm": 1,
+    "x_mm": -100,
+    "y_mm": -75,
+    "plunges": True,
+    **REACH,
+}
+
+
+def work(id: str) -> Any:
+    tasks.check_program(program_id=id)
+
+
+def test_a_foreign_program_is_checked_by_a_worker_on_this_bed(bed: Bench) -> None:
+    text = GOOD.replace("X220\nY30", "X220\nG0 Y30")
+    sent = send_program(bed, text.encode(), **STATED)
+    assert (sent["state"], sent["report"]) == ("waiting", None)
+    work(sent["id"])
+    got = bed.by.get(f"/programs/{sent['id']}")
+    assert got["state"] == "done"
+    # two rapids, since what is modal goes on
+    assert [f["code"] for f in got["report"]["faults"]] == ["rapid_through", "rapid_through"]
+    line = got["report"]["faults"][0]["line"]
+    assert got["shown_lines"][str(line)] == "G0 Y30"
+    assert got["picture"]["most_mm"] == pytest.approx(0.5)
+    # the same file on the same ground, without a worker
+    ground = Ground.model_validate(Program.objects.get().ground)
+    assert check(read(text.encode()), ground).model_dump(mode="json") == got["report"]
+    assert look(bed)["programs"][0]["sentence"] == got["report"]["sentence"]
+
+
+def test_what_is_in_the_board_is_in_the_way_of_foreign_programs_too(bed: Bench) -> None:
+    screw = {"name": "Screw", "top_mm": "-0.2 mm", "x_mm": 0, "y_mm": -60}
+    bed.by.put(f"/machines/{bed.machine}/board", {"board": {"keep_outs": [screw]}})
+    sent = send_program(bed, GOOD.encode(), **STATED)
+    work(sent["id"])
+    report = bed.by.get(f"/programs/{sent['id']}")["report"]
+    assert "keep_out" in [f["code"] for f in report["faults"]]
+    assert "Screw" in report["faults"][0]["text"]["metric"]
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        (b"Dear Sir, the cutter is sharp.", "no word of a program"),
+        ("G0 Z5\n".encode("utf-16"), "two bytes a letter"),
+        (b"G1 " + b"X1 " * 300_000, "Not everything is known"),
+    ],
+)
+def test_whatever_is_sent_is_explained_and_the_queue_goes_on(
+    bed: Bench, data: bytes, says: str
+) -> None:
+    first, second = send_program(bed, data, **STATED), send_program(bed, GOOD.encode(), **STATED)
+    work(first["id"])
+    work(second["id"])
+    got = bed.by.get(f"/programs/{first['id']}")
+    sentence = got["report"]["sentence"]["metric"] if got["report"] else got["reason"]
+    assert says in sentence or got["report"]["unknown_from"]
+    assert bed.by.get(f"/programs/{second['id']}")["state"] == "done"
+
+
+def test_a_check_is_stopped_while_it_waits_and_while_it_runs_and_goes_again(bed: Bench) -> None:
+    sent = send_program(bed, GOOD.encode(), **STATED)
+    assert bed.by.post(f"/programs/{sent['id']}/stop")["state"] == "stopped"
+    work(sent["id"])
+    assert bed.by.get(f"/programs/{sent['id']}")["state"] == "stopped"
+    bed.by.post(f"/programs/{sent['id']}/again")
+    # as if it were pressed while a worker is at it
+    Program.objects.update(stop=True)
+    work(sent["id"])
+    got = bed.by.get(f"/programs/{sent['id']}")
+    assert (got["state"], got["report"]) == ("stopped", None)
+    bed.by.post(f"/programs/{sent['id']}/again")
+    work(sent["id"])
+    assert bed.by.get(f"/programs/{sent['id']}")["state"] == "done"
+
+
+def test_a_child_that_dies_is_told_and_a_lost_worker_is_followed_up(
+    bed: Bench, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    sent = send_program(bed, GOOD.encode(), **STATED)
+
+    def killed(program_id: str, child: Any) -> Any:
+        os.kill(child.pid, signal.SIGKILL)
+        return follow(program_id, child)
+
+    follow = tasks._follow
+    monkeypatch.setattr(tasks, "_follow", killed)
+    work(sent["id"])
+    got = bed.by.get(f"/programs/{sent['id']}")
+    assert got["state"] == "failed"
+    assert "memory" in got["reason"]
+    monkeypatch.undo()
+    asked: list[str] = []
+    monkeypatch.setattr(
+        tasks.check_program, "defer", lambda **told: asked.append(told["program_id"])
+    )
+    lost = timezone.now() - 2 * tasks.LOST
+    Program.objects.update(state="running", beat_at=lost, tries=1)
+    tasks.look_for_lost(timestamp=0)
+    assert asked == [sent["id"]]
+    assert Program.objects.get().state == "waiting"
+    Program.objects.update(state="running", beat_at=lost, tries=tasks.TRIES)
+    tasks.look_for_lost(timestamp=0)
+    assert Program.objects.get().state == "failed"
+    assert "died, twice" in Program.objects.get().reason
+    # one that speaks is left alone
+    Program.objects.update(state="running", beat_at=timezone.now() - timedelta(seconds=5), tries=1)
+    tasks.look_for_lost(timestamp=0)
+    assert Program.objects.get().state == "running"
+
+
+def test_only_so_many_wait_at_once_and_an_id_is_taken_once(bed: Bench) -> None:
+    id = uuid4()
+    for _ in range(2):
+        assert send_program(bed, b"G21", id=id, **STATED)["id"] == str(id)
+    for _ in range(4):
+        send_program(bed, b"G21", **STATED)
+    told = send_program(bed, b"G21", expect=409, **STATED)
+    assert "Stop one" in told["detail"]
+    assert Program.objects.count() == 5
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_worker_takes_what_is_asked_from_the_queue(owner: Person) -> None:
+    """Through PostgreSQL, as `bin/demo` runs it."""
+    from procrastinate.contrib.django import app
+
+    sitting = Sitting(owner, "gantry_router", "bed_map", PROBE)
+    bed = Bench(owner, sitting.machine, "", sitting.check)
+    sent = send_program(bed, GOOD.encode(), **STATED)
+
+    def run() -> None:
+        with app.replace_connector(app.connector.get_worker_connector()) as there:  # type: ignore[attr-defined]
+            there.run_worker(wait=False, queues=["programs"], install_signal_handlers=False)
+        connections.close_all()
+
+    worker = threading.Thread(target=run)
+    worker.start()
+    worker.join(120)
+    for _ in range(100):
+        if bed.by.get(f"/programs/{sent['id']}")["state"] == "done":
+            break
+        time.sleep(0.1)
+    assert bed.by.get(f"/programs/{sent['id']}")["state"] == "done"

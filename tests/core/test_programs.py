@@ -1,0 +1,350 @@
+"""Reading programs: what a machine would do with them, found by other means."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from truing.measure.problem import Problem
+from truing.programs import read
+from truing.programs.check import check
+from truing.programs.ground import Cutter, Ground, Kept
+from truing.programs.motions import KIND, LINE, X1, Y1, Z0, Z1, Kind
+from truing.programs.relief import relief
+from truing.programs.report import Report
+from truing.programs.sweep import Grid, Tool
+from truing.programs.timing import Drives, times
+
+GOOD = """%
+(skim: one level)
+G21 G17 G90 G94 G54
+G0 Z5
+S8000 M3
+G4 P3
+G0 X-20 Y10
+G1 Z-0.5 F1200
+X220
+Y30
+X-20
+G0 Z5
+M5
+M30
+%
+"""
+GROUND = Ground(
+    board=(0, 0, 200, 150),
+    floor_mm=-10,
+    safe_mm=5,
+    reach=(-30, -30, 230, 180),
+    cutter=Cutter(diameter_mm=30, depth_mm=1, rated_rev_per_min=12000),
+    most_feed_mm_min=3000,
+    kept=[
+        Kept(name="the clamp", outline=[(180, 120), (200, 120), (200, 150), (180, 150)], top_mm=20)
+    ],
+)
+
+
+def checked(text: str, ground: Ground = GROUND) -> Report:
+    return check(read(text.encode()), ground)
+
+
+def test_a_good_program_raises_no_alarm_and_is_told_in_figures() -> None:
+    report = checked(GOOD)
+    assert (report.verdict, report.faults) == ("sound", [])
+    assert report.units == "mm"
+    assert report.deepest_mm == -0.5
+    assert report.deepest_line == 8
+    assert report.cutting == [-20, 10, -0.5, 220, 30, 5]
+    assert [(level.z_mm, level.length_mm) for level in report.levels] == [(-0.5, 500)]
+    assert report.feeds_mm_min == [1200]
+    # its second stroke, outside the board at the right, cuts as far as its rim still reaches
+    assert report.cutting_mm + report.air_mm == pytest.approx(500 + 5.5)
+    assert "in the air first" in report.sentence.metric
+
+
+FAULTS = {
+    "rapid_through": ("G0 X-20 Y10\nG1 Z-0.5 F1200\nX220", "G0 X-20 Y10\nG0 Z-0.5\nX220"),
+    "rapid_into": ("G0 X-20 Y10", "G0 X60 Y60\nG0 Z-1\nG0 Z5\nG0 X-20 Y10"),
+    "rapid_low": ("G0 X-20 Y10", "G0 Z1\nG0 X-20 Y10\nX100\nX-20"),
+    "rapid_blind": ("G0 Z5\nS8000", "G0 X50\nG0 Z5\nS8000"),
+    "bite": ("Z-0.5", "Z-5."),
+    "plunge": ("X-20 Y10", "X60 Y10"),
+    "keep_out": ("Y30\n", "Y30\nX190\nY110\nX220\n"),
+    "floor": ("X220\n", "X220\nZ-10.5\nX-20\nG1 Z-0.5\n"),
+    "reach": ("X220\n", "X240\n"),
+    "spindle_off": ("S8000 M3", "S8000"),
+    "spindle_backward": ("S8000 M3", "S8000 M4"),
+    "spin_up": ("G4 P3\n", ""),
+    "no_feed": (" F1200", ""),
+    "feed": ("F1200", "F9000"),
+    "speed": ("S8000", "S18000"),
+    "arc_radii": ("Y30\n", "G3 X220 Y30 I0 J8\nG1\n"),
+    "arc_small": ("Y30\n", "G3 X220 Y30 R4\nG1\n"),
+    "arc_centre": ("Y30\n", "G3 X220 Y30\nG1\n"),
+    "units": ("G21", "G20"),
+    "no_retract": ("G0 Z5\nM5", "M5"),
+    "no_stop": ("M5\nM30\n%", "%"),
+    "first_motion": ("G0 Z5\nS8000", "G0 X0 Y0 Z5\nS8000"),
+    "unreadable": ("Y30\n", "Y3,0\n"),
+    "not_followed": ("Y30\n", "Y#101\n"),
+    "unknown_g": ("Y30\n", "G68 R30\nY30\n"),
+    "unknown_m": ("Y30\n", "M98 P1000\nY30\n"),
+    "unknown_word": ("Y30\n", "Y30 A90\n"),
+    "new_zero": ("Y30\n", "G92 X0\nY30\n"),
+    "machine_place": ("Y30\n", "Y30\nG53 G0 Z0\n"),
+    "length": ("G0 Z5\nS8000", "G43 H1\nG0 Z5\nS8000"),
+    "probed": ("Y30\n", "G38.2 Z-5 F50\nY30\n"),
+    "tool_change": ("Y30\n", "Y30\nT2 M6\n"),
+    "compensated": ("Y30\n", "G41 D1\nY30\n"),
+    "blended": ("G17", "G17 G64"),
+    "another_offset": ("Y30\n", "G55\nY30\n"),
+    "no_mode": ("G1 Z-0.5 F1200", "G80\nX0 Y0\nG1 Z-0.5 F1200"),
+    "twice": ("X220", "X220 X221"),
+    "two_of_group": ("G1 Z-0.5", "G0 G1 Z-0.5"),
+    "cycle": ("Y30\n", "G83 X50 Z-2 R1 Q0\nG1\n"),
+    "inverse": ("Y30\n", "G93\nG1 Y30\n"),
+    "value": ("F1200", "F-1200"),
+    "distance": ("G90 ", ""),
+    "offset": (" G54", ""),
+    "feed_mode": (" G94", ""),
+    "after_end": ("M30\n", "M30\nG0 X0\n"),
+}
+
+
+@pytest.mark.parametrize("code", FAULTS)
+def test_each_fault_is_found_in_its_line(code: str) -> None:
+    old, new = FAULTS[code]
+    assert GOOD.count(old) == 1
+    text = GOOD.replace(old, new)
+    report = checked(text)
+    found = [f for f in report.faults if f.code == code]
+    assert found, [f.code for f in report.faults]
+    line = found[0].line
+    if line:
+        changed = [
+            k
+            for k, (a, b) in enumerate(
+                zip([*GOOD.splitlines(), *[""] * 9], text.splitlines(), strict=False), 1
+            )
+            if a != b
+        ]
+        # what is missing at the end shows in the motion before it
+        assert line >= min(changed) - (code == "no_retract")
+    # worst first, and only what may be asked leaves it sound
+    tones = [{"danger": 0, "wrong": 1, "ask": 2}[f.tone] for f in report.faults]
+    assert tones == sorted(tones)
+    assert report.verdict != "sound" or set(tones) == {2}
+
+
+@pytest.mark.parametrize(
+    "code", ["not_followed", "unknown_g", "machine_place", "length", "probed", "compensated"]
+)
+def test_what_is_not_followed_makes_the_rest_unknown(code: str) -> None:
+    old, new = FAULTS[code]
+    report = checked(GOOD.replace(old, new))
+    assert report.unknown_from > 0
+    assert report.verdict in ("incomplete", "faults")
+    if report.verdict == "incomplete":
+        assert f"line {report.unknown_from}" in report.sentence.metric
+
+
+def test_a_line_behind_a_slash_is_read_both_ways() -> None:
+    report = checked(GOOD.replace("G0 Z5\nM5", "/G0 Z5\nM5"))
+    assert [(f.code, f.slashed) for f in report.faults] == [("no_retract", True)]
+
+
+def ends(text: str) -> list[tuple[float, ...]]:
+    at = read(text.encode()).motions.at
+    return [tuple(round(float(v), 6) for v in row) for row in at[:, [X1, Y1, Z1]]]
+
+
+@pytest.mark.parametrize(
+    ("written", "plainly"),
+    [
+        ("g21g90g0z5\nx1y2", "G21\nG90\nG0 Z5\nG0 X1 Y2"),
+        ("N10 G21 G0 Z5 *51\nN20 X+1.0Y2.", "G21\nG0 Z5\nG0 X1 Y2"),
+        ("G20\nG0 Z.1\nX- 1", "G21\nG0 Z2.54\nG0 X-25.4"),
+        ("G21 G0 Z5 (up) X1 ; then\r\nG91 X1\rX1", "G21\nG0 Z5 X1\nX2\nX3"),
+        ("G21 G0 Z5\nG28 X10\nX1 Y1", "G21\nG0 Z5\nX10\nX1 Y1"),
+    ],
+)
+def test_ways_of_writing_mean_the_same(written: str, plainly: str) -> None:
+    np.testing.assert_equal(ends(written), ends(plainly))
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.floats(-50, 50),
+    st.floats(-50, 50),
+    st.floats(1, 40),
+    st.floats(0, 6.28),
+    st.floats(0.05, 6.2),
+    st.booleans(),
+    st.sampled_from([17, 18, 19]),
+)
+def test_an_arc_is_the_same_by_centre_and_by_radius(cx, cy, r, start, angle, ccw, plane) -> None:  # type: ignore[no-untyped-def]
+    """Both forms have the length that the geometry says, in every plane."""
+    p, q, i, j = {17: "XYIJ", 18: "ZXKI", 19: "YZJK"}[plane]
+    end = start + angle if ccw else start - angle
+    a = (cx + r * math.cos(start), cy + r * math.sin(start))
+    b = (cx + r * math.cos(end), cy + r * math.sin(end))
+    head = f"G21 G90 G94 G{plane} F600\nG0 X0 Y0 Z0\nG0 {p}{a[0]:.9f} {q}{a[1]:.9f}\n"
+    code = "G3" if ccw else "G2"
+    centre = f"{head}{code} {p}{b[0]:.9f} {q}{b[1]:.9f} {i}{cx - a[0]:.9f} {j}{cy - a[1]:.9f}\n"
+    sign = -1 if angle > math.pi else 1
+    radius = f"{head}{code} {p}{b[0]:.9f} {q}{b[1]:.9f} R{sign * r:.9f}\n"
+    for text in (centre, radius):
+        motions = read(text.encode()).motions
+        length = times(motions, Drives()).length_mm[-1]
+        assert length == pytest.approx(r * angle, rel=2e-3, abs=2e-3)
+    whole = f"{head}{code} {i}{cx - a[0]:.9f} {j}{cy - a[1]:.9f}\n"
+    found = times(read(whole.encode()).motions, Drives()).length_mm[-1]
+    assert found == pytest.approx(2 * math.pi * r, rel=1e-4)
+
+
+def test_a_drilling_cycle_goes_down_and_up_as_it_says() -> None:
+    text = "G21 G90 G17 G94\nG0 Z10\nG0 X0 Y0\n{g}G83 X5 Y6 Z-5 R1 Q2 F100\nX9\nG80\nG0 X0"
+    by_initial = read(text.format(g="G98 ").encode()).motions
+    cuts = by_initial.at[by_initial.cuts]
+    assert cuts[:3, Z1].tolist() == [-1, -3, -5]
+    assert cuts[:, X1].tolist() == [5, 5, 5, 9, 9, 9]
+    # a peck begins a little over where the last one ended, never below it
+    assert (cuts[1:3, Z0] > cuts[:2, Z1]).all()
+    over = [m[Z1] for m in by_initial.at if m[X1] == 0]
+    assert over[-1] == 10
+    to_r = read(text.format(g="G99 ").encode()).motions
+    assert to_r.at[-1, Z1] == 1
+    turned = read(b"G21 G91 G94 F100\nG0 Z10\nG90 G0 X0 Y0 Z5\nG91 G81 X5 Z-3 R-2 L3\n").motions
+    drilled = turned.at[turned.how[:, KIND] == Kind.FEED]
+    assert drilled[:, X1].tolist() == [5, 10, 15]
+    assert drilled[:, Z1].tolist() == [0, 0, 0]
+
+
+def test_inverse_time_and_feed_per_turn_are_feeds() -> None:
+    text = b"G21 G90\nG0 Z5\nG0 X0 Y0\nG93 G1 X10 F6\nG95 S1000 M3\nX20 F0.1\nG94 F250\nX30\n"
+    motions = read(text).motions
+    assert motions.at[motions.cuts][:, 8].tolist() == [60, 100, 250]
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        (b"", "no word"),
+        (b"Dear Sir,\nthank you for the cutter, it is sharp.\n" * 30, "no word of a program"),
+        ("G21\nG0 Z5\n".encode("utf-16"), "two bytes a letter"),
+        (bytes(range(256)) * 40, "no word of a program"),
+        (b"G,1 X,2 Y,3 Z4\n" * 60, "reads like no program"),
+        (b"(a comment", "no word"),
+    ],
+)
+def test_what_is_no_program_is_said_and_nothing_breaks(data: bytes, says: str) -> None:
+    with pytest.raises(Problem, match=says) as refused:
+        read(data)
+    assert refused.value.field == "file"
+
+
+def test_one_endless_line_is_named_and_not_followed() -> None:
+    program = read(b"G21 G90\nG0 Z5\nG1 " + b"X1 Y2 " * 200_000 + b"\nM30\n")
+    assert [int(v) for v in program.words.trouble[0][:1]] == [3]
+    assert int(program.motions.how[-1, LINE]) == 2
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.binary(max_size=400))
+def test_no_bytes_break_the_reader(data: bytes) -> None:
+    """Whatever is in a file: it is read, or refused with a reason."""
+    try:
+        program = read(data)
+    except Problem as refused:
+        assert refused.expected
+        return
+    report = check(program, GROUND)
+    assert report.lines >= 1
+    assert report.verdict in ("sound", "faults", "incomplete")
+
+
+# --- time, against integration of the motion ------------------------------------------------------
+
+
+def integrated(pieces: list[tuple[float, float]], accel: float) -> float:
+    """Time over pieces (length, feed in mm/s), from a stop to a stop after each, in steps."""
+    total = 0.0
+    for length, v in pieces:
+        s, u, dt, t = 0.0, 0.0, 1e-4, 0.0
+        while s < length:
+            left = length - s
+            u = min(u + accel * dt, v, math.sqrt(max(2 * accel * left, 0)) + accel * dt)
+            s += max(u, 1e-6) * dt
+            t += dt
+        total += t
+    return total
+
+
+@pytest.mark.parametrize("length", [0.5, 3, 20, 400])
+def test_time_is_that_of_the_motion(length: float) -> None:
+    text = f"G21 G90 G94\nG0 Z5\nG0 X0 Y0\nG1 X{length} F3000\nG1 X0\nG1 Y{length}\n"
+    found = times(read(text.encode()).motions, Drives(accel_mm_s2=(200, 200, 200)))
+    expected = integrated([(length, 50)] * 3, 200)
+    assert found.seconds[-3:].sum() == pytest.approx(expected, rel=0.02)
+
+
+def test_short_pieces_of_one_line_are_no_stops() -> None:
+    """A circle of 360 chords takes as long as a line of its length, not 360 stops."""
+    chords = [(50 * math.cos(math.radians(k)), 50 * math.sin(math.radians(k))) for k in range(361)]
+    text = "G21 G90 G94\nG0 Z5\nG0 X50 Y0\nG1 F3000\n" + "".join(
+        f"X{x:.5f} Y{y:.5f}\n" for x, y in chords[1:]
+    )
+    found = times(read(text.encode()).motions, Drives())
+    assert found.seconds[2:].sum() == pytest.approx(integrated([(100 * math.pi, 50)], 200), rel=0.1)
+
+
+# --- relief, against the lowest that a cutter ever reached over each cell -------------------------
+
+
+def brute(text: str, tool: Tool, grid: Grid) -> np.ndarray:
+    """Every cell under the cutter at close steps: independent of `relief` but for the reader."""
+    program = read(text.encode()).motions
+    x, y = np.meshgrid(grid.x, grid.y)
+    up = np.zeros(x.shape)
+    for row in program.at[program.cuts]:
+        steps = max(2, math.ceil(math.hypot(row[3] - row[0], row[4] - row[1]) / 0.05))
+        for t in np.linspace(0, 1, steps):
+            cx, cy, cz = (row[i] + (row[3 + i] - row[i]) * t for i in range(3))
+            dx, dy = x - cx, y - cy
+            d = np.hypot(dx, dy)
+            z = cz - tool.lean_x * dx - tool.lean_y * dy
+            if tool.slope:
+                z = z + np.maximum(0, d - tool.tip_mm) * tool.slope
+            else:
+                out = np.maximum(0, d - (tool.radius_mm - tool.corner_mm))
+                z = z + tool.corner_mm - np.sqrt(np.maximum(tool.corner_mm**2 - out**2, 0))
+            up = np.where(d <= tool.radius_mm, np.minimum(up, z), up)
+    return up
+
+
+PATH = "G21 G90 G94 F1000\nG0 Z5\nG0 X-3 Y4\nG1 Z-0.4\nG1 X22\nG1 Y9 Z-0.6\nG1 X4 Y12\nG0 Z5\n"
+
+
+@pytest.mark.parametrize(
+    ("tool", "within"),
+    [
+        (Tool(4.0), 1e-6),
+        (Tool(4.0, lean_x=0.002, lean_y=-0.003), 0.002),
+        (Tool(4.0, corner_mm=1.0), 0.12),
+        (Tool(2.0, corner_mm=2.0), 0.01),
+        (Tool(3.0, slope=1.0, tip_mm=0.05), 0.02),
+    ],
+    ids=["flat", "leaning", "corner", "ball", "v"],
+)
+def test_relief_is_the_lowest_that_the_cutter_reached(tool: Tool, within: float) -> None:
+    grid = Grid.over((0, 0, 20, 15), 0.25)
+    relief(read(PATH.encode()).motions, tool, grid)
+    expected = brute(PATH, tool, grid)
+    off = np.abs(grid.up - expected)
+    # a cell on the very rim may be in or out
+    assert np.mean(off > within + 1e-4) < 0.04
+    assert off[expected < -0.3].mean() < within + 0.01

@@ -1,0 +1,379 @@
+"""Plans against a run of their programs in small steps: everything is cut that is not reported,
+nothing that must not be, and no rapid meets material."""
+
+from __future__ import annotations
+
+import random
+import re
+
+import numpy as np
+import pytest
+from shapely.geometry import Point, Polygon
+
+from tests.core.running import Ran, Yard, run
+from truing.machine.parts import Board, KeepOut
+from truing.measure.problem import Problem
+from truing.programs import read
+from truing.programs.check import check
+from truing.programs.ground import Cutter, Ground
+from truing.surfacing.levels import levels
+from truing.surfacing.plan import Facts, Plan, make
+from truing.surfacing.wish import Wish
+from truing.surfacing.write import comment
+
+
+def a_board(rng: random.Random) -> Facts:
+    """A small board with a bumpy face, and things in its way."""
+    wide, deep = rng.uniform(90, 150), rng.uniform(70, 110)
+    tilt, twist = rng.uniform(-0.004, 0.004), rng.uniform(-3e-5, 3e-5)
+    places = [
+        (x, y)
+        for x in np.linspace(-wide / 2, wide / 2, 5)
+        for y in np.linspace(-deep / 2, deep / 2, 4)
+    ]
+    up = [tilt * x + twist * x * y + rng.uniform(0, 0.1) for x, y in places]
+    kept = []
+    for k in range(rng.randrange(3)):
+        kept.append(
+            KeepOut(
+                name=f"thing {k}",
+                what=rng.choice(["screw", "clamp", "insert"]),
+                shape=rng.choice(["circle", "rectangle"]),
+                x_mm=rng.uniform(-wide / 2, wide / 2),
+                y_mm=rng.uniform(-deep / 2, deep / 2),
+                across_mm=rng.uniform(4, 20),
+                deep_mm=rng.uniform(4, 20),
+                top_mm=rng.choice([-6.0, -1.5, 2.0, 15.0]),
+            )
+        )
+    return Facts(
+        machine="Avocet",
+        table_x_mm=wide,
+        table_y_mm=deep,
+        board=Board(thickness_mm=18, least_mm=8, keep_outs=kept),
+        map=[(x, y, z - min(up)) for (x, y), z in zip(places, up, strict=True)],
+        map_expanded_mm=0.01,
+        lean_x=(rng.uniform(-0.4, 0.4), 0.05),
+        lean_y=(rng.uniform(-0.4, 0.4), 0.05),
+        proven_feed_mm_min=3000,
+        day="2026-05-02",
+    )
+
+
+def a_wish(rng: random.Random, facts: Facts) -> Wish:
+    short = rng.random() < 0.3
+    x, y = facts.table_x_mm / 2, facts.table_y_mm / 2
+    d = rng.choice([16.0, 22.0, 30.0])
+    beyond = d / 2 + 5
+    return Wish(
+        diameter_mm=d,
+        depth_mm=rng.choice([0.3, 0.5, 1.0]),
+        skim_mm=rng.choice([0.1, 0.2]),
+        pattern=rng.choice(["raster", "raster", "rings_in", "rings_out"]),
+        along=rng.choice(["best", "x", "y"]),
+        both_ways=rng.random() < 0.7,
+        stepover_mm=rng.choice([0.0, 0.5 * d, 0.85 * d]),
+        ridge_mm=0.05,
+        zero=rng.choice(["highest", "spot"]),
+        plate_mm=rng.choice([0.0, 10.0]),
+        origin=rng.choice(["corner", "middle", "bed"]),
+        units=rng.choice(["mm", "inch"]),
+        reach_left_mm=-x + 3 if short else -x - beyond,
+        reach_right_mm=x + beyond,
+        reach_front_mm=-y - beyond,
+        reach_rear_mm=y - 2 if short else y + beyond,
+        by_hand=False,
+        rated_rev=12000,
+    )
+
+
+def yard_of(facts: Facts, wish: Wish, plan: Plan) -> Yard:
+    """The same board for the slow run, its heights by its own interpolation."""
+    from scipy.interpolate import griddata
+
+    x0, y0 = plan.origin
+    wide, deep = facts.table_x_mm, facts.table_y_mm
+    gx, gy = np.meshgrid(np.arange(0.5, wide, 1.0) - wide / 2, np.arange(0.5, deep, 1.0) - deep / 2)
+    places = np.array([m[:2] for m in facts.map])
+    up = np.array([m[2] for m in facts.map])
+    face = griddata(places, up, (gx, gy), method="linear")
+    face = np.where(np.isnan(face), griddata(places, up, (gx, gy), method="nearest"), face)
+    spot = (
+        float(face.max())
+        if wish.zero == "highest"
+        else float(griddata(places, up, (wish.zero_x_mm, wish.zero_y_mm)))
+    )
+    zero = spot + wish.plate_mm
+    kept = []
+    for k in facts.board.keep_outs:
+        shape = Polygon([(x - x0, y - y0) for x, y in k.outline])
+        local = griddata(places, up, (k.x_mm, k.y_mm), method="nearest")
+        kept.append((shape, float(local) + k.top_mm - zero))
+    r = wish.reach
+    return Yard(
+        wide=wide,
+        deep=deep,
+        radius=wish.radius_mm,
+        most_bite=wish.depth_mm * 1.5 + 0.05,
+        floor=float(face.max()) - zero - (facts.board.thickness_mm - facts.board.least_mm),
+        reach=(r[0] - x0, r[1] - y0, r[2] - x0, r[3] - y0),
+        most_feed=3000,
+        most_rev=12000,
+        ramp_deg=wish.ramp_deg,
+        safe=float(face.max()) - zero + wish.safe_mm,
+        heights=face - zero,
+        kept=kept,
+        x0=-wide / 2 - x0,
+        y0=-deep / 2 - y0,
+    )
+
+
+def ran(plan: Plan, facts: Facts, wish: Wish) -> tuple[Ran, Yard]:
+    yard = yard_of(facts, wish, plan)
+    return run(plan.program, yard), yard
+
+
+@pytest.mark.parametrize("seed", range(24))
+def test_a_plan_cuts_what_it_says_and_nothing_else(seed: int) -> None:
+    """Run in small steps: no harm, every cell at the last level but those that are reported."""
+    rng = random.Random(seed)
+    facts = a_board(rng)
+    wish = a_wish(rng, facts)
+    plan = make(wish, facts)
+    assert plan.report.faults == []
+    assert plan.program
+    after, _ = ran(plan, facts, wish)
+    assert after.harm == set()
+    last = plan.levels[-1].z_mm
+    x0, y0 = plan.origin
+    left = [Polygon(u.outline).buffer(1.5) for u in plan.uncut]
+    high = np.argwhere(after.up > last + 0.002)
+    for j, i in high:
+        place = Point(after.x[i] + x0, after.y[j] + y0)
+        assert any(u.covers(place) for u in left), f"uncut at {place} and not reported"
+    # five digits of an inch
+    assert (after.up >= last - 2e-4).all()
+    # and what is reported does stand there
+    for u in plan.uncut:
+        shape = Polygon(u.outline)
+        inside = [
+            after.up[j, i] > last + 2e-4
+            for j in range(0, len(after.y), 2)
+            for i in range(0, len(after.x), 2)
+            if shape.buffer(-1).covers(Point(after.x[i] + x0, after.y[j] + y0))
+        ]
+        assert not inside or np.mean(inside) > 0.9
+
+
+def mutate(program: str, rng: random.Random) -> str:
+    """One slip of a hand or of another program."""
+    lines = program.splitlines()
+    cuts = [i for i, line in enumerate(lines) if line.startswith("G1 ")]
+    ups = [i for i, line in enumerate(lines) if re.match(r"G0 Z", line)]
+    downs = [i for i, line in enumerate(lines) if re.match(r"G1 .*Z|G1 Z", line)]
+    kind = rng.randrange(12)
+    i = rng.choice(cuts)
+    if kind == 0:  # a lost minus
+        i = rng.choice(downs)
+        lines[i] = lines[i].replace("Z-", "Z", 1)
+    elif kind == 1:
+        lines = [{"G21": "G20", "G20": "G21"}.get(line, line) for line in lines]
+    elif kind == 2:  # a dropped retract
+        del lines[rng.choice(ups)]
+    elif kind == 3:  # a lost decimal
+        i = rng.choice(downs)
+        lines[i] = re.sub(r"Z(-?)(\d*)\.(\d)", r"Z\1\2\3.", lines[i], count=1)
+    elif kind == 4:
+        lines[i] = lines[i].replace("G1", "G0", 1)
+    elif kind == 5:
+        lines = ["M4" if line == "M3" else re.sub(r"M3$", "M4", line) for line in lines]
+    elif kind == 6:
+        lines = [re.sub(r" ?M3$", "", line) for line in lines]
+    elif kind == 7:
+        lines = [line for line in lines if not line.startswith("G4 ")]
+    elif kind == 8:
+        lines = [re.sub(r" F[\d.]+", "", line) for line in lines]
+    elif kind == 9:  # a digit too many
+        lines[i] = re.sub(r"([XY]-?\d+)", r"\g<1>0", lines[i], count=1)
+    elif kind == 10:
+        lines = ["G91" if line == "G90" else line for line in lines]
+    else:
+        lines = [re.sub(r"S(\d+)", r"S\g<1>0", line) for line in lines]
+    return "\n".join(lines) + "\n"
+
+
+def test_every_dangerous_change_of_a_good_program_is_found() -> None:
+    """200 mutants of ten programs: what a run in small steps finds harmful, the checker names."""
+    rng = random.Random(7)
+    missed, dangerous, alarms = [], 0, 0
+    for seed in range(10):
+        facts = a_board(rng)
+        wish = a_wish(rng, facts).model_copy(update={"along": "x", "pattern": "raster"})
+        plan = make(wish, facts)
+        yard = yard_of(facts, wish, plan)
+        ground = ground_of(facts, wish, yard, plan)
+        assert check(read(plan.program.encode()), ground).faults == []
+        for _ in range(20):
+            text = mutate(plan.program, rng)
+            harm = run(text, yard, first=True).harm
+            report = check(read(text.encode()), ground)
+            if harm:
+                dangerous += 1
+                if report.verdict == "sound":
+                    missed.append((seed, harm, text))
+            elif report.dangers:
+                alarms += 1
+    assert dangerous > 100
+    assert [m[:2] for m in missed] == []
+    # a change that does no harm in small steps may still be one to ask about, but rarely
+    assert alarms <= 0.1 * 200
+
+
+def ground_of(facts: Facts, wish: Wish, yard: Yard, plan: Plan) -> Ground:
+    x0, y0 = plan.origin
+    zero = float(yard.safe) - wish.safe_mm
+    high = max(m[2] for m in facts.map)
+    return Ground(
+        board=(yard.x0, yard.y0, yard.x0 + yard.wide, yard.y0 + yard.deep),
+        map=[(x - x0, y - y0, z - high + zero) for x, y, z in facts.map],
+        floor_mm=yard.floor,
+        reach=yard.reach,
+        safe_mm=yard.safe,
+        cutter=Cutter(
+            diameter_mm=wish.diameter_mm,
+            depth_mm=wish.depth_mm,
+            rated_rev_per_min=12000,
+            ramp_deg=wish.ramp_deg,
+        ),
+        most_feed_mm_min=3000,
+        spin_up_s=3.0,
+    )
+
+
+def test_levels_go_from_the_highest_place_to_a_skim_below_the_lowest() -> None:
+    assert levels(1.0, 0.0, 1.0, 0.5, 0.1) == pytest.approx([-0.5, -1.0, -1.1])
+    # three tenths in steps of a tenth are three, whatever the floats say
+    assert len(levels(0.3, 0.0, 0.0, 0.1, 0.1)) == 4
+    assert levels(0.0, 0.0, 0.0, 0.5, 0.2) == pytest.approx([-0.2])
+    # zeroed on a plate of 12 over a low spot: everything is that much lower in the program
+    assert levels(0.4, 0.0, 0.1 + 12, 0.5, 0.1) == pytest.approx([-12.1, -12.2])
+
+
+@pytest.mark.parametrize(
+    ("typed", "safe"),
+    [
+        ("Curlew) M3 S24000 (", "(Curlew M3 S24000)"),
+        ("50 % off; G0 Z-20", "(50 off G0 Z-20)"),
+        ("MSG, Hello", "(MSG - Hello)"),
+        ("Möwe\nG0 Z-5", "(M we G0 Z-5)"),
+    ],
+)
+def test_a_name_never_becomes_code(typed: str, safe: str) -> None:
+    assert comment(typed) == safe
+    assert len(read(f"{comment(typed)}\nG21\n".encode()).words.letter) == 1
+
+
+def flat(**more: object) -> Facts:
+    return Facts(machine="Avocet", table_x_mm=200, table_y_mm=150, board=Board(**more))  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    ("wish", "board", "field", "says"),
+    [
+        ({"heights": "map"}, {}, "heights", "no map"),
+        ({"skim_mm": 0.6}, {}, "skim_mm", "not between"),
+        ({"range_mm": 10.0}, {}, "skim_mm", "would be left"),
+        ({"stepover_mm": 45.0}, {}, "stepover_mm", "strip"),
+        (
+            {"work": "seat", "across_mm": 30.0, "deep_mm": 30.0},
+            {},
+            "diameter_mm",
+            "30.4 mm or less",
+        ),
+        ({"work": "seat", "x_mm": 150.0}, {}, "x_mm", "within the board"),
+        ({"zero": "spot", "zero_x_mm": 900.0}, {}, "zero_x_mm", "on the board"),
+        ({"work": "part", "x_mm": 900.0}, {}, "x_mm", "not lie on"),
+        (
+            {"reach_left_mm": 400.0, "reach_right_mm": 500.0},
+            {},
+            "reach_left_mm",
+            "leaves no room",
+        ),
+    ],
+)
+def test_what_cannot_be_done_is_said_at_its_field(
+    wish: dict[str, object], board: dict[str, object], field: str, says: str
+) -> None:
+    stated = {"heights": "range", "range_mm": 0.2, "reach_left_mm": -150.0, "reach_right_mm": 150.0}
+    with pytest.raises(Problem, match=says) as refused:
+        make(Wish(**{**stated, **wish}), flat(**board))  # type: ignore[arg-type]
+    assert refused.value.field == field
+
+
+@pytest.mark.parametrize("relieve", [False, True])
+def test_a_seat_takes_its_panel(relieve: bool) -> None:
+    """Cut in small steps: its floor is level, its walls stand, a square panel goes in or is said
+    not to."""
+    facts = flat()
+    wish = Wish(
+        work="seat",
+        across_mm=60,
+        deep_mm=40,
+        clearance_mm=0.3,
+        feed_mm_min=3000,
+        spindle_rev=12000,
+        diameter_mm=8,
+        depth_mm=1,
+        panel_mm=2.5,
+        relieve=relieve,
+        origin="bed",
+    )
+    plan = make(wish, facts)
+    assert plan.report.faults == []
+    assert [p.z_mm for p in plan.levels] == pytest.approx([-2.5 / 3, -5 / 3, -2.5])
+    yard = yard_of(
+        facts.model_copy(
+            update={"map": [(-100, -75, 0), (100, -75, 0), (-100, 75, 0), (100, 75, 0.0)]}
+        ),
+        wish,
+        plan,
+    )
+    after = run(plan.program, yard)
+    assert after.harm == set()
+    gx, gy = np.meshgrid(after.x, after.y)
+    floor = (np.abs(gx) < 29) & (np.abs(gy) < 19) & ~((np.abs(gx) > 26.0) & (np.abs(gy) > 16.0))
+    assert after.up[floor] == pytest.approx(-2.5)
+    # the wall stands, but for what relieves the corners
+    wall = ((np.abs(gx) > 31) | (np.abs(gy) > 21)) & ~((np.abs(gx) > 25) & (np.abs(gy) > 15))
+    assert (after.up[wall] == 0).all()
+    corner = (np.abs(gx) > 29.0) & (np.abs(gx) < 30) & (np.abs(gy) > 19.0) & (np.abs(gy) < 20)
+    assert (after.up[corner] < 0).all() == relieve
+    told = any("corners" in n.metric for n in plan.notes)
+    assert told != relieve
+
+
+def test_what_the_map_saves_and_how_often_it_can_be_skimmed() -> None:
+    """One high end: upper levels are cut there only; life counts down to the shallowest metal."""
+    places = [(x, y) for x in (-300.0, -100.0, 100.0, 300.0) for y in (-150.0, 150.0)]
+    face = [(x, y, 3.0 if x > 200 else 0.0) for x, y in places]
+    board = Board(
+        thickness_mm=18,
+        least_mm=8,
+        keep_outs=[KeepOut(name="screw", what="screw", x_mm=-200, top_mm=-5.0, across_mm=8)],
+    )
+    facts = Facts(
+        machine="Curlew", table_x_mm=600, table_y_mm=300, board=board, map=face, taken_mm=[0.4, 0.4]
+    )
+    wish = Wish(
+        reach_left_mm=-330, reach_right_mm=330, reach_front_mm=-180, reach_rear_mm=180, depth_mm=1
+    )
+    plan = make(wish, facts)
+    lengths = [p.length_mm for p in plan.levels]
+    assert lengths[0] < 0.5 * lengths[-1]
+    assert plan.saved_mm > 0
+    # 3.1 off 18 leaves 6.9 above the least, but the screw is 5 below the low face: 4.9 − margin 2
+    assert plan.more_times == 7
+    assert plan.left_mm == pytest.approx(14.9)
+    assert board.surfaced(0.4).keep_outs[0].top_mm == pytest.approx(-4.6)
+    with pytest.raises(ValueError, match="thin"):
+        board.surfaced(12)

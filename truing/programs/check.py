@@ -1,0 +1,585 @@
+"""What a program comes to on its ground, and everything that is wrong with it, worst first."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from truing.measure.words import Words, plain, say, show
+from truing.programs.faults import LOST, odd_words, trouble_words
+from truing.programs.ground import Ground
+from truing.programs.motions import (
+    FEED,
+    FLAGS,
+    KIND,
+    LINE,
+    SPEED,
+    TOOL,
+    X0,
+    X1,
+    Y0,
+    Y1,
+    Z0,
+    Z1,
+    Kind,
+    Motions,
+    Odd,
+)
+from truing.programs.read import Program
+from truing.programs.report import Fault, LevelCut, Report, Tone
+from truing.programs.sweep import Bites, arc_angle, sweep, trespass
+from truing.programs.timing import Drives, Times, times
+
+TOUCHES_MM = 0.02
+"""A bite that is one, and not the rounding of a grid or of a number."""
+ROUNDED_MM = 0.002
+"""What the digits of a program may be off."""
+MOST_OF_A_KIND = 20
+SHOWN_LEVELS = 12
+Progress = Callable[[float], None]
+"""Called with the share that is done (0 … 1); raises to stop."""
+Mask = NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class Run:
+    """One way to run a program: its motions, what they bit, how long they take."""
+
+    motions: Motions
+    bites: Bites
+    times: Times
+    trespass: NDArray[np.float32] | None
+    ground: Ground
+
+    @property
+    def bit(self) -> Mask:
+        """Motions that take something off."""
+        return self.bites.deep_mm > TOUCHES_MM
+
+    @property
+    def sideways(self) -> Mask:
+        """Motions that go sideways, or may."""
+        at = self.motions.at
+        return np.asarray(~((at[:, X0] == at[:, X1]) & (at[:, Y0] == at[:, Y1])))
+
+    @property
+    def low(self) -> NDArray[np.float64]:
+        """The lower end of each, where one is known."""
+        at = self.motions.at
+        return np.asarray(np.fmin(at[:, Z0], at[:, Z1]))
+
+    def over(self, box: tuple[float, float, float, float], more_mm: float) -> Mask:
+        """Motions whose box comes over an area; a place that is not known may be anywhere."""
+        at = self.motions.at
+        left, front, right, rear = box
+        return np.asarray(
+            ~(
+                (np.fmax(at[:, X0], at[:, X1]) < left - more_mm)
+                | (np.fmin(at[:, X0], at[:, X1]) > right + more_mm)
+                | (np.fmax(at[:, Y0], at[:, Y1]) < front - more_mm)
+                | (np.fmin(at[:, Y0], at[:, Y1]) > rear + more_mm)
+            )
+        )
+
+
+def check(
+    program: Program,
+    ground: Ground,
+    drives: Drives | None = None,
+    progress: Progress = lambda share: None,
+) -> Report:
+    """Check a program on its ground; `progress` may raise to stop it."""
+    progress(0.1)
+    run = _run(program.motions, ground, drives or Drives())
+    progress(0.6)
+    faults = list(_faults(program, run))
+    if program.without is not None:
+        seen = {(f.code, f.line) for f in faults}
+        other = _run(program.without, ground, drives or Drives())
+        faults += [
+            f.model_copy(update={"slashed": True})
+            for f in _faults(program, other)
+            if (f.code, f.line) not in seen
+        ]
+    progress(0.9)
+    return _report(program, run, _sorted(faults))
+
+
+def _run(motions: Motions, ground: Ground, drives: Drives) -> Run:
+    found = times(motions, drives)
+    cuts = motions.cuts
+    grid = ground.surface(float(found.length_mm[cuts].sum()), int(cuts.sum()))
+    bites = sweep(motions, ground.cutter.tool(), grid)
+    keep = ground.keep_grid()
+    return Run(motions, bites, found, trespass(motions, keep) if keep else None, ground)
+
+
+# --- findings -------------------------------------------------------------------------------------
+
+
+def _faults(program: Program, run: Run) -> Iterator[Fault]:
+    for line, column, what, byte in program.words.trouble:
+        yield Fault(
+            code="unreadable",
+            tone="wrong",
+            line=int(line),
+            text=trouble_words(int(column), int(what), int(byte)),
+        )
+    for line, what, value in run.motions.odd:
+        odd = Odd(int(what))
+        if odd == Odd.MALFORMED:
+            continue
+        tone, text = odd_words(odd, float(value))
+        yield Fault(code=odd.name.lower(), tone=tone, line=int(line), text=text)
+    for rule in (_rapids, _cuts, _spindle, _speeds, _limits, _units, _end):
+        yield from rule(run)
+
+
+def _at(run: Run, which: Mask, code: str, tone: Tone, text: Callable[[int], Words]) -> list[Fault]:
+    """A fault for each motion of a mask, the first few one by one."""
+    found = np.flatnonzero(which)
+    faults = []
+    for k in found[:MOST_OF_A_KIND]:
+        x, y = run.motions.at[k, X1], run.motions.at[k, Y1]
+        known = np.isfinite(x) and np.isfinite(y)
+        faults.append(
+            Fault(
+                code=code,
+                tone=tone,
+                line=int(run.motions.how[k, LINE]),
+                text=text(int(k)),
+                x_mm=float(x) if known else None,
+                y_mm=float(y) if known else None,
+            )
+        )
+    if faults and len(found) > MOST_OF_A_KIND:
+        faults[-1].more = len(found) - MOST_OF_A_KIND
+    return faults
+
+
+def _rapids(run: Run) -> Iterator[Fault]:
+    at, ground = run.motions.at, run.ground
+    rapid = run.motions.rapids
+    cycle = (run.motions.how[:, FLAGS] & PLANE_CYCLE) > 0
+    up = (at[:, Z1] >= at[:, Z0]) & ~run.sideways
+    near = run.over(ground.board, ground.cutter.diameter_mm / 2)
+    hits = rapid & run.bit & ~up & ~(cycle & ~run.sideways)
+    # from a height that is not known, down to below the face
+    blind = rapid & ~np.isfinite(run.low) & run.sideways & near
+    into = rapid & ~run.sideways & np.isnan(at[:, Z0]) & (at[:, Z1] < ground.highest_mm) & near
+    into &= ~run.bit
+    yield from _at(
+        run,
+        hits & run.sideways,
+        "rapid_through",
+        "danger",
+        lambda k: say(
+            "A rapid goes sideways through material, {d} deep.", d=_deep(run.bites.deep_mm[k])
+        ),
+    )
+    yield from _at(
+        run,
+        (hits & ~run.sideways) | into,
+        "rapid_into",
+        "danger",
+        lambda k: say("A rapid goes down into the work, to {z}.", z=_z(at[k, Z1])),
+    )
+    low = rapid & run.sideways & near & ~hits & (run.low < ground.safe - ROUNDED_MM)
+    yield from _at(
+        run,
+        low,
+        "rapid_low",
+        "danger",
+        lambda k: say(
+            "A rapid goes sideways at {z}, below the {safe} that is safe here.",
+            z=_z(run.low[k]),
+            safe=_z(ground.safe),
+        ),
+    )
+    first = np.zeros(len(at), bool)
+    first[np.flatnonzero(blind)[:1]] = True
+    yield from _at(
+        run,
+        first,
+        "rapid_blind",
+        "danger",
+        lambda k: plain("A rapid goes sideways while its height is not known."),
+    )
+
+
+def _cuts(run: Run) -> Iterator[Fault]:
+    at, how, ground = run.motions.at, run.motions.how, run.ground
+    cuts = run.motions.cuts
+    deep = run.bites.deep_mm
+    typical = float(np.median(deep[cuts & run.bit])) if (cuts & run.bit).any() else 0.0
+    most = 1.5 * ground.cutter.depth_mm + 0.05 if ground.cutter.depth_mm else 3 * typical + 1.0
+    yield from _at(
+        run,
+        cuts & (deep > most),
+        "bite",
+        "danger",
+        lambda k: say(
+            "It bites {d} deep at once, far more than {usual}. Was a decimal lost?",
+            d=_deep(deep[k]),
+            usual=(
+                say("the {d} that the cutter takes", d=show(ground.cutter.depth_mm, 0.01))
+                if ground.cutter.depth_mm
+                else say("the usual {d}", d=_deep(typical))
+            ),
+        ),
+    )
+    down = at[:, Z0] - at[:, Z1]
+    run_mm = np.hypot(at[:, X1] - at[:, X0], at[:, Y1] - at[:, Y0])
+    arcs = cuts & (how[:, KIND] >= Kind.CW) & (down > 0)
+    for k in np.flatnonzero(arcs):
+        _, angle, r0, _ = arc_angle(at[k], how[k])
+        run_mm[k] = abs(angle) * r0
+    steep = down > run_mm * np.tan(np.radians(ground.cutter.ramp_deg)) + 1e-6
+    if not ground.cutter.plunges:
+        yield from _at(
+            run,
+            cuts & run.bit & (down > TOUCHES_MM) & steep,
+            "plunge",
+            "danger",
+            lambda k: say(
+                "It plunges {d} into material; this cutter has to come down a ramp, or from "
+                "outside.",
+                d=_deep(deep[k]),
+            ),
+        )
+    if run.trespass is not None:
+        yield from _at(
+            run,
+            run.trespass > TOUCHES_MM,
+            "keep_out",
+            "danger",
+            lambda k: say(
+                "It runs {d} too deep past {what}.",
+                d=_deep(run.trespass[k]) if run.trespass is not None else plain(""),
+                what=_nearest(ground, at[k]),
+            ),
+        )
+    if ground.floor_mm is not None:
+        floor = ground.floor_mm
+        yield from _at(
+            run,
+            cuts & run.over(ground.board, 0.0) & (run.low - ground.lean_mm < floor - ROUNDED_MM),
+            "floor",
+            "danger",
+            lambda k: say(
+                "It cuts to {z}, {d} below what has to stay.",
+                z=_z(run.low[k]),
+                d=_deep(floor - run.low[k] + ground.lean_mm),
+            ),
+        )
+
+
+def _nearest(ground: Ground, row: NDArray[np.float64]) -> str:
+    import shapely
+
+    line = shapely.LineString([(row[X0], row[Y0]), (row[X1], row[Y1])])
+    never = [k for k in ground.kept if not k.may_cut]
+    return min(never, key=lambda k: k.shape.distance(line)).name
+
+
+def _spindle(run: Run) -> Iterator[Fault]:
+    at, ground = run.motions.at, run.ground
+    cuts = run.motions.cuts & run.bit
+    if not cuts.any():
+        return
+    first = int(np.flatnonzero(cuts)[0])
+    if ground.by_hand:
+        if not (run.motions.how[:first, KIND] == Kind.PAUSE).any():
+            yield from _at(
+                run,
+                _only(run, first),
+                "no_pause",
+                "wrong",
+                lambda k: plain(
+                    "It cuts without a stop (M0) before, at which the spindle is switched on."
+                ),
+            )
+        return
+    off = cuts & ~(at[:, SPEED] > 0)
+    backward = off & (at[:, SPEED] < 0)
+    yield from _at(
+        run,
+        _first(off & ~backward),
+        "spindle_off",
+        "danger",
+        lambda k: plain("It cuts while the spindle stands still (M3 and a speed are missing)."),
+    )
+    yield from _at(
+        run,
+        _first(backward),
+        "spindle_backward",
+        "danger",
+        lambda k: plain("It cuts while the spindle turns the wrong way (M4)."),
+    )
+    turning = at[:, SPEED] > 0
+    started = turning & ~np.concatenate([[False], turning[:-1]])
+    since = np.concatenate([[0.0], np.cumsum(run.times.seconds)])
+    for k in np.flatnonzero(started):
+        after = np.flatnonzero(cuts[k:])
+        if len(after) and since[k + after[0]] - since[k] < ground.spin_up_s - 1e-6:
+            waited = since[k + after[0]] - since[k]
+            yield from _at(
+                run,
+                _only(run, int(k + after[0])),
+                "spin_up",
+                "danger",
+                lambda k, waited=waited: plain(  # type: ignore[misc]
+                    f"It cuts {waited:.1f} s after the spindle was switched on, which takes "
+                    f"{ground.spin_up_s:g} s to come up to speed. A wait (G4) is missing."
+                ),
+            )
+
+
+def _only(run: Run, k: int) -> Mask:
+    found = np.zeros(len(run.motions.at), bool)
+    found[k] = True
+    return found
+
+
+def _first(which: Mask) -> Mask:
+    found = np.zeros(len(which), bool)
+    found[np.flatnonzero(which)[:1]] = True
+    return found
+
+
+def _speeds(run: Run) -> Iterator[Fault]:
+    at, ground = run.motions.at, run.ground
+    cuts = run.motions.cuts
+    yield from _at(
+        run,
+        _first(cuts & ~(at[:, FEED] > 0)),
+        "no_feed",
+        "wrong",
+        lambda k: plain("It cuts before a feed is set (F)."),
+    )
+    if ground.most_feed_mm_min:
+        yield from _at(
+            run,
+            _first(cuts & (at[:, FEED] > ground.most_feed_mm_min * 1.0001)),
+            "feed",
+            "wrong",
+            lambda k: say(
+                "It feeds at {v}; {most} is what the drives are good for.",
+                v=show(at[k, FEED], 1, "feed"),
+                most=show(ground.most_feed_mm_min, 1, "feed"),
+            ),
+        )
+    rated = [v for v in (ground.most_rev_per_min, ground.cutter.rated_rev_per_min) if v > 0]
+    if rated:
+        yield from _at(
+            run,
+            _first(np.abs(at[:, SPEED]) > min(rated) * 1.0001),
+            "speed",
+            "danger",
+            lambda k: plain(
+                f"It turns at {abs(at[k, SPEED]):.0f} rev/min; cutter and spindle are good for "
+                f"{min(rated):.0f}."
+            ),
+        )
+
+
+def _limits(run: Run) -> Iterator[Fault]:
+    reach = run.ground.reach
+    if reach is None:
+        return
+    at = run.motions.at
+    left, front, right, rear = reach
+    slack = 0.01
+    low_x, high_x = np.fmin(at[:, X0], at[:, X1]), np.fmax(at[:, X0], at[:, X1])
+    low_y, high_y = np.fmin(at[:, Y0], at[:, Y1]), np.fmax(at[:, Y0], at[:, Y1])
+    for k in np.flatnonzero(run.motions.how[:, KIND] >= Kind.CW):
+        # an arc may swing out further than its ends: its whole circle, to be on the safe side
+        if run.motions.how[k, FLAGS] & 3 == 0 and run.motions.how[k, KIND] <= Kind.CCW:
+            low_x[k], low_y[k], high_x[k], high_y[k] = arc_box(at[k], run.motions.how[k])
+    out = (low_x < left - slack) | (high_x > right + slack)
+    out |= (low_y < front - slack) | (high_y > rear + slack)
+    yield from _at(
+        run,
+        _first(out),
+        "reach",
+        "danger",
+        lambda k: say(
+            "It runs to {x}, {y}, further than the machine reaches from this origin.",
+            x=_z(at[k, X1]),
+            y=_z(at[k, Y1]),
+        ),
+    )
+
+
+def arc_box(row: NDArray[np.float64], ways: NDArray[np.int32]) -> tuple[float, float, float, float]:
+    """Extents of an arc in the XY plane: left, front, right, rear."""
+    a0, angle, r0, r1 = arc_angle(row, ways)
+    r = max(r0, r1)
+    x, y = [row[X0], row[X1]], [row[Y0], row[Y1]]
+    for quarter in range(4):
+        a = quarter * np.pi / 2
+        along = (a - a0) % (2 * np.pi) if angle > 0 else (a0 - a) % (2 * np.pi)
+        if along <= abs(angle):
+            x.append(row[6] + r * np.cos(a))
+            y.append(row[7] + r * np.sin(a))
+    return float(min(x)), float(min(y)), float(max(x)), float(max(y))
+
+
+def _units(run: Run) -> Iterator[Fault]:
+    at = run.motions.at
+    cuts = run.motions.cuts
+    x, y = at[cuts][:, [X0, X1]], at[cuts][:, [Y0, Y1]]
+    if not np.isfinite(x).any() or not np.isfinite(y).any():
+        return
+    size = max(np.nanmax(x) - np.nanmin(x), np.nanmax(y) - np.nanmin(y))
+    left, front, right, rear = run.ground.board
+    room = max(right - left, rear - front)
+    low = np.fmin(at[cuts][:, Z0], at[cuts][:, Z1])
+    deep = run.ground.highest_mm - float(np.nanmin(low)) if np.isfinite(low).any() else 0.0
+    feeds = at[cuts][:, FEED]
+    text = None
+    if size > 3 * room and size / 25.4 < 1.5 * room:
+        text = "It is 25.4 times as large as the work would allow: was inch meant, and mm stated?"
+    elif 0 < size < room / 12 and 0 < deep < 0.2 and np.nanmax(feeds, initial=0.0) < 120:
+        text = "All of it is small, shallow and slow: was inch meant, and mm stated?"
+    if text:
+        yield Fault(code="units", tone="danger", line=0, text=plain(text))
+
+
+def _end(run: Run) -> Iterator[Fault]:
+    at = run.motions.at
+    moves = np.flatnonzero(run.motions.how[:, KIND] <= Kind.CCW)
+    if not len(moves):
+        return
+    last = int(moves[-1])
+    if at[last, Z1] < run.ground.safe - ROUNDED_MM:
+        yield from _at(
+            run,
+            _only(run, last),
+            "no_retract",
+            "wrong",
+            lambda k: say("It ends at {z} without going up first.", z=_z(at[k, Z1])),
+        )
+    for line, what, value in run.motions.odd:
+        if int(what) == Odd.NO_END and value:
+            text = plain("It ends while the spindle turns (M5 or M30 is missing).")
+            yield Fault(code="no_stop", tone="wrong", line=int(line), text=text)
+
+
+PLANE_CYCLE = 4
+
+
+def _deep(value: float) -> Words:
+    return show(float(value), 0.01)
+
+
+def _z(value: float) -> Words:
+    return show(float(value), 0.01, unit=True)
+
+
+# --- the report -----------------------------------------------------------------------------------
+
+_RANK: dict[Tone, int] = {"danger": 0, "wrong": 1, "ask": 2}
+
+
+def _sorted(faults: list[Fault]) -> list[Fault]:
+    """Worst first, then by line."""
+    return sorted(faults, key=lambda f: (_RANK[f.tone], f.line, f.code))
+
+
+def _extents(at: NDArray[np.float64], of: Mask) -> list[float] | None:
+    if not of.any():
+        return None
+    found = []
+    for low, high in ((X0, X1), (Y0, Y1), (Z0, Z1)):
+        ends = at[of][:, [low, high]]
+        if not np.isfinite(ends).any():
+            return None
+        found.append((float(np.nanmin(ends)), float(np.nanmax(ends))))
+    return [f[0] for f in found] + [f[1] for f in found]
+
+
+def _levels(run: Run, cuts: Mask) -> list[LevelCut]:
+    at = run.motions.at
+    flat = cuts & (at[:, Z0] == at[:, Z1])
+    if not flat.any():
+        return []
+    z, which = np.unique(np.round(at[flat, Z1], 3), return_inverse=True)
+    length = np.bincount(which, weights=run.times.length_mm[flat])
+    order = np.argsort(-length)[:SHOWN_LEVELS]
+    found = [LevelCut(z_mm=float(z[i]), length_mm=float(length[i])) for i in order]
+    return sorted(found, key=lambda level: -level.z_mm)
+
+
+def _report(program: Program, run: Run, faults: list[Fault]) -> Report:
+    motions = run.motions
+    at, cuts = motions.at, motions.cuts
+    lost = [int(o[0]) for o in motions.odd if Odd(int(o[1])) in LOST]
+    units = _stated_units(program)
+    low = np.where(cuts, run.low, np.nan)
+    deepest = int(np.nanargmin(low)) if np.isfinite(low).any() else -1
+    speeds = np.unique(np.abs(at[cuts, SPEED]))
+    feeds = at[cuts, FEED]
+    length = run.times.length_mm
+    bad = [f for f in faults if f.tone != "ask"]
+    verdict: Literal["sound", "faults", "incomplete"] = "faults" if bad else "sound"
+    if lost and not any(f.tone == "danger" for f in faults):
+        verdict = "incomplete"
+    return Report(
+        verdict=verdict,
+        sentence=_sentence(verdict, faults, lost),
+        lines=int(program.words.lines),
+        motions=len(at),
+        units=units,
+        cutting=_extents(at, cuts),
+        rapids=_extents(at, motions.rapids),
+        deepest_mm=float(low[deepest]) if deepest >= 0 else None,
+        deepest_line=int(motions.how[deepest, LINE]) if deepest >= 0 else 0,
+        levels=_levels(run, cuts),
+        feeds_mm_min=_few(feeds[np.isfinite(feeds)]),
+        speeds_rev_min=_few(speeds[np.isfinite(speeds)]),
+        tools=[int(t) for t in np.unique(motions.how[cuts, TOOL])][:SHOWN_LEVELS],
+        seconds=float(run.times.seconds.sum()),
+        cutting_mm=float(length[cuts & run.bit].sum()),
+        air_mm=float(length[cuts & ~run.bit].sum()),
+        unknown_from=min(lost, default=0),
+        faults=faults,
+    )
+
+
+def _few(values: NDArray[Any]) -> list[float]:
+    return [float(v) for v in np.unique(np.round(values, 1))[:SHOWN_LEVELS]]
+
+
+def _stated_units(program: Program) -> Literal["mm", "inch", "not stated"]:
+    words = program.words
+    g = words.value[words.letter == ord("G")]
+    said = g[(g == 20) | (g == 21)]
+    if not len(said):
+        return "not stated"
+    return "inch" if said[0] == 20 else "mm"
+
+
+def _sentence(verdict: str, faults: list[Fault], lost: list[int]) -> Words:
+    count = sum(1 + f.more for f in faults if f.tone == "danger")
+    if verdict == "sound":
+        asks = len(faults)
+        more = f" {_things(asks, 'thing')} to look at." if asks else ""
+        return plain("Nothing was found that speaks against running it, in the air first." + more)
+    if count:
+        first = min((f for f in faults if f.tone == "danger"), key=lambda f: f.line or 10**9)
+        where = f", the first in line {first.line}" if first.line else ""
+        return plain(f"Do not run it: {_things(count, 'place')} that would do harm{where}.")
+    if verdict == "incomplete":
+        return plain(
+            f"Not everything is known from line {min(lost)} on: what it does there is not checked."
+        )
+    return plain(f"It would not do what is meant: {_things(len(faults), 'fault')}.")
+
+
+def _things(count: int, what: str) -> str:
+    return f"{count:,} {what}{'' if count == 1 else 's'}"

@@ -1,0 +1,169 @@
+"""What a program runs on: material, what must not be cut, how far the machine reaches, the cutter.
+
+All in the program's own coordinates (mm): its origin and its Z zero.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field
+
+from truing.programs.sweep import Grid, Tool
+
+Box = tuple[float, float, float, float]
+"""Left, front, right, rear."""
+MOST_CELLS = 400_000
+MOST_WORK = 8e8
+"""Cells that all motions together may touch: the grid is made coarser for it."""
+
+
+class Kept(BaseModel):
+    """Something in the way: its outline, and how high it comes."""
+
+    model_config = ConfigDict(frozen=True)
+
+    name: str
+    outline: list[tuple[float, float]]
+    """Corners in order; two or more."""
+    top_mm: float
+    may_cut: bool = False
+    """Brass or a nail: a cutter survives it."""
+    wide_mm: float = 0.0
+    """How far the spindle's body keeps from it, where it comes as high as that."""
+
+    @property
+    def shape(self) -> shapely.Geometry:
+        """Its area, or the line of a thin one."""
+        if len(self.outline) < 3:
+            return shapely.LineString(self.outline)
+        return shapely.Polygon(self.outline).buffer(0)
+
+
+class Cutter(BaseModel):
+    """What is in the spindle."""
+
+    model_config = ConfigDict(frozen=True)
+
+    diameter_mm: float = Field(gt=0)
+    corner_mm: float = 0.0
+    included_deg: float = 0.0
+    """Of a V; 0 for none."""
+    tip_mm: float = 0.0
+    """Diameter of a V's flat tip."""
+    rated_rev_per_min: float = 0.0
+    depth_mm: float = 0.0
+    """Most that it takes in one pass; 0 for not stated."""
+    plunges: bool = False
+    ramp_deg: float = 3.0
+
+    def tool(self, lean_x: float = 0.0, lean_y: float = 0.0) -> Tool:
+        """Its shape with the spindle's lean (mm per mm)."""
+        slope = 0.0
+        if self.included_deg:
+            slope = 1 / math.tan(math.radians(self.included_deg / 2))
+        return Tool(
+            radius_mm=self.diameter_mm / 2,
+            corner_mm=0.0 if slope else min(self.corner_mm, self.diameter_mm / 2),
+            slope=slope,
+            tip_mm=self.tip_mm / 2,
+            lean_x=lean_x,
+            lean_y=lean_y,
+        )
+
+
+class Ground(BaseModel):
+    """Where a program runs."""
+
+    model_config = ConfigDict(frozen=True)
+
+    board: Box
+    top_mm: float = 0.0
+    """Height of the material where no map says otherwise."""
+    map: list[tuple[float, float, float]] = Field(default_factory=list)
+    """Places and heights of its face, in the program's coordinates."""
+    floor_mm: float | None = None
+    """Below it too little would be left."""
+    kept: list[Kept] = Field(default_factory=list)
+    margin_mm: float = 2.0
+    """Room that a cutter's rim keeps from what must not be cut."""
+    reach: Box | None = None
+    """Where the spindle's centre can go."""
+    safe_mm: float | None = None
+    """Height from which on sideways rapids are safe."""
+    cutter: Cutter
+    lean_mm: float = 0.0
+    """By which a leaning cutter cuts deeper than its centre."""
+    most_feed_mm_min: float = 0.0
+    most_rev_per_min: float = 0.0
+    by_hand: bool = False
+    """The spindle is switched by hand."""
+    spin_up_s: float = 2.0
+
+    @property
+    def highest_mm(self) -> float:
+        """The highest place of the material."""
+        return max([self.top_mm, *(z for _, _, z in self.map)]) if self.map else self.top_mm
+
+    @property
+    def safe(self) -> float:
+        """Height of a safe rapid."""
+        return self.safe_mm if self.safe_mm is not None else self.highest_mm + 0.5
+
+    def surface(self, path_mm: float, motions: int) -> Grid:
+        """Its face on a grid that is fine enough for the cutter and coarse enough for the path."""
+        left, front, right, rear = self.board
+        radius = self.cutter.diameter_mm / 2
+        area = max((right - left) * (rear - front), 1e-6)
+        work = path_mm * 2 * radius + motions * math.pi * radius**2
+        cell = max(radius / 12, math.sqrt(area / MOST_CELLS), math.sqrt(work / MOST_WORK))
+        cell = min(cell, max(right - left, rear - front) / 20)
+        grid = Grid.over(self.board, cell, self.top_mm)
+        if self.map:
+            grid.up = heights(self.map, grid.x, grid.y).astype(np.float32)
+        return grid
+
+    def keep_grid(self) -> Grid | None:
+        """Over everything in the way: the height that a cutter's centre must not come below."""
+        shapes = [k for k in self.kept if not k.may_cut]
+        if not shapes:
+            return None
+        radius = self.cutter.diameter_mm / 2
+        areas = [k.shape.buffer(max(radius, k.wide_mm) + self.margin_mm) for k in shapes]
+        left, front, right, rear = shapely.total_bounds(np.array(areas))
+        cell = max(math.sqrt((right - left) * (rear - front) / MOST_CELLS), 0.25)
+        grid = Grid.over((left - cell, front - cell, right + cell, rear + cell), cell, -np.inf)
+        x, y = np.meshgrid(grid.x, grid.y)
+        for kept, area in zip(shapes, areas, strict=True):
+            # half a cell less, so that a path along its rim is not taken for one inside of it
+            inside = shapely.contains_xy(area.buffer(-0.75 * cell), x, y)
+            up = grid.up[inside]
+            grid.up[inside] = np.maximum(up, kept.top_mm)
+        return grid
+
+
+def heights(
+    points: list[tuple[float, float, float]],
+    x: NDArray[np.float64],
+    y: NDArray[np.float64],
+) -> NDArray[np.float64]:
+    """Heights over a grid (len(y), len(x)) from points: linear between them, and outside of them
+    as high as the highest of the nearest, since nothing is known there."""
+    from scipy.interpolate import LinearNDInterpolator, NearestNDInterpolator
+    from scipy.ndimage import maximum_filter
+
+    places = np.array([(px, py) for px, py, _ in points], float)
+    up = np.array([z for _, _, z in points], float)
+    gx, gy = np.meshgrid(x, y)
+    if len(points) < 4:
+        return np.full(gx.shape, up.max() if len(up) else 0.0)
+    nearest = NearestNDInterpolator(places, up)(gx, gy)
+    found = LinearNDInterpolator(places, up)(gx, gy)
+    outside = np.isnan(found)
+    if outside.any():
+        size = max(3, min(gx.shape) // 8)
+        found[outside] = maximum_filter(nearest, size=size)[outside]
+    return np.asarray(found)

@@ -1,0 +1,78 @@
+"""A program as it was read: its motions, and what could not be read or followed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from truing.measure.problem import Problem
+from truing.programs.follow import follow
+from truing.programs.motions import Motions
+from truing.programs.tokens import DELETED, Words, words_of
+
+MOST_BYTES = 100 * 1024 * 1024
+MOST_MOTIONS = 1_100_000
+"""A million lines, and what stands about them."""
+
+
+@dataclass(frozen=True)
+class Program:
+    """Both ways to read it: `motions` with what stands behind a slash, `without` leaving that out;
+    None where nothing stands behind one."""
+
+    words: Words
+    motions: Motions
+    without: Motions | None
+
+
+def read(data: bytes) -> Program:
+    """Follow a program from its first byte to its end.
+
+    Problem when it is no program at all: empty, too large, or in an encoding of two bytes.
+    """
+    if len(data) > MOST_BYTES:
+        raise Problem(
+            f"{len(data) / 1e6:.0f} MB are more than is read at once.",
+            expected="Up to 100 MB: split it where it changes its tool.",
+            field="file",
+        )
+    if data[:2] in (b"\xff\xfe", b"\xfe\xff") or data[:400].count(0) > len(data[:400]) // 4:
+        raise Problem(
+            "It is text of two bytes a letter, which no controller reads.",
+            expected="Save it again as plain text (ASCII or UTF-8).",
+            field="file",
+        )
+    words = words_of(data.removeprefix(b"\xef\xbb\xbf"))
+    if not len(words.letter):
+        raise Problem(
+            "There is no word of a program in it.",
+            expected="A file with lines such as “G1 X10 F600”.",
+            field="file",
+        )
+    if len(words.line) > MOST_MOTIONS * 3 // 2:
+        raise _too_many(len(words.line))
+    if len(words.trouble) > max(20, len(words.line) // 2):
+        line, column, _, byte = (int(v) for v in words.trouble[0])
+        raise Problem(
+            f"Most of it reads like no program, first in line {line}, column {column}: "
+            f"{shown_byte(byte)}.",
+            expected="A file of RS-274 code: a letter and a number for each word.",
+            field="file",
+        )
+    motions = follow(words, deleted=False)
+    if len(motions.at) > MOST_MOTIONS:
+        raise _too_many(len(motions.at))
+    slashed = bool((words.mark & DELETED).any())
+    return Program(words, motions, follow(words, deleted=True) if slashed else None)
+
+
+def _too_many(count: int) -> Problem:
+    return Problem(
+        f"{count:,} motions are more than are read at once.",
+        expected="Up to 1,000,000: split it where it changes its tool.",
+        field="file",
+    )
+
+
+def shown_byte(byte: int) -> str:
+    """A byte as people would see it."""
+    return f"“{chr(byte)}”" if 32 < byte < 127 else f"a byte of value {byte}"

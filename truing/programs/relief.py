@@ -1,0 +1,269 @@
+"""What a program leaves, to the last micrometre: ridges, rim, islands, depth.
+
+A leaning disc with a sharp rim is a plane z − a·x − b·y over its circle. What it leaves at a place
+is the least of z + a·x' + b·y' over all its centres within one radius, less a·x + b·y: an erosion
+of the path by a disc, row by row, however many motions there are. A corner radius is a few discs
+more. Balls and points, which are small where they cut, go chord by chord: the height over a chord
+is convex, and its least is searched. Compiled.
+"""
+# mypy: disable-error-code="no-untyped-def,no-untyped-call"
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import njit
+
+from truing.programs.motions import Motions
+from truing.programs.sweep import Grid, Tool, _arc_at, _row, arc_angle
+
+CHORD_MM = 0.001
+"""An arc is cut into chords that leave it by no more."""
+
+
+def relief(motions: Motions, tool: Tool, grid: Grid) -> None:
+    """Cut `grid.up` down to what the motions at a feed leave of it."""
+    if tool.slope > 0 or tool.corner_mm >= tool.radius_mm > 0:
+        _small(motions, tool, grid)
+        return
+    path = np.full(
+        (
+            grid.up.shape[0] + 2 * _margin(tool, grid),
+            grid.up.shape[1] + 2 * _margin(tool, grid),
+        ),
+        np.inf,
+        np.float32,
+    )
+    edge = _margin(tool, grid)
+    x0, y0 = grid.x0_mm - edge * grid.cell_mm, grid.y0_mm - edge * grid.cell_mm
+    _trace(motions.at, motions.how, path, x0, y0, grid.cell_mm, tool.lean_x, tool.lean_y)
+    for radius, rise in tool.discs(tool.radius_mm):
+        _erode(
+            path,
+            grid.up,
+            edge,
+            radius / grid.cell_mm,
+            rise,
+            grid.x0_mm,
+            grid.y0_mm,
+            grid.cell_mm,
+            tool.lean_x,
+            tool.lean_y,
+        )
+
+
+def _margin(tool: Tool, grid: Grid) -> int:
+    return math.ceil(tool.radius_mm / grid.cell_mm) + 1
+
+
+@njit(cache=True)
+def _mark(path, x, y, z, x0, y0, cell, a, b):
+    i, j = round((x - x0) / cell), round((y - y0) / cell)
+    if 0 <= j < path.shape[0] and 0 <= i < path.shape[1]:
+        value = z + a * x + b * y
+        path[j, i] = min(path[j, i], value)
+
+
+@njit(cache=True)
+def _trace(at, how, path, x0, y0, cell, a, b):
+    """Lowest z + a·x + b·y of a centre in each cell."""
+    to = np.empty(3)
+    for n in range(len(at)):
+        kind = how[n, 1]
+        row = at[n]
+        total = row[0] + row[1] + row[2] + row[3] + row[4] + row[5]
+        if kind < 1 or kind > 3 or not total < np.inf:
+            continue
+        if kind == 1:
+            far = max(abs(row[3] - row[0]), abs(row[4] - row[1]))
+            steps = math.ceil(2 * far / cell) + 1
+            for k in range(steps + 1):
+                t = k / steps
+                _mark(
+                    path,
+                    row[0] + (row[3] - row[0]) * t,
+                    row[1] + (row[4] - row[1]) * t,
+                    row[2] + (row[5] - row[2]) * t,
+                    x0,
+                    y0,
+                    cell,
+                    a,
+                    b,
+                )
+        else:
+            plane = how[n, 2] & 3
+            p, q, o = (0, 1, 2) if plane == 0 else ((2, 0, 1) if plane == 1 else (1, 2, 0))
+            a0, angle, r0, r1 = arc_angle(row, how[n])
+            steps = math.ceil(2 * abs(angle) * max(r0, r1) / cell) + 1
+            for k in range(steps + 1):
+                _arc_at(row, p, q, o, r0, r1, a0, angle, k / steps, to)
+                _mark(path, to[0], to[1], to[2], x0, y0, cell, a, b)
+
+
+@njit(cache=True)
+def _window(row, half, out, queue):
+    """Least of a row within `half` cells either way, by a queue of candidates."""
+    n = len(row)
+    head = tail = 0
+    for i in range(n + half):
+        if i < n:
+            while tail > head and row[queue[tail - 1]] >= row[i]:
+                tail -= 1
+            queue[tail] = i
+            tail += 1
+        j = i - half
+        if j >= 0:
+            while queue[head] < j - half:
+                head += 1
+            out[j] = row[queue[head]]
+
+
+@njit(cache=True)
+def _erode(path, up, edge, radius, rise, x0, y0, cell, a, b):
+    """Cut a plane by a disc of a radius (cells) about every centre that is marked."""
+    ny, nx = up.shape
+    rows, columns = path.shape
+    used = np.zeros(rows, np.bool_)
+    for j in range(rows):
+        for i in range(columns):
+            if path[j, i] < np.inf:
+                used[j] = True
+                break
+    out, queue = np.empty(columns, np.float32), np.empty(columns, np.int64)
+    whole = math.floor(radius)
+    for source in range(rows):
+        if not used[source]:
+            continue
+        last = -1
+        for dy in range(whole, -1, -1):
+            # widths grow toward the middle: rows of one width share their window
+            half = math.floor(math.sqrt(radius * radius - dy * dy))
+            if half != last:
+                _window(path[source], half, out, queue)
+                last = half
+            for side in range(2):
+                if side == 1 and dy == 0:
+                    continue
+                j = source - edge + (dy if side == 0 else -dy)
+                if j < 0 or j >= ny:
+                    continue
+                base = rise - b * (y0 + j * cell) - a * x0
+                slope = a * cell
+                for i in range(nx):
+                    z = out[i + edge] + np.float32(base - slope * i)
+                    up[j, i] = min(up[j, i], z)
+
+
+# --- balls and points -----------------------------------------------------------------------------
+
+
+def _small(motions: Motions, tool: Tool, grid: Grid) -> None:
+    z = motions.at[:, [2, 5]]
+    met = grid.up[np.isfinite(grid.up)]
+    if not len(met) or not np.isfinite(z).any():
+        return
+    deep = float(met.max() - np.nanmin(z))
+    if deep <= 0:
+        return
+    if tool.slope > 0:
+        reach = min(tool.radius_mm, tool.tip_mm + deep / tool.slope)
+    else:
+        left = tool.radius_mm - min(deep, tool.radius_mm)
+        reach = math.sqrt(tool.radius_mm**2 - left**2)
+    shape = (
+        tool.radius_mm,
+        tool.corner_mm,
+        tool.slope,
+        tool.tip_mm,
+        tool.lean_x,
+        tool.lean_y,
+        reach,
+    )
+    _chords(motions.at, motions.how, grid.up, grid.x0_mm, grid.y0_mm, grid.cell_mm, np.array(shape))
+
+
+@njit(cache=True)
+def _under(t, px, py, c, tool):
+    """Height of the underside over a place when the cutter is `t` along its chord (0 … 1)."""
+    dx, dy = px - (c[0] + t * (c[3] - c[0])), py - (c[1] + t * (c[4] - c[1]))
+    d = math.sqrt(dx * dx + dy * dy)
+    z = c[2] + t * (c[5] - c[2]) - tool[4] * dx - tool[5] * dy
+    if tool[2] > 0.0:
+        return z + max(0.0, d - tool[3]) * tool[2]
+    out = d - (tool[0] - tool[1])
+    if out <= 0.0:
+        return z
+    return z + tool[1] - math.sqrt(max(0.0, tool[1] * tool[1] - out * out))
+
+
+@njit(cache=True)
+def _least(t0, t1, px, py, c, tool):
+    """Least of a convex height over a part of the chord."""
+    for _ in range(24):
+        a, b = t0 + (t1 - t0) * 0.381966, t0 + (t1 - t0) * 0.618034
+        if _under(a, px, py, c, tool) <= _under(b, px, py, c, tool):
+            t1 = b
+        else:
+            t0 = a
+    return _under((t0 + t1) / 2, px, py, c, tool)
+
+
+@njit(cache=True)
+def _chord_exact(c, up, x0, y0, cell, tool, span):
+    ny, nx = up.shape
+    reach = tool[6]
+    ex, ey, ez = c[3] - c[0], c[4] - c[1], c[5] - c[2]
+    length2 = ex * ex + ey * ey
+    level = ez == 0.0 and tool[4] == 0.0 and tool[5] == 0.0
+    j0 = max(0, math.ceil((min(c[1], c[4]) - reach - y0) / cell))
+    j1 = min(ny - 1, math.floor((max(c[1], c[4]) + reach - y0) / cell))
+    for j in range(j0, j1 + 1):
+        y = y0 + j * cell
+        _row(y, c, reach, span)
+        if span[0] > span[1]:
+            continue
+        i0 = max(0, math.ceil((span[0] - x0) / cell))
+        i1 = min(nx - 1, math.floor((span[1] - x0) / cell))
+        for i in range(i0, i1 + 1):
+            x = x0 + i * cell
+            if length2 == 0.0:
+                z = min(_under(0.0, x, y, c, tool), _under(1.0, x, y, c, tool))
+            else:
+                along = ((x - c[0]) * ex + (y - c[1]) * ey) / length2
+                qx, qy = x - c[0] - along * ex, y - c[1] - along * ey
+                half = math.sqrt(max(0.0, reach * reach - qx * qx - qy * qy) / length2)
+                t0, t1 = min(max(0.0, along - half), 1.0), max(min(1.0, along + half), 0.0)
+                if level:
+                    z = _under(min(max(along, t0), t1), x, y, c, tool)
+                else:
+                    z = _least(t0, t1, x, y, c, tool)
+            up[j, i] = min(up[j, i], z)
+
+
+@njit(cache=True)
+def _chords(at, how, up, x0, y0, cell, tool):
+    c, span, to = np.empty(6), np.empty(2), np.empty(3)
+    for n in range(len(at)):
+        kind = how[n, 1]
+        known = 0 < kind < 4
+        for i in range(6):
+            c[i] = at[n, i]
+            known = known and c[i] == c[i]
+        if not known:
+            continue
+        if kind == 1:
+            _chord_exact(c, up, x0, y0, cell, tool, span)
+            continue
+        plane = how[n, 2] & 3
+        p, q, o = (0, 1, 2) if plane == 0 else ((2, 0, 1) if plane == 1 else (1, 2, 0))
+        a0, angle, r0, r1 = arc_angle(at[n], how[n])
+        step = 2 * math.acos(max(-1.0, 1 - min(CHORD_MM / max(r0, r1, 1e-9), 1.0)))
+        chords = max(1, min(100_000, math.ceil(abs(angle) / max(step, 1e-6))))
+        for k in range(1, chords + 1):
+            _arc_at(at[n], p, q, o, r0, r1, a0, angle, k / chords, to)
+            for i in range(3):
+                c[3 + i] = to[i]
+            _chord_exact(c, up, x0, y0, cell, tool, span)
+            for i in range(3):
+                c[i] = to[i]

@@ -1,0 +1,67 @@
+"""What a program comes to on its ground, in figures and findings; see `check`."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from truing.measure.words import Words
+
+Tone = Literal["danger", "wrong", "ask"]
+"""It would hurt machine, work or somebody; it would not do what is meant; it wants a look."""
+
+
+class Fault(BaseModel):
+    """Something that was found, and where."""
+
+    code: str
+    tone: Tone
+    line: int
+    """Of the program, from 1; 0 for the whole of it."""
+    text: Words
+    x_mm: float | None = None
+    y_mm: float | None = None
+    more: int = 0
+    """How many more of the same kind there are, in later lines."""
+    slashed: bool = False
+    """Only when the lines behind a slash are left out."""
+
+
+class LevelCut(BaseModel):
+    """A height at which it cuts, and how far."""
+
+    z_mm: float
+    length_mm: float
+
+
+class Report(BaseModel):
+    """Figures first, then what was found, worst first."""
+
+    verdict: Literal["sound", "faults", "incomplete"]
+    sentence: Words
+    lines: int
+    motions: int
+    units: Literal["mm", "inch", "not stated"]
+    cutting: list[float] | None
+    """Extents of cutting: x0, y0, z0, x1, y1, z1 (mm); None when nothing is cut."""
+    rapids: list[float] | None
+    deepest_mm: float | None
+    deepest_line: int
+    levels: list[LevelCut]
+    feeds_mm_min: list[float]
+    speeds_rev_min: list[float]
+    tools: list[int]
+    seconds: float
+    cutting_mm: float
+    """Length cut in material."""
+    air_mm: float
+    """Length moved at a feed that cuts nothing."""
+    unknown_from: int = 0
+    """The first line from which on not everything is known; 0 for none."""
+    faults: list[Fault] = Field(default_factory=list)
+
+    @property
+    def dangers(self) -> list[Fault]:
+        """What would hurt."""
+        return [f for f in self.faults if f.tone == "danger"]

@@ -1,0 +1,318 @@
+"""What a program's motions meet, one after the other, on a grid of heights.
+
+A cutter is taken as a few discs, one over the other, each inside its outline; a slope as level
+steps at the lower end of each. That is close enough to tell what hits and how deep it bites, and
+quick; what it leaves to the last micrometre is `relief`. Compiled.
+"""
+# mypy: disable-error-code="no-untyped-def,no-untyped-call"
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from truing.programs.motions import Motions
+
+Heights = NDArray[np.float32]
+STEPS = 5
+"""Discs that stand for a round or pointed cutter."""
+LEVEL_MM = 0.05
+"""Height of a step that stands for a slope."""
+
+
+@dataclass(frozen=True)
+class Tool:
+    """A cutter, from below: flat out to `radius_mm` less `corner_mm` and round from there, or a V.
+
+    `lean_x` and `lean_y` (mm per mm) are the spindle's, its top to the right and to the rear."""
+
+    radius_mm: float
+    corner_mm: float = 0.0
+    slope: float = 0.0
+    """Of a V: what it rises by for each mm from its tip; 0 for none."""
+    tip_mm: float = 0.0
+    """Radius of a V's flat tip."""
+    lean_x: float = 0.0
+    lean_y: float = 0.0
+
+    def discs(self, depth_mm: float) -> NDArray[np.float64]:
+        """(k, 2): radius and rise over the tip (mm) of discs inside its outline, the lowest first,
+        up to a depth."""
+        if self.slope > 0:
+            out = min(self.radius_mm, self.tip_mm + depth_mm / self.slope)
+            radii = np.linspace(self.tip_mm, out, STEPS + 1)
+            rises = (radii - self.tip_mm) * self.slope
+        elif self.corner_mm > 0:
+            angle = np.linspace(0, math.pi / 2, STEPS + 1)
+            radii = self.radius_mm - self.corner_mm * (1 - np.sin(angle))
+            rises = self.corner_mm * (1 - np.cos(angle))
+        else:
+            return np.array([[self.radius_mm, 0.0]])
+        # each as wide as the outline is where it begins
+        return np.column_stack([radii, rises])
+
+
+@dataclass
+class Grid:
+    """Heights over an area: `up[j, i]` at x0 + i·cell, y0 + j·cell (mm); −inf is air."""
+
+    x0_mm: float
+    y0_mm: float
+    cell_mm: float
+    up: Heights = field(repr=False)
+
+    @classmethod
+    def over(
+        cls, box: tuple[float, float, float, float], cell_mm: float, up_mm: float = 0.0
+    ) -> Grid:
+        """Cells whose centres fill a box (left, front, right, rear), all at one height."""
+        left, front, right, rear = box
+        nx = max(1, round((right - left) / cell_mm))
+        ny = max(1, round((rear - front) / cell_mm))
+        up = np.full((ny, nx), up_mm, np.float32)
+        return cls(left + cell_mm / 2, front + cell_mm / 2, cell_mm, up)
+
+    @property
+    def x(self) -> NDArray[np.float64]:
+        return np.asarray(self.x0_mm + self.cell_mm * np.arange(self.up.shape[1]), np.float64)
+
+    @property
+    def y(self) -> NDArray[np.float64]:
+        return np.asarray(self.y0_mm + self.cell_mm * np.arange(self.up.shape[0]), np.float64)
+
+
+@dataclass(frozen=True)
+class Bites:
+    """Per motion: the most that it took off any cell (mm), which cell (flat index, −1 none)."""
+
+    deep_mm: Heights
+    where: NDArray[np.int32]
+
+
+def sweep(motions: Motions, tool: Tool, grid: Grid) -> Bites:
+    """Cut `grid.up` by every motion in turn; a motion whose place is not known cuts nothing.
+
+    A rapid is taken to fill the box between its ends at its lower height, since a rapid need not be
+    straight. It cuts nothing, and what it meets within three quarters of a cell of its rim is left
+    out, so that the grid by itself raises no alarm.
+    """
+    n = len(motions.at)
+    bites = Bites(np.zeros(n, np.float32), np.full(n, -1, np.int32))
+    z = motions.at[:, 5]
+    met = grid.up[np.isfinite(grid.up)]
+    deep = float(met.max() - np.nanmin(z)) if len(met) and np.isfinite(z).any() else 0.0
+    _sweep(
+        motions.at,
+        motions.how,
+        grid.up,
+        grid.x0_mm,
+        grid.y0_mm,
+        grid.cell_mm,
+        tool.discs(max(deep, 0.0)),
+        bites.deep_mm,
+        bites.where,
+    )
+    return bites
+
+
+@njit(cache=True)
+def _row(y, c, reach, span):
+    """Where a row crosses the area that a disc covers along its chord; into `span`."""
+    low, high = np.inf, -np.inf
+    for e in range(2):
+        dy = y - c[1 + 3 * e]
+        if abs(dy) <= reach:
+            w = math.sqrt(reach * reach - dy * dy)
+            low, high = min(low, c[3 * e] - w), max(high, c[3 * e] + w)
+    ex, ey = c[3] - c[0], c[4] - c[1]
+    length = math.sqrt(ex * ex + ey * ey)
+    if length > 0.0 and ey != 0.0:
+        nx, ny = -ey / length * reach, ex / length * reach
+        for side in range(-1, 2, 2):
+            t = (y - c[1] - side * ny) / ey
+            if 0.0 <= t <= 1.0:
+                x = c[0] + side * nx + t * ex
+                low, high = min(low, x), max(high, x)
+    span[0], span[1] = low, high
+
+
+@njit(cache=True)
+def _capsule(c, low, up, x0, y0, cell, reach, span, took):
+    """Cut along a chord at one height; `took` keeps the deepest bite and its cell."""
+    ny, nx = up.shape
+    j0 = max(0, math.ceil((min(c[1], c[4]) - reach - y0) / cell))
+    j1 = min(ny - 1, math.floor((max(c[1], c[4]) + reach - y0) / cell))
+    for j in range(j0, j1 + 1):
+        _row(y0 + j * cell, c, reach, span)
+        if span[0] > span[1]:
+            continue
+        i0 = max(0, math.ceil((span[0] - x0) / cell))
+        i1 = min(nx - 1, math.floor((span[1] - x0) / cell))
+        for i in range(i0, i1 + 1):
+            bite = up[j, i] - low
+            if bite > 0.0:
+                up[j, i] = low
+                if bite > took[0]:
+                    took[0], took[1] = bite, j * nx + i
+
+
+@njit(cache=True)
+def _chord(c, up, x0, y0, cell, discs, part, span, took):
+    """Cut along one chord, a slope in level steps, by every disc."""
+    drop = abs(c[5] - c[2])
+    far = math.hypot(c[3] - c[0], c[4] - c[1])
+    steps = 1
+    if drop > 0.0 and far > 0.0:
+        steps = max(1, min(math.ceil(drop / LEVEL_MM), math.ceil(far / cell)))
+    for k in range(steps):
+        a, b = k / steps, (k + 1) / steps
+        for i in range(3):
+            part[i] = c[i] + (c[3 + i] - c[i]) * a
+            part[3 + i] = c[i] + (c[3 + i] - c[i]) * b
+        low = np.float32(min(part[2], part[5]))
+        for d in range(len(discs)):
+            _capsule(part, low + np.float32(discs[d, 1]), up, x0, y0, cell, discs[d, 0], span, took)
+
+
+@njit(cache=True)
+def _box(c, up, x0, y0, cell, reach, took):
+    """Whatever a rapid may meet between its ends, at its lower height."""
+    ny, nx = up.shape
+    left, right = min(c[0], c[3]), max(c[0], c[3])
+    front, rear = min(c[1], c[4]), max(c[1], c[4])
+    low = min(c[2], c[5])
+    j0 = max(0, math.ceil((front - reach - y0) / cell))
+    j1 = min(ny - 1, math.floor((rear + reach - y0) / cell))
+    i0 = max(0, math.ceil((left - reach - x0) / cell))
+    i1 = min(nx - 1, math.floor((right + reach - x0) / cell))
+    for j in range(j0, j1 + 1):
+        dy = max(front - (y0 + j * cell), y0 + j * cell - rear, 0.0)
+        for i in range(i0, i1 + 1):
+            dx = max(left - (x0 + i * cell), x0 + i * cell - right, 0.0)
+            if dx * dx + dy * dy <= reach * reach:
+                bite = up[j, i] - low
+                if bite > took[0]:
+                    took[0], took[1] = bite, j * nx + i
+
+
+@njit(cache=True)
+def _arc_at(row, p, q, o, r0, r1, a0, angle, t, to):
+    """The place `t` (0 … 1) along an arc, its radius growing evenly where its ends' differ."""
+    a = a0 + angle * t
+    r = r0 + (r1 - r0) * t
+    to[p] = row[6] + r * math.cos(a)
+    to[q] = row[7] + r * math.sin(a)
+    to[o] = row[o] + (row[3 + o] - row[o]) * t
+
+
+@njit(cache=True)
+def arc_angle(row, ways):
+    """(first angle, angle passed through, plus counter-clockwise, from and to radius) of an arc."""
+    plane = ways[2] & 3
+    p, q = (0, 1) if plane == 0 else ((2, 0) if plane == 1 else (1, 2))
+    a0 = math.atan2(row[q] - row[7], row[p] - row[6])
+    a1 = math.atan2(row[3 + q] - row[7], row[3 + p] - row[6])
+    full = 2 * math.pi
+    angle = (a1 - a0) % full if ways[1] == 3 else (a0 - a1) % full
+    if angle < 1e-9:
+        angle = full
+    angle += full * (ways[3] - 1)
+    r0 = math.hypot(row[p] - row[6], row[q] - row[7])
+    r1 = math.hypot(row[3 + p] - row[6], row[3 + q] - row[7])
+    return a0, (angle if ways[1] == 3 else -angle), r0, r1
+
+
+@njit(cache=True)
+def _sweep(at, how, up, x0, y0, cell, discs, deep, where):
+    c, part, span, took, to = np.empty(6), np.empty(6), np.empty(2), np.empty(2), np.empty(3)
+    most = -np.inf
+    for j in range(up.shape[0]):
+        for i in range(up.shape[1]):
+            most = max(most, up[j, i])
+    # what a rapid meets with its lowest part
+    reach = discs[0, 0]
+    for n in range(len(at)):
+        kind = how[n, 1]
+        if kind > 3:
+            continue
+        known = True
+        for i in range(6):
+            c[i] = at[n, i]
+            known = known and c[i] == c[i]
+        if not known or (min(c[2], c[5]) >= most and kind < 2):
+            continue
+        took[0], took[1] = 0.0, -1.0
+        if kind == 0:
+            _box(c, up, x0, y0, cell, max(reach - 0.75 * cell, 0.71 * cell), took)
+        elif kind == 1:
+            _chord(c, up, x0, y0, cell, discs, part, span, took)
+        else:
+            plane = how[n, 2] & 3
+            p, q, o = (0, 1, 2) if plane == 0 else ((2, 0, 1) if plane == 1 else (1, 2, 0))
+            a0, angle, r0, r1 = arc_angle(at[n], how[n])
+            r = max(r0, r1, 1e-9)
+            step = 2 * math.acos(max(-1.0, 1 - min(0.1 * cell / r, 1.0)))
+            chords = max(1, min(100_000, math.ceil(abs(angle) / max(step, 1e-6))))
+            for k in range(1, chords + 1):
+                _arc_at(at[n], p, q, o, r0, r1, a0, angle, k / chords, to)
+                for i in range(3):
+                    c[3 + i] = to[i]
+                _chord(c, up, x0, y0, cell, discs, part, span, took)
+                for i in range(3):
+                    c[i] = to[i]
+        deep[n], where[n] = took[0], int(took[1])
+
+
+def trespass(motions: Motions, keep: Grid) -> NDArray[np.float32]:
+    """How far each motion's centre comes below `keep.up` (mm; 0 where it stays clear of it)."""
+    deep = np.zeros(len(motions.at), np.float32)
+    _trespass(motions.at, motions.how, keep.up, keep.x0_mm, keep.y0_mm, keep.cell_mm, deep)
+    return deep
+
+
+@njit(cache=True)
+def _below(x, y, z, up, x0, y0, cell):
+    i, j = round((x - x0) / cell), round((y - y0) / cell)
+    if 0 <= j < up.shape[0] and 0 <= i < up.shape[1]:
+        return up[j, i] - z
+    return 0.0
+
+
+@njit(cache=True)
+def _trespass(at, how, up, x0, y0, cell, deep):
+    to = np.empty(3)
+    for n in range(len(at)):
+        kind = how[n, 1]
+        row = at[n]
+        if kind > 3 or not row[0] + row[1] + row[2] + row[3] + row[4] + row[5] < np.inf:
+            continue
+        worst = 0.0
+        if kind == 0:
+            low = min(row[2], row[5])
+            nx = math.ceil(abs(row[3] - row[0]) / cell) + 1
+            ny = math.ceil(abs(row[4] - row[1]) / cell) + 1
+            for j in range(ny + 1):
+                for i in range(nx + 1):
+                    x = row[0] + (row[3] - row[0]) * i / nx
+                    y = row[1] + (row[4] - row[1]) * j / ny
+                    worst = max(worst, _below(x, y, low, up, x0, y0, cell))
+        elif kind == 1:
+            far = max(abs(row[3] - row[0]), abs(row[4] - row[1]))
+            steps = math.ceil(2 * far / cell) + 1
+            for k in range(steps + 1):
+                t = k / steps
+                x, y = row[0] + (row[3] - row[0]) * t, row[1] + (row[4] - row[1]) * t
+                worst = max(worst, _below(x, y, row[2] + (row[5] - row[2]) * t, up, x0, y0, cell))
+        else:
+            plane = how[n, 2] & 3
+            p, q, o = (0, 1, 2) if plane == 0 else ((2, 0, 1) if plane == 1 else (1, 2, 0))
+            a0, angle, r0, r1 = arc_angle(row, how[n])
+            steps = math.ceil(2 * abs(angle) * max(r0, r1) / cell) + 1
+            for k in range(steps + 1):
+                _arc_at(row, p, q, o, r0, r1, a0, angle, k / steps, to)
+                worst = max(worst, _below(to[0], to[1], to[2], up, x0, y0, cell))
+        deep[n] = worst
