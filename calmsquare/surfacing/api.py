@@ -19,8 +19,8 @@ from calmsquare.surfacing.schemas import (
     BoardIn,
     DoneIn,
     KeepPlanIn,
-    PlanOut,
     ProgramOut,
+    SurfacingOut,
     WishIn,
 )
 from calmsquare.workshop.scope import Scope
@@ -51,20 +51,20 @@ def change_board(request: HttpRequest, machine_id: UUID, form: BoardIn) -> BedOu
     return out.bed_out(scope, machine_id)
 
 
-@router.post("/machines/{uuid:machine_id}/surfacing-preview", response=answers(PlanOut))
-def preview(request: HttpRequest, machine_id: UUID, form: WishIn) -> PlanOut:
+@router.post("/machines/{uuid:machine_id}/surfacing-preview", response=answers(SurfacingOut))
+def preview(request: HttpRequest, machine_id: UUID, form: WishIn) -> SurfacingOut:
     """What a wish comes to; nothing is kept."""
     return out.plan_out(*services.preview(Scope(request.user), machine_id, form.wish))
 
 
-@router.post("/machines/{uuid:machine_id}/surfacing-plans", response=answers(PlanOut))
-def keep(request: HttpRequest, machine_id: UUID, form: KeepPlanIn) -> PlanOut:
+@router.post("/machines/{uuid:machine_id}/surfacing-plans", response=answers(SurfacingOut))
+def keep(request: HttpRequest, machine_id: UUID, form: KeepPlanIn) -> SurfacingOut:
     """Keep a plan and its program."""
     return out.kept_plan_out(services.keep_plan(Scope(request.user), machine_id, form))
 
 
-@router.get("/surfacing-plans/{uuid:plan_id}", response=answers(PlanOut))
-def read_plan(request: HttpRequest, plan_id: UUID) -> PlanOut:
+@router.get("/surfacing-plans/{uuid:plan_id}", response=answers(SurfacingOut))
+def read_plan(request: HttpRequest, plan_id: UUID) -> SurfacingOut:
     """A plan as it was kept."""
     return out.kept_plan_out(Scope(request.user).get(SurfacingPlan, plan_id))
 

@@ -28,7 +28,7 @@ class SurfacingPlan(_OfMachine):
     machine = models.ForeignKey(Machine, models.CASCADE, related_name="surfacing_plans")
     wish = models.JSONField()
     plan = models.JSONField()
-    """truing.surfacing.plan.Plan, without its programs."""
+    """truing.surfacing.plan.Surfacing, without its programs."""
     program = models.TextField()
     air_program = models.TextField()
     file_name = models.CharField(max_length=120)

@@ -17,10 +17,10 @@ from calmsquare.surfacing.schemas import (
     BedOut,
     KeepOutOut,
     MapOut,
-    PlanLine,
-    PlanOut,
     ProgramLine,
     ProgramOut,
+    SurfacingLine,
+    SurfacingOut,
 )
 from calmsquare.workshop.models import Machine, Role
 from calmsquare.workshop.scope import Scope
@@ -36,7 +36,7 @@ from truing.programs.report import Report
 from truing.surfacing.area import board_area
 from truing.surfacing.done import Done
 from truing.surfacing.foreign import Stated
-from truing.surfacing.plan import Facts, Plan
+from truing.surfacing.plan import Facts, Surfacing
 from truing.surfacing.wish import Wish
 
 ACROSS = 60
@@ -216,7 +216,7 @@ def _stated(machine: Machine, spec: MachineSpec, wish: Wish) -> Stated:
     )
 
 
-def _line(plan: SurfacingPlan) -> PlanLine:
+def _line(plan: SurfacingPlan) -> SurfacingLine:
     done = plan.done or {}
     words = None
     if plan.done_at is not None:
@@ -228,7 +228,7 @@ def _line(plan: SurfacingPlan) -> PlanLine:
         if done.get("ridges"):
             told.append("ridges felt")
         words = plain(", ".join(told))
-    return PlanLine(
+    return SurfacingLine(
         id=plan.pk,
         at=plan.made_at,
         by=(plan.by.first_name or plan.by.username) if plan.by else "somebody",
@@ -263,12 +263,12 @@ def _state(program: Program) -> str:
     return told[program.state]
 
 
-def kept_plan_out(plan: SurfacingPlan) -> PlanOut:
+def kept_plan_out(plan: SurfacingPlan) -> SurfacingOut:
     """A plan as it was kept."""
     wish = Wish.model_validate({k: v for k, v in plan.wish.items() if k in Wish.model_fields})
-    return PlanOut(
+    return SurfacingOut(
         id=plan.pk,
-        plan=Plan.model_validate(
+        plan=Surfacing.model_validate(
             {**plan.plan, "program": plan.program, "air_program": plan.air_program}
         ),
         wish=plan.wish,
@@ -277,9 +277,9 @@ def kept_plan_out(plan: SurfacingPlan) -> PlanOut:
     )
 
 
-def plan_out(wish: Wish, plan: Plan) -> PlanOut:
+def plan_out(wish: Wish, plan: Surfacing) -> SurfacingOut:
     """A plan that is only looked at."""
-    return PlanOut(
+    return SurfacingOut(
         id=None, plan=plan, wish=wish.model_dump(mode="json"), wish_shown=shown_lengths(wish)
     )
 

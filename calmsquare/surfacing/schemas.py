@@ -13,7 +13,7 @@ from truing.machine.parts import Board
 from truing.measure.words import Words
 from truing.programs.picture import Picture
 from truing.programs.report import Report
-from truing.surfacing.plan import Plan
+from truing.surfacing.plan import Surfacing
 
 
 class KeepOutOut(BaseModel):
@@ -42,7 +42,7 @@ class MapOut(BaseModel):
     check_id: UUID
 
 
-class PlanLine(BaseModel):
+class SurfacingLine(BaseModel):
     """A plan that was kept."""
 
     id: UUID
@@ -92,7 +92,7 @@ class BedOut(BaseModel):
     stated_schema: dict[str, Any]
     stated: dict[str, Any]
     stated_shown: dict[str, Words]
-    plans: list[PlanLine]
+    plans: list[SurfacingLine]
     programs: list[ProgramLine]
     cautions: list[str]
     before: list[Words]
@@ -111,11 +111,11 @@ class KeepPlanIn(WishIn):
     id: UUID
 
 
-class PlanOut(BaseModel):
+class SurfacingOut(BaseModel):
     """A plan, kept or only looked at."""
 
     id: UUID | None
-    plan: Plan
+    plan: Surfacing
     wish: dict[str, Any]
     wish_shown: dict[str, Words]
     done_at: datetime | None = None

@@ -26,7 +26,7 @@ from truing.measure.problem import Problem
 from truing.programs.read import MOST_BYTES
 from truing.surfacing.done import Done
 from truing.surfacing.foreign import Stated, ground_for
-from truing.surfacing.plan import Facts, Plan, make
+from truing.surfacing.plan import Facts, Surfacing, make
 from truing.surfacing.wish import Wish
 
 Form = TypeVar("Form", bound=BaseModel)
@@ -42,7 +42,7 @@ def read_form(form: type[Form], data: dict[str, Any], prefix: str) -> Form:
         raise Invalid(field_errors(error, prefix)) from None
 
 
-def wished(machine: Machine, data: dict[str, Any]) -> tuple[Wish, Facts, Plan]:
+def wished(machine: Machine, data: dict[str, Any]) -> tuple[Wish, Facts, Surfacing]:
     """A plan for a wish as typed; Problem or Invalid at the wish's field."""
     wish = read_form(Wish, data, "wish")
     facts = facts_of(machine)
@@ -52,7 +52,7 @@ def wished(machine: Machine, data: dict[str, Any]) -> tuple[Wish, Facts, Plan]:
         raise problem.at(f"wish.{problem.field}") from None
 
 
-def preview(scope: Scope, machine_id: UUID, data: dict[str, Any]) -> tuple[Wish, Plan]:
+def preview(scope: Scope, machine_id: UUID, data: dict[str, Any]) -> tuple[Wish, Surfacing]:
     """What a wish comes to; nothing is kept."""
     wish, _, plan = wished(scope.get(Machine, machine_id), data)
     return wish, plan

@@ -17,7 +17,7 @@ from truing.programs import read
 from truing.programs.check import check
 from truing.programs.ground import Cutter, Ground
 from truing.surfacing.levels import levels
-from truing.surfacing.plan import Facts, Plan, make
+from truing.surfacing.plan import Facts, Surfacing, make
 from truing.surfacing.wish import Wish
 from truing.surfacing.write import comment
 
@@ -87,7 +87,7 @@ def a_wish(rng: random.Random, facts: Facts) -> Wish:
     )
 
 
-def yard_of(facts: Facts, wish: Wish, plan: Plan) -> Yard:
+def yard_of(facts: Facts, wish: Wish, plan: Surfacing) -> Yard:
     """The same board for the slow run, its heights by its own interpolation."""
     from scipy.interpolate import griddata
 
@@ -128,7 +128,7 @@ def yard_of(facts: Facts, wish: Wish, plan: Plan) -> Yard:
     )
 
 
-def ran(plan: Plan, facts: Facts, wish: Wish) -> tuple[Ran, Yard]:
+def ran(plan: Surfacing, facts: Facts, wish: Wish) -> tuple[Ran, Yard]:
     yard = yard_of(facts, wish, plan)
     return run(plan.program, yard), yard
 
@@ -229,7 +229,7 @@ def test_every_dangerous_change_of_a_good_program_is_found() -> None:
     assert alarms <= 0.1 * 200
 
 
-def ground_of(facts: Facts, wish: Wish, yard: Yard, plan: Plan) -> Ground:
+def ground_of(facts: Facts, wish: Wish, yard: Yard, plan: Surfacing) -> Ground:
     x0, y0 = plan.origin
     zero = float(yard.safe) - wish.safe_mm
     high = max(m[2] for m in facts.map)

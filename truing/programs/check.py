@@ -30,7 +30,7 @@ from truing.programs.motions import (
     Odd,
 )
 from truing.programs.read import Program
-from truing.programs.report import Fault, LevelCut, Report, Tone
+from truing.programs.report import LevelCut, ProgramFault, Report, Tone
 from truing.programs.sweep import Bites, arc_angle, sweep, trespass
 from truing.programs.timing import Drives, Times, times
 
@@ -39,6 +39,8 @@ TOUCHES_MM = 0.02
 ROUNDED_MM = 0.002
 """What the digits of a program may be off."""
 MOST_OF_A_KIND = 20
+NEAR = 3
+"""Motions apart at which two faults of a kind are one slip."""
 SHOWN_LEVELS = 12
 Progress = Callable[[float], None]
 """Called with the share that is done (0 … 1); raises to stop."""
@@ -121,9 +123,9 @@ def _run(motions: Motions, ground: Ground, drives: Drives) -> Run:
 # --- findings -------------------------------------------------------------------------------------
 
 
-def _faults(program: Program, run: Run) -> Iterator[Fault]:
+def _faults(program: Program, run: Run) -> Iterator[ProgramFault]:
     for line, column, what, byte in program.words.trouble:
-        yield Fault(
+        yield ProgramFault(
             code="unreadable",
             tone="wrong",
             line=int(line),
@@ -134,20 +136,29 @@ def _faults(program: Program, run: Run) -> Iterator[Fault]:
         if odd == Odd.MALFORMED:
             continue
         tone, text = odd_words(odd, float(value))
-        yield Fault(code=odd.name.lower(), tone=tone, line=int(line), text=text)
+        yield ProgramFault(code=odd.name.lower(), tone=tone, line=int(line), text=text)
     for rule in (_rapids, _cuts, _spindle, _speeds, _limits, _units, _end):
         yield from rule(run)
 
 
-def _at(run: Run, which: Mask, code: str, tone: Tone, text: Callable[[int], Words]) -> list[Fault]:
+def _at(
+    run: Run, which: Mask, code: str, tone: Tone, text: Callable[[int], Words]
+) -> list[ProgramFault]:
     """A fault for each motion of a mask, the first few one by one."""
     found = np.flatnonzero(which)
-    faults = []
-    for k in found[:MOST_OF_A_KIND]:
+    faults: list[ProgramFault] = []
+    last = -NEAR
+    for k in found:
+        if k - last <= NEAR or len(faults) >= MOST_OF_A_KIND:
+            # the same slip goes on in the motions after it
+            faults[-1].more += 1
+            last = k
+            continue
+        last = k
         x, y = run.motions.at[k, X1], run.motions.at[k, Y1]
         known = np.isfinite(x) and np.isfinite(y)
         faults.append(
-            Fault(
+            ProgramFault(
                 code=code,
                 tone=tone,
                 line=int(run.motions.how[k, LINE]),
@@ -156,12 +167,10 @@ def _at(run: Run, which: Mask, code: str, tone: Tone, text: Callable[[int], Word
                 y_mm=float(y) if known else None,
             )
         )
-    if faults and len(found) > MOST_OF_A_KIND:
-        faults[-1].more = len(found) - MOST_OF_A_KIND
     return faults
 
 
-def _rapids(run: Run) -> Iterator[Fault]:
+def _rapids(run: Run) -> Iterator[ProgramFault]:
     at, ground = run.motions.at, run.ground
     rapid = run.motions.rapids
     cycle = (run.motions.how[:, FLAGS] & PLANE_CYCLE) > 0
@@ -211,7 +220,7 @@ def _rapids(run: Run) -> Iterator[Fault]:
     )
 
 
-def _cuts(run: Run) -> Iterator[Fault]:
+def _cuts(run: Run) -> Iterator[ProgramFault]:
     at, how, ground = run.motions.at, run.motions.how, run.ground
     cuts = run.motions.cuts
     deep = run.bites.deep_mm
@@ -286,7 +295,7 @@ def _nearest(ground: Ground, row: NDArray[np.float64]) -> str:
     return min(never, key=lambda k: k.shape.distance(line)).name
 
 
-def _spindle(run: Run) -> Iterator[Fault]:
+def _spindle(run: Run) -> Iterator[ProgramFault]:
     at, ground = run.motions.at, run.ground
     cuts = run.motions.cuts & run.bit
     if not cuts.any():
@@ -351,7 +360,7 @@ def _first(which: Mask) -> Mask:
     return found
 
 
-def _speeds(run: Run) -> Iterator[Fault]:
+def _speeds(run: Run) -> Iterator[ProgramFault]:
     at, ground = run.motions.at, run.ground
     cuts = run.motions.cuts
     yield from _at(
@@ -387,7 +396,7 @@ def _speeds(run: Run) -> Iterator[Fault]:
         )
 
 
-def _limits(run: Run) -> Iterator[Fault]:
+def _limits(run: Run) -> Iterator[ProgramFault]:
     reach = run.ground.reach
     if reach is None:
         return
@@ -429,7 +438,7 @@ def arc_box(row: NDArray[np.float64], ways: NDArray[np.int32]) -> tuple[float, f
     return float(min(x)), float(min(y)), float(max(x)), float(max(y))
 
 
-def _units(run: Run) -> Iterator[Fault]:
+def _units(run: Run) -> Iterator[ProgramFault]:
     at = run.motions.at
     cuts = run.motions.cuts
     x, y = at[cuts][:, [X0, X1]], at[cuts][:, [Y0, Y1]]
@@ -447,10 +456,10 @@ def _units(run: Run) -> Iterator[Fault]:
     elif 0 < size < room / 12 and 0 < deep < 0.2 and np.nanmax(feeds, initial=0.0) < 120:
         text = "All of it is small, shallow and slow: was inch meant, and mm stated?"
     if text:
-        yield Fault(code="units", tone="danger", line=0, text=plain(text))
+        yield ProgramFault(code="units", tone="danger", line=0, text=plain(text))
 
 
-def _end(run: Run) -> Iterator[Fault]:
+def _end(run: Run) -> Iterator[ProgramFault]:
     at = run.motions.at
     moves = np.flatnonzero(run.motions.how[:, KIND] <= Kind.CCW)
     if not len(moves):
@@ -467,7 +476,7 @@ def _end(run: Run) -> Iterator[Fault]:
     for line, what, value in run.motions.odd:
         if int(what) == Odd.NO_END and value:
             text = plain("It ends while the spindle turns (M5 or M30 is missing).")
-            yield Fault(code="no_stop", tone="wrong", line=int(line), text=text)
+            yield ProgramFault(code="no_stop", tone="wrong", line=int(line), text=text)
 
 
 PLANE_CYCLE = 4
@@ -486,7 +495,7 @@ def _z(value: float) -> Words:
 _RANK: dict[Tone, int] = {"danger": 0, "wrong": 1, "ask": 2}
 
 
-def _sorted(faults: list[Fault]) -> list[Fault]:
+def _sorted(faults: list[ProgramFault]) -> list[ProgramFault]:
     """Worst first, then by line."""
     return sorted(faults, key=lambda f: (_RANK[f.tone], f.line, f.code))
 
@@ -515,7 +524,7 @@ def _levels(run: Run, cuts: Mask) -> list[LevelCut]:
     return sorted(found, key=lambda level: -level.z_mm)
 
 
-def _report(program: Program, run: Run, faults: list[Fault]) -> Report:
+def _report(program: Program, run: Run, faults: list[ProgramFault]) -> Report:
     motions = run.motions
     at, cuts = motions.at, motions.cuts
     lost = [int(o[0]) for o in motions.odd if Odd(int(o[1])) in LOST]
@@ -564,7 +573,7 @@ def _stated_units(program: Program) -> Literal["mm", "inch", "not stated"]:
     return "inch" if said[0] == 20 else "mm"
 
 
-def _sentence(verdict: str, faults: list[Fault], lost: list[int]) -> Words:
+def _sentence(verdict: str, faults: list[ProgramFault], lost: list[int]) -> Words:
     count = sum(1 + f.more for f in faults if f.tone == "danger")
     if verdict == "sound":
         asks = len(faults)

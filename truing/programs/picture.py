@@ -13,8 +13,8 @@ from truing.programs.motions import X0, X1, Y0, Y1, Z0, Z1, Motions
 from truing.programs.relief import relief
 from truing.programs.sweep import Grid, Tool
 
-MOST_MOVES = 4000
-MOST_CELLS = 60_000
+MOST_MOVES = 2000
+MOST_CELLS = 12_000
 
 
 class Picture(BaseModel):

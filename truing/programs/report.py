@@ -12,7 +12,7 @@ Tone = Literal["danger", "wrong", "ask"]
 """It would hurt machine, work or somebody; it would not do what is meant; it wants a look."""
 
 
-class Fault(BaseModel):
+class ProgramFault(BaseModel):
     """Something that was found, and where."""
 
     code: str
@@ -59,9 +59,9 @@ class Report(BaseModel):
     """Length moved at a feed that cuts nothing."""
     unknown_from: int = 0
     """The first line from which on not everything is known; 0 for none."""
-    faults: list[Fault] = Field(default_factory=list)
+    faults: list[ProgramFault] = Field(default_factory=list)
 
     @property
-    def dangers(self) -> list[Fault]:
+    def dangers(self) -> list[ProgramFault]:
         """What would hurt."""
         return [f for f in self.faults if f.tone == "danger"]

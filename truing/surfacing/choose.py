@@ -25,7 +25,7 @@ class RidgeRow(BaseModel):
     y_mm: float | None
 
 
-class Choice(BaseModel):
+class StepChoice(BaseModel):
     """How a plan steps, and what it leaves."""
 
     along: Literal["x", "y"]
@@ -37,13 +37,15 @@ class Choice(BaseModel):
     words: Words
 
 
-def choose(wish: Wish, lean_x: Doubtful | None, lean_y: Doubtful | None, longer: Feed) -> Choice:
+def choose(
+    wish: Wish, lean_x: Doubtful | None, lean_y: Doubtful | None, longer: Feed
+) -> StepChoice:
     """Feed and stepover for a wish; `longer` is the way in which lines turn least often."""
     flat = wish.flat_mm
     if lean_x is None or lean_y is None:
         along: Feed = longer if wish.along == "best" else wish.along
         step = wish.stepover_mm or round(USUAL * flat, 2)
-        return Choice(
+        return StepChoice(
             along=along,
             stepover_mm=step,
             ridge_mm=None,
@@ -93,7 +95,7 @@ def choose(wish: Wish, lean_x: Doubtful | None, lean_y: Doubtful | None, longer:
                 best=show(widest(flat, wish.ridge_mm, lean_x, lean_y, along), 0.1),
                 w=show(wish.ridge_mm, 0.001),
             )
-    return Choice(
+    return StepChoice(
         along=along,
         stepover_mm=step,
         ridge_mm=stays,

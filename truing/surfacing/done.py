@@ -21,9 +21,7 @@ class Done(BaseModel):
         "",
         max_length=200,
         title="Where one is left",
-        json_schema_extra=hint(
-            "One more pass there.", field="text", when={"marks_gone": ["false"]}
-        ),
+        json_schema_extra=hint("One more pass there.", field="text"),
     )
     thickness_mm: Mm | None = length(
         "Thickness now", None, gt=0, le=200, prompt="By caliper at an edge; empty to reckon it."

@@ -18,14 +18,14 @@ from shapely.geometry import Polygon, box
 
 from truing.machine.parts import Board
 from truing.measure.problem import Problem
-from truing.measure.words import Words, plain, say, show
+from truing.measure.words import Words, place, plain, say, show
 from truing.programs import read
 from truing.programs.check import check
 from truing.programs.ground import Cutter, Ground, heights
 from truing.programs.report import Report
 from truing.programs.timing import Drives
 from truing.surfacing.area import Area, board_area, uncut
-from truing.surfacing.choose import Choice, choose
+from truing.surfacing.choose import StepChoice, choose
 from truing.surfacing.handwheel import HandLine, by_hand
 from truing.surfacing.levels import levels
 from truing.surfacing.lines import Pass, raster, rings, trimmed
@@ -77,7 +77,7 @@ class Uncut(BaseModel):
     words: Words
 
 
-class Plan(BaseModel):
+class Surfacing(BaseModel):
     """What it comes to, and the program."""
 
     sentence: Words
@@ -86,7 +86,7 @@ class Plan(BaseModel):
     """Outline of what is cut, from mid bed."""
     origin: tuple[float, float]
     levels: list[PlannedLevel]
-    choice: Choice
+    choice: StepChoice
     speeds: Speeds
     uncut: list[Uncut]
     removed_mm: float
@@ -106,7 +106,7 @@ class Plan(BaseModel):
     by_hand: list[HandLine]
 
 
-def make(wish: Wish, facts: Facts) -> Plan:
+def make(wish: Wish, facts: Facts) -> Surfacing:
     """A plan for a wish. Problem, with its field, where it cannot be done."""
     ground = Relief(wish, facts)
     area = ground.area
@@ -152,7 +152,7 @@ def make(wish: Wish, facts: Facts) -> Plan:
     left = facts.board.thickness_mm - (ground.high_mm - deepest)
     stays = _uncut(wish, area, ground, passes[-1])
     removed = ground.high_mm - deepest
-    return Plan(
+    return Surfacing(
         sentence=_sentence(wish, report, removed, zs),
         notes=_notes(wish, facts, area, ground, picked, deepest),
         work=[(float(x), float(y)) for x, y in area.work.exterior.coords[:-1]],
@@ -404,7 +404,7 @@ def _longer(work: Polygon) -> Literal["x", "y"]:
 
 
 def _passes(
-    wish: Wish, area: Area, ground: Relief, zs: list[float], picked: Choice
+    wish: Wish, area: Area, ground: Relief, zs: list[float], picked: StepChoice
 ) -> tuple[list[list[Pass]], float]:
     """Passes of each level, and the length that the map saved."""
     found: list[list[Pass]] = []
@@ -493,8 +493,8 @@ def _uncut(wish: Wish, area: Area, ground: Relief, passes: list[Pass]) -> list[U
                 words=say(
                     "{area} about {x}, {y} mm stays, up to {h} high.",
                     area=plain(f"{part.area / 100:.1f} cm²"),
-                    x=f"{x:.0f}",
-                    y=f"{y:.0f}",
+                    x=place(round(x)),
+                    y=place(round(y)),
                     h=show(rise, 0.01),
                 ),
             )
@@ -522,7 +522,7 @@ def _sentence(wish: Wish, report: Report, removed: float, zs: list[float]) -> Wo
 
 
 def _notes(
-    wish: Wish, facts: Facts, area: Area, ground: Relief, picked: Choice, deepest: float
+    wish: Wish, facts: Facts, area: Area, ground: Relief, picked: StepChoice, deepest: float
 ) -> list[Words]:
     notes = [picked.words] if wish.skims else []
     if wish.work == "seat":
@@ -569,7 +569,9 @@ def _more(wish: Wish, facts: Facts, ground: Relief, deepest: float, removed: flo
     return max(0, math.floor(min(rooms) / usual + 1e-9)) if usual > 0 else None
 
 
-def _says(wish: Wish, facts: Facts, picked: Choice, zs: list[float], ground: Relief) -> list[str]:
+def _says(
+    wish: Wish, facts: Facts, picked: StepChoice, zs: list[float], ground: Relief
+) -> list[str]:
     zero = (
         "the highest place"
         if wish.zero == "highest"

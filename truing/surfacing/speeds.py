@@ -10,13 +10,13 @@ from truing.measure.words import Words, plain, say, show
 
 MATERIALS: dict[str, tuple[str, float, float]] = {
     # name, surface speed (m/min), chip per tooth (mm): a beginning, the user's to change
-    "mdf": ("fibre board", 600.0, 0.15),
-    "ply": ("plywood", 500.0, 0.12),
-    "softwood": ("softwood", 600.0, 0.15),
-    "hardwood": ("hardwood", 450.0, 0.10),
-    "plastic": ("plastic", 250.0, 0.08),
-    "aluminium": ("aluminium", 180.0, 0.03),
-    "brass": ("brass", 100.0, 0.03),
+    "mdf": ("fibre board", 2400.0, 0.15),
+    "ply": ("plywood", 2100.0, 0.12),
+    "softwood": ("softwood", 2400.0, 0.15),
+    "hardwood": ("hardwood", 1800.0, 0.10),
+    "plastic": ("plastic", 600.0, 0.08),
+    "aluminium": ("aluminium", 250.0, 0.03),
+    "brass": ("brass", 120.0, 0.03),
     "steel": ("mild steel", 60.0, 0.03),
 }
 

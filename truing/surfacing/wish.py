@@ -10,8 +10,8 @@ from truing.measure.fields import Mm, choice, hint, length
 from truing.surfacing.speeds import MATERIALS
 
 WORKS = {
-    "skim": "skim the whole board flat",
-    "part": "skim a part of it",
+    "skim": "skim the board",
+    "part": "skim a part",
     "seat": "a seat for a panel",
 }
 PLACED = {"work": ["part", "seat"]}
@@ -118,12 +118,12 @@ class Wish(BaseModel):
         "X and Y are zeroed on",
         "corner",
         {
-            "corner": "the front left corner of the work",
-            "middle": "its middle",
+            "corner": "front left corner",
+            "middle": "middle of the work",
             "bed": "mid bed",
         },
     )
-    safe_mm: Mm = length("Rapids keep above the highest place by", 5.0, gt=0.5, le=100)
+    safe_mm: Mm = length("Rapids stay above it all by", 5.0, gt=0.5, le=100)
     margin_mm: Mm = length("Room around what must not be cut", 2.0, ge=0, le=50, advanced=True)
     reach_left_mm: Mm = length(
         "The spindle reaches left to", -250.0, ge=-6000, le=6000, advanced=True

@@ -17,6 +17,7 @@ const Workshop = lazy(() => import("./screens/workshop/Workshop"));
 const Machine = lazy(() => import("./screens/machine/Machine"));
 const MachineForm = lazy(() => import("./screens/machine/MachineForm"));
 const Stage = lazy(() => import("./screens/machine/Stage"));
+const Bed = lazy(() => import("./screens/bed/Bed"));
 const Evening = lazy(() => import("./screens/evening/Evening"));
 const Check = lazy(() => import("./screens/check/Check"));
 const Logbook = lazy(() => import("./screens/logbook/Logbook"));
@@ -84,6 +85,7 @@ function Screens() {
           <Route path="/machines/:machineId" element={<Machine />} />
           <Route path="/machines/:machineId/edit" element={<MachineForm />} />
           <Route path="/machines/:machineId/stages/:stage" element={<Stage />} />
+          <Route path="/machines/:machineId/bed" element={<Bed />} />
           <Route path="/machines/:machineId/evening" element={<Evening />} />
           <Route path="/checks/:checkId" element={<Check />} />
           <Route path="/account" element={<Account me={who} />} />

@@ -7,6 +7,7 @@ from typing import Any
 
 from django.utils import timezone
 
+from calmsquare.demo.story.bed import BOARD, bed
 from calmsquare.demo.story.shed import Shed, Sitting
 from calmsquare.logbook import happenings
 from calmsquare.logbook.schemas import (
@@ -16,7 +17,6 @@ from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import machine_spec
 from truing.checks.rails import bolts_mm
 from truing.machine import (
-    Board,
     Bracket,
     Feet,
     Gantry,
@@ -66,7 +66,7 @@ def curlew(shed: Shed) -> None:
             "lift": Lift(left_x_mm=-490, right_x_mm=490),
             "gantry_drive": GantryDrive(left_x_mm=-510, right_x_mm=510),
             "feet": Feet(pitch_mm=1.5, places=four_feet(860, 1160)),
-            "board": Board(thickness_mm=16.5),
+            "board": BOARD,
             "gantry": Gantry(left_plate_x_mm=-520, right_plate_x_mm=520, fixed_bolt_y_mm=90),
             "table_x_mm": 900.0,
             "table_y_mm": 1200.0,
@@ -99,6 +99,7 @@ def curlew(shed: Shed) -> None:
     shed.happened(machine, 20, "hours", hours=6)
     _gantry(shed, machine, better)
     _below(shed, machine, better)
+    bed(shed, machine)
     form = AcceptIn(
         id=shed.id(),
         note="For tide-clock dials in birch, while the rails are being finished.",

@@ -2646,23 +2646,18 @@ export interface components {
         };
         /**
          * Choice
-         * @description How a plan steps, and what it leaves.
+         * @description An instrument for a set-up: what to expect of it against the limit.
          */
         Choice: {
-            /**
-             * Along
-             * @enum {string}
-             */
-            along: "x" | "y";
-            /** Stepover Mm */
-            stepover_mm: number;
-            /** Ridge Mm */
-            ridge_mm: number | null;
-            /** Dish Mm */
-            dish_mm: number | null;
-            /** Rows */
-            rows: components["schemas"]["RidgeRow"][];
-            words: components["schemas"]["Words"];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Enough */
+            enough: boolean;
+            /** Share */
+            share: number;
+            words: components["schemas"]["Words"] | null;
         };
         /**
          * Point
@@ -3000,33 +2995,13 @@ export interface components {
         };
         /**
          * Fault
-         * @description Something that was found, and where.
+         * @description A record that cannot be shown.
          */
         Fault: {
-            /** Code */
-            code: string;
-            /**
-             * Tone
-             * @enum {string}
-             */
-            tone: "danger" | "wrong" | "ask";
-            /** Line */
-            line: number;
-            text: components["schemas"]["Words"];
-            /** X Mm */
-            x_mm?: number | null;
-            /** Y Mm */
-            y_mm?: number | null;
-            /**
-             * More
-             * @default 0
-             */
-            more: number;
-            /**
-             * Slashed
-             * @default false
-             */
-            slashed: boolean;
+            /** What */
+            what: string;
+            /** Text */
+            text: string;
         };
         /**
          * Ghost
@@ -8248,66 +8223,31 @@ export interface components {
         };
         /**
          * Plan
-         * @description What it comes to, and the program.
+         * @description An ordered evening within the time there is.
          */
         Plan: {
+            /** Minutes */
+            minutes: number;
+            /** Used */
+            used: number;
+            /** Steps */
+            steps: components["schemas"]["PlanStep"][];
+            /** Kit */
+            kit: string[];
+            /** Cautions */
+            cautions: string[];
+            /** Left */
+            left: components["schemas"]["LeftOver"][];
             sentence: components["schemas"]["Words"];
-            /** Notes */
-            notes: components["schemas"]["Words"][];
-            /** Work */
-            work: [
-                number,
-                number
-            ][];
-            /** Origin */
-            origin: [
-                number,
-                number
-            ];
-            /** Levels */
-            levels: components["schemas"]["PlannedLevel"][];
-            choice: components["schemas"]["Choice"];
-            speeds: components["schemas"]["Speeds"];
-            /** Uncut */
-            uncut: components["schemas"]["Uncut"][];
-            /** Removed Mm */
-            removed_mm: number;
-            /** Left Mm */
-            left_mm: number;
-            /** More Times */
-            more_times: number | null;
-            /** Saved Mm */
-            saved_mm: number;
-            /** Seconds */
-            seconds: number;
-            /** Program */
-            program: string;
-            /** Air Program */
-            air_program: string;
-            /** File Name */
-            file_name: string;
-            report: components["schemas"]["Report"];
-            /** By Hand */
-            by_hand: components["schemas"]["HandLine"][];
         };
         /**
          * PlanOut
-         * @description A plan, kept or only looked at.
+         * @description A plan, not started yet, and the aims there are.
          */
         PlanOut: {
-            /** Id */
-            id: string | null;
             plan: components["schemas"]["Plan"];
-            /** Wish */
-            wish: {
-                [key: string]: unknown;
-            };
-            /** Wish Shown */
-            wish_shown: {
-                [key: string]: components["schemas"]["Words"];
-            };
-            /** Done At */
-            done_at?: string | null;
+            /** Aims */
+            aims: components["schemas"]["Aim"][];
         };
         /**
          * PlanStep
@@ -8575,7 +8515,7 @@ export interface components {
                 [key: string]: components["schemas"]["Words"];
             };
             /** Plans */
-            plans: components["schemas"]["PlanLine"][];
+            plans: components["schemas"]["SurfacingLine"][];
             /** Programs */
             programs: components["schemas"]["ProgramLine"][];
             /** Cautions */
@@ -8632,30 +8572,6 @@ export interface components {
             check_id: string;
         };
         /**
-         * PlanLine
-         * @description A plan that was kept.
-         */
-        PlanLine: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** By */
-            by: string;
-            sentence: components["schemas"]["Words"];
-            /** File Name */
-            file_name: string;
-            /** Done At */
-            done_at: string | null;
-            done_words: components["schemas"]["Words"] | null;
-        };
-        /**
          * ProgramLine
          * @description A program that is or was checked.
          */
@@ -8677,6 +8593,30 @@ export interface components {
             /** Share */
             share: number;
             sentence: components["schemas"]["Words"];
+        };
+        /**
+         * SurfacingLine
+         * @description A plan that was kept.
+         */
+        SurfacingLine: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            sentence: components["schemas"]["Words"];
+            /** File Name */
+            file_name: string;
+            /** Done At */
+            done_at: string | null;
+            done_words: components["schemas"]["Words"] | null;
         };
         /**
          * BoardIn
@@ -8723,6 +8663,36 @@ export interface components {
             ][][];
             /** Length Mm */
             length_mm: number;
+        };
+        /**
+         * ProgramFault
+         * @description Something that was found, and where.
+         */
+        ProgramFault: {
+            /** Code */
+            code: string;
+            /**
+             * Tone
+             * @enum {string}
+             */
+            tone: "danger" | "wrong" | "ask";
+            /** Line */
+            line: number;
+            text: components["schemas"]["Words"];
+            /** X Mm */
+            x_mm?: number | null;
+            /** Y Mm */
+            y_mm?: number | null;
+            /**
+             * More
+             * @default 0
+             */
+            more: number;
+            /**
+             * Slashed
+             * @default false
+             */
+            slashed: boolean;
         };
         /**
          * Report
@@ -8772,7 +8742,7 @@ export interface components {
              */
             unknown_from: number;
             /** Faults */
-            faults?: components["schemas"]["Fault"][];
+            faults?: components["schemas"]["ProgramFault"][];
         };
         /**
          * RidgeRow
@@ -8802,6 +8772,89 @@ export interface components {
             /** Feed Limit */
             feed_limit: string;
             words: components["schemas"]["Words"];
+        };
+        /**
+         * StepChoice
+         * @description How a plan steps, and what it leaves.
+         */
+        StepChoice: {
+            /**
+             * Along
+             * @enum {string}
+             */
+            along: "x" | "y";
+            /** Stepover Mm */
+            stepover_mm: number;
+            /** Ridge Mm */
+            ridge_mm: number | null;
+            /** Dish Mm */
+            dish_mm: number | null;
+            /** Rows */
+            rows: components["schemas"]["RidgeRow"][];
+            words: components["schemas"]["Words"];
+        };
+        /**
+         * Surfacing
+         * @description What it comes to, and the program.
+         */
+        Surfacing: {
+            sentence: components["schemas"]["Words"];
+            /** Notes */
+            notes: components["schemas"]["Words"][];
+            /** Work */
+            work: [
+                number,
+                number
+            ][];
+            /** Origin */
+            origin: [
+                number,
+                number
+            ];
+            /** Levels */
+            levels: components["schemas"]["PlannedLevel"][];
+            choice: components["schemas"]["StepChoice"];
+            speeds: components["schemas"]["Speeds"];
+            /** Uncut */
+            uncut: components["schemas"]["Uncut"][];
+            /** Removed Mm */
+            removed_mm: number;
+            /** Left Mm */
+            left_mm: number;
+            /** More Times */
+            more_times: number | null;
+            /** Saved Mm */
+            saved_mm: number;
+            /** Seconds */
+            seconds: number;
+            /** Program */
+            program: string;
+            /** Air Program */
+            air_program: string;
+            /** File Name */
+            file_name: string;
+            report: components["schemas"]["Report"];
+            /** By Hand */
+            by_hand: components["schemas"]["HandLine"][];
+        };
+        /**
+         * SurfacingOut
+         * @description A plan, kept or only looked at.
+         */
+        SurfacingOut: {
+            /** Id */
+            id: string | null;
+            plan: components["schemas"]["Surfacing"];
+            /** Wish */
+            wish: {
+                [key: string]: unknown;
+            };
+            /** Wish Shown */
+            wish_shown: {
+                [key: string]: components["schemas"]["Words"];
+            };
+            /** Done At */
+            done_at?: string | null;
         };
         /**
          * Uncut
@@ -15168,7 +15221,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PlanOut"];
+                    "application/json": components["schemas"]["SurfacingOut"];
                 };
             };
             /** @description Unauthorized */
@@ -15257,7 +15310,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PlanOut"];
+                    "application/json": components["schemas"]["SurfacingOut"];
                 };
             };
             /** @description Unauthorized */
@@ -15342,7 +15395,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PlanOut"];
+                    "application/json": components["schemas"]["SurfacingOut"];
                 };
             };
             /** @description Unauthorized */

@@ -21,7 +21,8 @@ export interface SchemaFormProps {
   prefix?: string;
   /** Fields that whoever draws this form shows the refusal of. */
   mine?: (field: string) => boolean;
-  submit: string;
+  /** Without it there is no button: whoever draws this form follows its changes. */
+  submit?: string;
   busy?: boolean;
   disabled?: boolean;
   onSubmit: (values: JsonObject) => void;
@@ -82,15 +83,17 @@ export function SchemaForm(props: SchemaFormProps) {
               : problem.message}
           </Remark>
         )}
-        <Button
-          type="submit"
-          variant="contained"
-          size="large"
-          disabled={props.busy || props.disabled}
-          sx={{ mt: 2 }}
-        >
-          {props.submit}
-        </Button>
+        {props.submit && (
+          <Button
+            type="submit"
+            variant="contained"
+            size="large"
+            disabled={props.busy || props.disabled}
+            sx={{ mt: 2 }}
+          >
+            {props.submit}
+          </Button>
+        )}
       </Box>
     </FormProvider>
   );

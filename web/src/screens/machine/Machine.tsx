@@ -37,6 +37,9 @@ function Whole({ machine }: { machine: MachineState }) {
           <Typography variant="h1" sx={{ flex: 1 }}>
             {machine.name}
           </Typography>
+          <Button component={RouterLink} to={`/machines/${machine.id}/bed`}>
+            Bed & surfacing
+          </Button>
           <Button
             component={RouterLink}
             to={`/w/${machine.workshop_id}/logbook?machine=${machine.id}`}

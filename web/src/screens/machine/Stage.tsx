@@ -38,6 +38,13 @@ export default function Stage() {
             {machine.data.name}
           </Link>
         </Typography>
+        {stage === "bed" && (
+          <Typography sx={{ mb: 2 }}>
+            <Link component={RouterLink} to={`/machines/${machineId}/bed`}>
+              Bed & surfacing: the board, plans and programs
+            </Link>
+          </Typography>
+        )}
         {stage === "found" && <Remark>{say(machine.data.as_found.text)}</Remark>}
         {kinds.length === 0 && (
           <Typography>Nothing here for this machine: it has none of the parts.</Typography>

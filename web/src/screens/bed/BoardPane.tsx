@@ -1,0 +1,77 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import Typography from "@mui/material/Typography";
+import { api, told } from "../../api/client";
+import { SchemaForm } from "../../parts/SchemaForm";
+import type { JsonObject, Schema } from "../../parts/schema";
+import { useSettings } from "../../settings";
+import { type BedState, useBedChange } from "./queries";
+
+/** The board: where it lies, how thick it is, and what a cutter must not meet. */
+export function BoardPane({
+  bed,
+  drawing,
+  setDrawing,
+  rows,
+  changed,
+}: {
+  bed: BedState;
+  drawing: boolean;
+  setDrawing: (on: boolean) => void;
+  /** What was drawn, and is not kept yet. */
+  rows: JsonObject[];
+  changed: () => void;
+}) {
+  const { system, say } = useSettings();
+  const save = useBedChange(bed.machine_id, (board: JsonObject | null) =>
+    told(
+      api.PUT("/api/v1/machines/{machine_id}/board", {
+        params: { path: { machine_id: bed.machine_id } },
+        body: { board },
+      }),
+    ),
+  );
+  const values = bed.board_values as JsonObject;
+  const drawn = { ...values, keep_outs: [...(values.keep_outs ?? []), ...rows] };
+  return (
+    <Box>
+      {bed.board_words.map((w) => (
+        <Typography key={w.metric}>{say(w)}</Typography>
+      ))}
+      {bed.keep_outs.map((k) => (
+        <Typography key={k.name} sx={{ color: "text.secondary" }}>
+          {k.name}: {say(k.words)}
+        </Typography>
+      ))}
+      {bed.may_change && (
+        <>
+          <Button
+            variant="outlined"
+            aria-pressed={drawing}
+            onClick={() => setDrawing(!drawing)}
+            sx={{ my: 1 }}
+          >
+            {drawing ? "Stop drawing" : "Draw what is in the way"}
+          </Button>
+          {drawing && (
+            <Typography>
+              Draw a rectangle on the picture, with a finger or the mouse; its figures can be typed
+              below.
+            </Typography>
+          )}
+          <SchemaForm
+            key={`${system} ${rows.length} ${values.keep_outs?.length ?? 0}`}
+            schema={bed.board_schema as Schema}
+            values={drawn}
+            shown={bed.board_shown}
+            prefix="board."
+            problem={save.error}
+            busy={save.isPending}
+            submit="Keep the board"
+            onSubmit={(board) => save.mutate(board, { onSuccess: changed })}
+          />
+        </>
+      )}
+    </Box>
+  );
+}
