@@ -42,6 +42,7 @@ class Server:
         self.url = f"http://127.0.0.1:{self.port}"
         self.env = {**os.environ, "DATABASE_URL": database, "DEMO": "1", "SECRET_KEY": "browser"}
         self.process: subprocess.Popen[bytes] | None = None
+        self.worker: subprocess.Popen[bytes] | None = None
 
     def manage(self, *command: str) -> None:
         subprocess.run(
@@ -84,6 +85,19 @@ class Server:
                 time.sleep(0.1)
         raise AssertionError("the server did not start")
 
+    def work(self) -> None:
+        """Start a worker that checks programs, as bin/demo does."""
+        self.worker = subprocess.Popen(
+            [
+                *("setpriv", "--pdeathsig", "TERM", sys.executable, "manage.py"),
+                *("procrastinate", "worker", "--queues", "programs"),
+            ],
+            cwd=ROOT,
+            env=self.env,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
+
     def stop(self) -> None:
         assert self.process
         self.process.send_signal(signal.SIGTERM)
@@ -100,7 +114,11 @@ def server(worker_id: str) -> Iterator[Server]:
     running = Server(f"{base}/{name}")
     running.manage("load_demo", "--migrate")
     running.start()
+    running.work()
     yield running
+    if running.worker:
+        running.worker.terminate()
+        running.worker.wait(timeout=30)
     running.stop()
     with psycopg.connect(f"{base}/postgres", autocommit=True) as admin:
         admin.execute(f"DROP DATABASE IF EXISTS {name} WITH (FORCE)")

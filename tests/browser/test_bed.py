@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import re
 
+import numpy as np
 from playwright.sync_api import expect
 
 from tests.browser.conftest import Shed, press, tab_to
 from tests.browser.test_tooling import chosen
+from truing.programs import read
 
 LOG = "x y z ok\n" + "\n".join(
     f"{x} {y} {40 + 0.0004 * x - 0.0000008 * y * y:.4f} 1"
@@ -60,3 +62,22 @@ def test_a_probes_log_becomes_a_map_with_the_keyboard(shed: Shed) -> None:
     page.keyboard.press("End")
     section = page.get_by_role("img", name=re.compile("^The section at"))
     expect(section).not_to_have_attribute("aria-label", before or "")
+    press(page, page.get_by_role("button", name=re.compile("Enter it in the logbook|Leave it")))
+    expect(page.get_by_text("This round is in the logbook")).to_be_visible()
+    # and on to a program, made of this very map
+    line = page.get_by_role("navigation", name="Stages of the work")
+    press(page, line.get_by_role("link", name=re.compile("^Bed")))
+    press(page, page.get_by_role("link", name=re.compile("^Bed & surfacing")))
+    expect(page.get_by_role("heading", name=re.compile("^Takes 0.4"))).to_be_visible(timeout=60_000)
+    press(page, page.get_by_role("button", name="Keep it and make the program"))
+    file = page.get_by_role("link", name="The program", exact=True)
+    tab_to(page, file)
+    with page.expect_download() as got:
+        page.keyboard.press("Enter")
+    assert got.value.suggested_filename.startswith("curlew-board-")
+    program = got.value.path().read_bytes()
+    motions = read(program).motions
+    assert len(motions.at) > 50
+    # first of all it goes up, alone
+    assert motions.at[0, 5] > 0
+    assert np.isnan(motions.at[0, 3:5]).all()

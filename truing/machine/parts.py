@@ -499,6 +499,10 @@ class KeepOut(Part):
 class Board(Part):
     """A sacrificial board on the bed: where it lies, how thick it is, and what is in it."""
 
+    thickness_mm: Mm = length("Thickness now", 18.0, gt=0, le=200)
+    least_mm: Mm = length(
+        "Thinnest that still holds", 8.0, ge=0, le=200, prompt="Below it the screws show."
+    )
     x_mm: Mm = length("Its middle, right of mid bed", 0.0, ge=-3000, le=3000, advanced=True)
     y_mm: Mm = length("Its middle, behind mid bed", 0.0, ge=-3000, le=3000, advanced=True)
     across_mm: Mm | None = length(
@@ -521,10 +525,6 @@ class Board(Part):
         max_length=60,
         title="What a cutter must not meet",
         json_schema_extra=hint("Inserts, screws, clamps, rails.", field="rows"),
-    )
-    thickness_mm: Mm = length("Thickness now", 18.0, gt=0, le=200)
-    least_mm: Mm = length(
-        "Thinnest that still holds", 8.0, ge=0, le=200, prompt="Below it the screws show."
     )
 
     @model_validator(mode="after")

@@ -31,7 +31,7 @@ from truing.programs.motions import (
 )
 from truing.programs.read import Program
 from truing.programs.report import LevelCut, ProgramFault, Report, Tone
-from truing.programs.sweep import Bites, arc_angle, sweep, trespass
+from truing.programs.sweep import Bites, sweep, swing, trespass
 from truing.programs.timing import Drives, Times, times
 
 TOUCHES_MM = 0.02
@@ -146,15 +146,11 @@ def _at(
 ) -> list[ProgramFault]:
     """A fault for each motion of a mask, the first few one by one."""
     found = np.flatnonzero(which)
+    # the same slip goes on in the motions after it
+    begins = np.flatnonzero(np.diff(found, prepend=-NEAR - 1) > NEAR)[:MOST_OF_A_KIND]
+    counts = np.diff(begins, append=len(found))
     faults: list[ProgramFault] = []
-    last = -NEAR
-    for k in found:
-        if k - last <= NEAR or len(faults) >= MOST_OF_A_KIND:
-            # the same slip goes on in the motions after it
-            faults[-1].more += 1
-            last = k
-            continue
-        last = k
+    for k, count in zip(found[begins], counts, strict=True):
         x, y = run.motions.at[k, X1], run.motions.at[k, Y1]
         known = np.isfinite(x) and np.isfinite(y)
         faults.append(
@@ -165,6 +161,7 @@ def _at(
                 text=text(int(k)),
                 x_mm=float(x) if known else None,
                 y_mm=float(y) if known else None,
+                more=int(count) - 1,
             )
         )
     return faults
@@ -243,10 +240,9 @@ def _cuts(run: Run) -> Iterator[ProgramFault]:
     )
     down = at[:, Z0] - at[:, Z1]
     run_mm = np.hypot(at[:, X1] - at[:, X0], at[:, Y1] - at[:, Y0])
-    arcs = cuts & (how[:, KIND] >= Kind.CW) & (down > 0)
-    for k in np.flatnonzero(arcs):
-        _, angle, r0, _ = arc_angle(at[k], how[k])
-        run_mm[k] = abs(angle) * r0
+    # of an arc its way round
+    arcs = cuts & (how[:, KIND] >= Kind.CW)
+    run_mm[arcs] = np.sqrt(np.maximum(run.times.length_mm[arcs] ** 2 - down[arcs] ** 2, 0.0))
     steep = down > run_mm * np.tan(np.radians(ground.cutter.ramp_deg)) + 1e-6
     if not ground.cutter.plunges:
         yield from _at(
@@ -405,10 +401,8 @@ def _limits(run: Run) -> Iterator[ProgramFault]:
     slack = 0.01
     low_x, high_x = np.fmin(at[:, X0], at[:, X1]), np.fmax(at[:, X0], at[:, X1])
     low_y, high_y = np.fmin(at[:, Y0], at[:, Y1]), np.fmax(at[:, Y0], at[:, Y1])
-    for k in np.flatnonzero(run.motions.how[:, KIND] >= Kind.CW):
-        # an arc may swing out further than its ends: its whole circle, to be on the safe side
-        if run.motions.how[k, FLAGS] & 3 == 0 and run.motions.how[k, KIND] <= Kind.CCW:
-            low_x[k], low_y[k], high_x[k], high_y[k] = arc_box(at[k], run.motions.how[k])
+    # an arc may swing out further than its ends
+    swing(at, run.motions.how, low_x, low_y, high_x, high_y)
     out = (low_x < left - slack) | (high_x > right + slack)
     out |= (low_y < front - slack) | (high_y > rear + slack)
     yield from _at(
@@ -422,20 +416,6 @@ def _limits(run: Run) -> Iterator[ProgramFault]:
             y=_z(at[k, Y1]),
         ),
     )
-
-
-def arc_box(row: NDArray[np.float64], ways: NDArray[np.int32]) -> tuple[float, float, float, float]:
-    """Extents of an arc in the XY plane: left, front, right, rear."""
-    a0, angle, r0, r1 = arc_angle(row, ways)
-    r = max(r0, r1)
-    x, y = [row[X0], row[X1]], [row[Y0], row[Y1]]
-    for quarter in range(4):
-        a = quarter * np.pi / 2
-        along = (a - a0) % (2 * np.pi) if angle > 0 else (a0 - a) % (2 * np.pi)
-        if along <= abs(angle):
-            x.append(row[6] + r * np.cos(a))
-            y.append(row[7] + r * np.sin(a))
-    return float(min(x)), float(min(y)), float(max(x)), float(max(y))
 
 
 def _units(run: Run) -> Iterator[ProgramFault]:

@@ -3,18 +3,33 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 
 import numpy as np
 from pydantic import BaseModel
 
 from truing.measure.words import Words, show
 from truing.programs.ground import Ground
-from truing.programs.motions import X0, X1, Y0, Y1, Z0, Z1, Motions
+from truing.programs.motions import (
+    CENTRE_1,
+    CENTRE_2,
+    FLAGS,
+    KIND,
+    X0,
+    X1,
+    Y0,
+    Y1,
+    Z0,
+    Z1,
+    Kind,
+    Motions,
+)
 from truing.programs.relief import relief
-from truing.programs.sweep import Grid, Tool
+from truing.programs.sweep import Grid, arc_angle, arc_box
 
 MOST_MOVES = 2000
 MOST_CELLS = 12_000
+ARC_CHORDS = 60
 
 
 class Picture(BaseModel):
@@ -42,14 +57,17 @@ def picture(motions: Motions, ground: Ground, lean_x: float = 0.0, lean_y: float
     known = np.isfinite(at[:, [X0, Y0, Z0, X1, Y1, Z1]]).all(axis=1)
 
     def lines(which: np.ndarray) -> list[list[float]]:
-        rows = at[known & which][::every]
-        return [[round(float(r[i]), 3) for i in (X0, Y0, X1, Y1, Z1)] for r in rows]
+        found = []
+        for k in np.flatnonzero(known & which)[::every]:
+            places = _places(at[k], motions.how[k])
+            for a, b in pairwise(places):
+                found.append([round(float(v), 3) for v in (*a, *b, at[k, Z1])])
+        return found
 
-    left, front, right, rear = ground.board
+    left, front, right, rear = _seen(motions, ground)
     cell = math.sqrt(max((right - left) * (rear - front), 1e-6) / MOST_CELLS)
-    grid = Grid.over(ground.board, cell, ground.highest_mm)
-    tool = ground.cutter.tool(lean_x, lean_y)
-    relief(motions, Tool(**{**tool.__dict__}), grid)
+    grid = Grid.over((left, front, right, rear), cell, ground.highest_mm)
+    relief(motions, ground.cutter.tool(lean_x, lean_y), grid)
     depth = ground.highest_mm - grid.up
     most = float(depth.max(initial=0.0))
     return Picture(
@@ -63,6 +81,50 @@ def picture(motions: Motions, ground: Ground, lean_x: float = 0.0, lean_y: float
         most_words=show(most, 0.01),
         ridge_words=_ridges(depth, most),
     )
+
+
+def _places(row: np.ndarray, ways: np.ndarray) -> list[tuple[float, float]]:
+    """Both ends of a motion seen from above, and places between them on an arc."""
+    if ways[KIND] < Kind.CW or ways[FLAGS] & 3:
+        return [(row[X0], row[Y0]), (row[X1], row[Y1])]
+    a0, angle, r0, r1 = arc_angle(row, ways)
+    n = max(2, min(ARC_CHORDS, math.ceil(abs(angle) / 0.15)))
+    turns = [(a0 + angle * k / n, r0 + (r1 - r0) * k / n) for k in range(n + 1)]
+    return [(row[CENTRE_1] + r * math.cos(a), row[CENTRE_2] + r * math.sin(a)) for a, r in turns]
+
+
+def _seen(motions: Motions, ground: Ground) -> tuple[float, float, float, float]:
+    """Where it cuts, and a cutter's width around it, as far as that lies on the board."""
+    left, front, right, rear = ground.board
+    boxes = [
+        arc_box(row, ways)
+        if ways[KIND] >= Kind.CW and not ways[FLAGS] & 3
+        else (
+            min(row[X0], row[X1]),
+            min(row[Y0], row[Y1]),
+            max(row[X0], row[X1]),
+            max(row[Y0], row[Y1]),
+        )
+        for row, ways in zip(*_some(motions), strict=True)
+    ]
+    if not boxes:
+        return ground.board
+    room = ground.cutter.diameter_mm
+    x0, y0 = (min(b[i] for b in boxes) - room for i in (0, 1))
+    x1, y1 = (max(b[i] for b in boxes) + room for i in (2, 3))
+    found = (max(left, x0), max(front, y0), min(right, x1), min(rear, y1))
+    return found if found[0] < found[2] and found[1] < found[3] else ground.board
+
+
+def _some(motions: Motions) -> tuple[np.ndarray, np.ndarray]:
+    """Motions at a feed whose places are known, of many only some of the lines."""
+    known = np.isfinite(motions.at[:, :6]).all(axis=1) & motions.cuts
+    which = np.flatnonzero(known)
+    if len(which) > 20_000:
+        at = motions.at[which]
+        ends = [f(at[:, c]) for c in (X0, X1, Y0, Y1) for f in (np.argmin, np.argmax)]
+        which = which[np.unique(np.concatenate([np.arange(0, len(which), 50), ends]))]
+    return motions.at[which], motions.how[which]
 
 
 def _ridges(depth: np.ndarray, most: float) -> Words | None:

@@ -227,6 +227,32 @@ def arc_angle(row, ways):
 
 
 @njit(cache=True)
+def arc_box(row, ways):
+    """Extents of an arc in the XY plane: left, front, right, rear."""
+    a0, angle, r0, r1 = arc_angle(row, ways)
+    r = max(r0, r1)
+    left, right = min(row[0], row[3]), max(row[0], row[3])
+    front, rear = min(row[1], row[4]), max(row[1], row[4])
+    for quarter in range(4):
+        a = quarter * math.pi / 2
+        along = (a - a0) % (2 * math.pi) if angle > 0 else (a0 - a) % (2 * math.pi)
+        if along <= abs(angle):
+            x, y = row[6] + r * math.cos(a), row[7] + r * math.sin(a)
+            left, right = min(left, x), max(right, x)
+            front, rear = min(front, y), max(rear, y)
+    return left, front, right, rear
+
+
+@njit(cache=True)
+def swing(at, how, low_x, low_y, high_x, high_y):
+    """Widen the extents of motions that are arcs in the XY plane to what they swing over."""
+    for n in range(len(at)):
+        if 2 <= how[n, 1] <= 3 and how[n, 2] & 3 == 0 and at[n, 0] == at[n, 0]:
+            left, front, right, rear = arc_box(at[n], how[n])
+            low_x[n], low_y[n], high_x[n], high_y[n] = left, front, right, rear
+
+
+@njit(cache=True)
 def _sweep(at, how, up, x0, y0, cell, discs, deep, where):
     c, part, span, took, to = np.empty(6), np.empty(6), np.empty(2), np.empty(2), np.empty(3)
     most = -np.inf

@@ -3263,6 +3263,16 @@ export interface components {
          */
         Board: {
             /**
+             * Thickness now
+             * @default 18
+             */
+            thickness_mm: number;
+            /**
+             * Thinnest that still holds
+             * @default 8
+             */
+            least_mm: number;
+            /**
              * Its middle, right of mid bed
              * @default 0
              */
@@ -3284,16 +3294,6 @@ export interface components {
             material: "mdf" | "ply" | "softwood" | "hardwood" | "plastic";
             /** What a cutter must not meet */
             keep_outs?: components["schemas"]["KeepOut"][];
-            /**
-             * Thickness now
-             * @default 18
-             */
-            thickness_mm: number;
-            /**
-             * Thinnest that still holds
-             * @default 8
-             */
-            least_mm: number;
         };
         /**
          * BoltedBase

@@ -62,6 +62,7 @@ export function PlanPane({
         </Box>
       )}
       <Box aria-live="polite">
+        {!plan && !problem && <Typography>Planning…</Typography>}
         {plan && !problem && <PlanResult bed={bed} plan={plan.plan} />}
         {problem && (
           <Remark tone="look">
