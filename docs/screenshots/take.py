@@ -63,11 +63,6 @@ def lost_motion(page: Page) -> None:
     page.get_by_label("What to do").wait_for()
 
 
-def rails(page: Page) -> None:
-    begin(page, "Curlew", "Rails", "Rails in one plane")
-    page.get_by_label("What to do").wait_for()
-
-
 TOUCHES = """x z feed
 -350 -40.212 300
 -350 -40.130 30
@@ -91,17 +86,18 @@ def gantry(page: Page) -> None:
     page.get_by_label("What to do").wait_for()
 
 
-def vice(page: Page) -> None:
-    begin(page, "Avocet", "Holding", "Vice and fence")
-    page.get_by_label("Whole passes").fill("1")
-    page.get_by_label("The machine is isolated").check()
-    page.get_by_role("button", name="Start reading").click()
-    for shown in ("0", "+10", "+20", "+31", "+41"):
-        field = page.get_by_label(re.compile("^Reading at"))
-        field.fill(shown)
-        field.press("Enter")
-        page.wait_for_timeout(400)
-    page.get_by_label("What to do").wait_for()
+def bed(page: Page) -> None:
+    page.get_by_role("link", name="Curlew", exact=True).click()
+    page.get_by_role("link", name="Bed & surfacing").click()
+    page.get_by_role("heading", name=re.compile("^Takes")).wait_for()
+
+
+def program(page: Page) -> None:
+    page.get_by_role("link", name="Curlew", exact=True).click()
+    page.get_by_role("link", name="Bed & surfacing").click()
+    page.get_by_role("tab", name="Check a program").click()
+    page.get_by_role("button", name="tide-dial-small.nc").click()
+    page.get_by_role("heading", name=re.compile("^Do not run it")).wait_for()
 
 
 def walk(page: Page) -> None:
@@ -193,9 +189,9 @@ VIEWS: dict[str, tuple[Callable[[Page], None] | None, tuple[int, int], str]] = {
     "check-read-phone": (read, PHONE, "light"),
     "check-settle": (settle, DESK, "light"),
     "walk-phone": (walk, PHONE, "light"),
-    "rails": (rails, DESK, "light"),
     "gantry-phone": (gantry, PHONE, "dark"),
-    "vice": (vice, DESK, "light"),
+    "bed": (bed, DESK, "light"),
+    "program": (program, DESK, "dark"),
     "tool-chain": (chain, DESK, "light"),
     "lost-motion": (lost_motion, DESK, "light"),
     "logbook": (logbook, DESK, "light"),

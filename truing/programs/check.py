@@ -421,15 +421,14 @@ def _limits(run: Run) -> Iterator[ProgramFault]:
 def _units(run: Run) -> Iterator[ProgramFault]:
     at = run.motions.at
     cuts = run.motions.cuts
-    x, y = at[cuts][:, [X0, X1]], at[cuts][:, [Y0, Y1]]
-    if not np.isfinite(x).any() or not np.isfinite(y).any():
+    box = _extents(at, cuts)
+    if box is None:
         return
-    size = max(np.nanmax(x) - np.nanmin(x), np.nanmax(y) - np.nanmin(y))
+    size = max(box[3] - box[0], box[4] - box[1])
     left, front, right, rear = run.ground.board
     room = max(right - left, rear - front)
-    low = np.fmin(at[cuts][:, Z0], at[cuts][:, Z1])
-    deep = run.ground.highest_mm - float(np.nanmin(low)) if np.isfinite(low).any() else 0.0
-    feeds = at[cuts][:, FEED]
+    deep = run.ground.highest_mm - box[2]
+    feeds = at[cuts, FEED]
     text = None
     if size > 3 * room and size / 25.4 < 1.5 * room:
         text = "It is 25.4 times as large as the work would allow: was inch meant, and mm stated?"
@@ -485,11 +484,17 @@ def _extents(at: NDArray[np.float64], of: Mask) -> list[float] | None:
         return None
     found = []
     for low, high in ((X0, X1), (Y0, Y1), (Z0, Z1)):
-        ends = at[of][:, [low, high]]
-        if not np.isfinite(ends).any():
+        # column by column: a copy of all of it would be as large as the program
+        ends = (at[of, low], at[of, high])
+        if not any(np.isfinite(e).any() for e in ends):
             return None
-        found.append((float(np.nanmin(ends)), float(np.nanmax(ends))))
+        found.append((_least(*ends), -_least(-ends[0], -ends[1])))
     return [f[0] for f in found] + [f[1] for f in found]
+
+
+def _least(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
+    """The least of two columns, of what is known of them."""
+    return float(min(np.nanmin(v, initial=np.inf) for v in (a, b)))
 
 
 def _levels(run: Run, cuts: Mask) -> list[LevelCut]:
