@@ -29,6 +29,13 @@ def bed(shed: Shed) -> Any:
 
 def test_what_is_in_the_way_is_drawn_with_a_finger(phone: Shed) -> None:
     page = bed_of(phone)
+    # picture, sentence, file; nothing of the page hangs over its edge
+    expect(page.get_by_role("heading", name=re.compile("^Takes 0.79"))).to_be_visible(
+        timeout=60_000
+    )
+    expect(page.get_by_role("button", name="Keep it and make the program")).to_be_visible()
+    expect(page.get_by_label("Cutter’s diameter")).to_be_hidden()
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
     page.get_by_role("tab", name="Board").tap()
     page.get_by_role("button", name="Draw what is in the way").tap()
     picture = page.get_by_role("img", name=re.compile("^The bed from above"))
@@ -58,7 +65,6 @@ def test_what_is_in_the_way_is_drawn_with_a_finger(phone: Shed) -> None:
     assert kept["y_mm"] < 0
     assert math.isclose(kept["across_mm"] / kept["deep_mm"], 40 / 24, rel_tol=0.1)
     assert math.isclose(kept["x_mm"] * 2, kept["across_mm"], abs_tol=12)
-    # nothing of the page hangs over its edge
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
 
 

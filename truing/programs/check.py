@@ -559,7 +559,7 @@ def _stated_units(program: Program) -> Literal["mm", "inch", "not stated"]:
 
 
 def _sentence(verdict: str, faults: list[ProgramFault], lost: list[int]) -> Words:
-    count = sum(1 + f.more for f in faults if f.tone == "danger")
+    count = sum(f.tone == "danger" for f in faults)
     if verdict == "sound":
         asks = len(faults)
         more = f" {_things(asks, 'thing')} to look at." if asks else ""

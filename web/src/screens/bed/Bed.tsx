@@ -210,7 +210,9 @@ function Drawn({
         </Typography>
       )}
       {at && (
-        <Box sx={{ display: "flex", gap: 2, alignItems: "center", flexWrap: "wrap", mt: 1 }}>
+        <Box
+          sx={{ display: "flex", gap: 2, alignItems: "center", flexWrap: "wrap", mt: 1, pr: 1.5 }}
+        >
           <Button variant="outlined" onClick={() => setPlaying(!playing)}>
             {playing ? "Stop" : "Play the path"}
           </Button>
@@ -229,8 +231,9 @@ function Drawn({
           {levels.map((l, i) => (
             <Button
               key={l.z_mm}
-              variant={l === at ? "contained" : "outlined"}
+              variant="outlined"
               aria-pressed={l === at}
+              sx={{ borderWidth: l === at ? 3 : 1 }}
               onClick={() => setLevel(i)}
             >
               Z {say(l.words)}

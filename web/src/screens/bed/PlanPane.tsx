@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
+import useMediaQuery from "@mui/material/useMediaQuery";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { v4 as uuid } from "uuid";
@@ -27,6 +28,8 @@ export function PlanPane({
   change: (wish: JsonObject) => void;
 }) {
   const { system, say } = useSettings();
+  // on a phone: picture, sentence, file; the figures when they are asked for
+  const wide = useMediaQuery("(min-width: 900px)");
   const client = useQueryClient();
   const [kept, setKept] = useState<PlanState | null>(null);
   const keep = useMutation<PlanState, ApiProblem, JsonObject>({
@@ -84,7 +87,7 @@ export function PlanPane({
       )}
       {keep.error && !problem && <Remark tone="error">{keep.error.message}</Remark>}
       {kept && <Files id={kept.id ?? ""} name={kept.plan.file_name} />}
-      <Box component="details" open sx={{ mt: 1 }}>
+      <Box component="details" open={wide} sx={{ mt: 1 }}>
         <Box component="summary" sx={{ cursor: "pointer", minHeight: 40 }}>
           Work, cutter and zero
         </Box>

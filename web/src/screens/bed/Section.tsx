@@ -35,7 +35,7 @@ export function Section({
   );
   return (
     <Box sx={{ mt: 1 }}>
-      <Box sx={{ display: "flex", gap: 2, alignItems: "center" }}>
+      <Box sx={{ display: "flex", gap: 2, alignItems: "center", pr: 1.5 }}>
         <Box sx={{ color: "text.secondary", whiteSpace: "nowrap" }}>Section</Box>
         <Slider
           aria-label="Where the section is cut, from mid bed"
