@@ -13,7 +13,7 @@ from pydantic import BaseModel
 
 from calmsquare.problems import answers
 from calmsquare.surfacing import out, services
-from calmsquare.surfacing.models import Program, SurfacingPlan
+from calmsquare.surfacing.models import SurfacingPlan
 from calmsquare.surfacing.schemas import (
     BedOut,
     BoardIn,
@@ -118,7 +118,7 @@ def take_program(
 @router.get("/programs/{uuid:program_id}", response=answers(ProgramOut))
 def read_program(request: HttpRequest, program_id: UUID) -> ProgramOut:
     """A program and where its check stands."""
-    return out.program_out(Scope(request.user).get(Program, program_id))
+    return out.program_out(services.light(Scope(request.user), program_id))
 
 
 @router.post("/programs/{uuid:program_id}/stop", response=answers(ProgramOut))

@@ -164,11 +164,13 @@ def test_a_foreign_program_is_checked_by_a_worker_on_this_bed(bed: Bench) -> Non
     work(sent["id"])
     got = bed.by.get(f"/programs/{sent['id']}")
     assert got["state"] == "done"
-    # two rapids, since what is modal goes on
-    assert [f["code"] for f in got["report"]["faults"]] == ["rapid_through", "rapid_through"]
+    # two rapids, since what is modal goes on: one slip
+    faults = got["report"]["faults"]
+    assert [(f["code"], f["more"]) for f in faults] == [("rapid_through", 1)]
     line = got["report"]["faults"][0]["line"]
     assert got["shown_lines"][str(line)] == "G0 Y30"
-    assert got["picture"]["most_mm"] == pytest.approx(0.5)
+    # half a millimetre where Z was zeroed, and more where the face rises to the right
+    assert 0.5 < got["picture"]["most_mm"] < 0.7
     # the same file on the same ground, without a worker
     ground = Ground.model_validate(Program.objects.get().ground)
     assert check(read(text.encode()), ground).model_dump(mode="json") == got["report"]

@@ -35,6 +35,9 @@ class Yard:
     kept: list[tuple[Polygon, float]] = field(default_factory=list)
     x0: float = 0.0
     y0: float = 0.0
+    body: float = 0.0
+    """Radius of what stands over the cutter, `below` over its end."""
+    below: float = 0.0
 
 
 @dataclass
@@ -131,6 +134,8 @@ def _move(at, to, mode, yard, up, x, y, harm, state) -> None:  # type: ignore[no
             harm.add("reach")
         for shape, high in yard.kept:
             if pz < high - 0.05 and shape.distance(Point(px, py)) < yard.radius - 0.05:
+                harm.add("kept")
+            if pz + yard.below < high - 0.05 and shape.distance(Point(px, py)) < yard.body - 0.05:
                 harm.add("kept")
         i0 = max(0, math.ceil((px - yard.radius - x[0]) / CELL))
         i1 = min(len(x), math.floor((px + yard.radius - x[0]) / CELL) + 1)

@@ -18,6 +18,7 @@ from truing.programs.relief import relief
 from truing.programs.report import Report
 from truing.programs.sweep import Grid, Tool
 from truing.programs.timing import Drives, times
+from truing.programs.width import line_width
 
 GOOD = """%
 (skim: one level)
@@ -348,3 +349,41 @@ def test_relief_is_the_lowest_that_the_cutter_reached(tool: Tool, within: float)
     # a cell on the very rim may be in or out
     assert np.mean(off > within + 1e-4) < 0.04
     assert off[expected < -0.3].mean() < within + 0.01
+
+
+# --- how wide a point's line is -------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("tilt", [0.0, 0.002, -0.006])
+def test_the_width_of_a_line_follows_the_face_under_it(tilt: float) -> None:
+    """Against a cone and a plane, place by place."""
+    face = [(x, y, min(tilt * x, tilt * (x - 200))) for x in (0.0, 200.0) for y in (0.0, 150.0)]
+    ground = Ground(
+        board=(0, 0, 200, 150),
+        map=face,
+        tir_mm=0.02,
+        cutter=Cutter(diameter_mm=6, included_deg=60, tip_mm=0.1, plunges=True),
+    )
+    text = "G21 G90 G94 F500\nG0 Z5\nG0 X10 Y75\nG1 Z-0.3\nG1 X190\nG0 Z5\n"
+    found = line_width(read(text.encode()).motions, ground)
+    assert found
+    # a cone of 60° at depth d is 2·d·tan 30° across; the cutter touches where the face is higher
+    across = []
+    for x in np.linspace(10, 190, 500):
+        deep = min(tilt * x, tilt * (x - 200)) + 0.3
+        across.append(0.12 + 2 * deep * math.tan(math.radians(30)) if deep > 0 else 0.0)
+    assert found.most_mm == pytest.approx(max(across), abs=0.015)
+    assert found.least_mm == pytest.approx(min(across), abs=0.015)
+    assert ("vanishes" in found.words.metric) == (min(across) == 0)
+
+
+def test_a_nut_wider_than_the_cutter_keeps_clear_of_tall_things() -> None:
+    """The cutter passes the clamp; the nut over it does not."""
+    passing = GOOD.replace("Y30\n", "Y30\nX170 F3000\nY104\n")
+    narrow = GROUND.model_copy(update={"cutter": Cutter(diameter_mm=20, depth_mm=1)})
+    assert [f.code for f in checked(passing, narrow).dangers] == []
+    wide = narrow.model_copy(update={"body_mm": 60, "below_mm": 15})
+    assert [f.code for f in checked(passing, wide).dangers] == ["keep_out"]
+    # one that stands out far enough has it pass over the clamp
+    over = narrow.model_copy(update={"body_mm": 60, "below_mm": 21})
+    assert [f.code for f in checked(passing, over).dangers] == []

@@ -84,6 +84,8 @@ def a_wish(rng: random.Random, facts: Facts) -> Wish:
         reach_rear_mm=y - 2 if short else y + beyond,
         by_hand=False,
         rated_rev=12000,
+        body_mm=rng.choice([0.0, 44.0]),
+        below_mm=12,
     )
 
 
@@ -125,6 +127,8 @@ def yard_of(facts: Facts, wish: Wish, plan: Surfacing) -> Yard:
         kept=kept,
         x0=-wide / 2 - x0,
         y0=-deep / 2 - y0,
+        body=wish.body_mm / 2,
+        below=wish.below_mm,
     )
 
 

@@ -327,7 +327,12 @@ def _spindle(run: Run) -> Iterator[ProgramFault]:
     )
     turning = at[:, SPEED] > 0
     started = turning & ~np.concatenate([[False], turning[:-1]])
-    since = np.concatenate([[0.0], np.cumsum(run.times.seconds)])
+    # at the least: how fast a rapid is depends on the machine that runs it
+    feed = np.where(at[:, FEED] > 0, at[:, FEED], np.inf) / 60
+    least = np.where(run.motions.cuts, run.times.length_mm / feed, 0.0)
+    waits = run.motions.how[:, KIND] == Kind.DWELL
+    least[waits] = run.times.seconds[waits]
+    since = np.concatenate([[0.0], np.cumsum(least)])
     for k in np.flatnonzero(started):
         after = np.flatnonzero(cuts[k:])
         if len(after) and since[k + after[0]] - since[k] < ground.spin_up_s - 1e-6:
@@ -338,7 +343,7 @@ def _spindle(run: Run) -> Iterator[ProgramFault]:
                 "spin_up",
                 "danger",
                 lambda k, waited=waited: plain(  # type: ignore[misc]
-                    f"It cuts {waited:.1f} s after the spindle was switched on, which takes "
+                    f"It may cut {waited:.1f} s after the spindle was switched on, which takes "
                     f"{ground.spin_up_s:g} s to come up to speed. A wait (G4) is missing."
                 ),
             )

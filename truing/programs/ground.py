@@ -32,8 +32,6 @@ class Kept(BaseModel):
     top_mm: float
     may_cut: bool = False
     """Brass or a nail: a cutter survives it."""
-    wide_mm: float = 0.0
-    """How far the spindle's body keeps from it, where it comes as high as that."""
 
     @property
     def shape(self) -> shapely.Geometry:
@@ -95,6 +93,12 @@ class Ground(BaseModel):
     safe_mm: float | None = None
     """Height from which on sideways rapids are safe."""
     cutter: Cutter
+    body_mm: float = 0.0
+    """Diameter of the nut or the spindle's body over the cutter; 0 for not stated."""
+    tir_mm: float = 0.0
+    """By which a point runs out."""
+    below_mm: float = 0.0
+    """How far the cutter's end stands below that."""
     lean_mm: float = 0.0
     """By which a leaning cutter cuts deeper than its centre."""
     most_feed_mm_min: float = 0.0
@@ -131,17 +135,25 @@ class Ground(BaseModel):
         shapes = [k for k in self.kept if not k.may_cut]
         if not shapes:
             return None
-        radius = self.cutter.diameter_mm / 2
-        areas = [k.shape.buffer(max(radius, k.wide_mm) + self.margin_mm) for k in shapes]
+        # the cutter keeps clear of it, and so does the wider body over the cutter, from higher up
+        reaches = [(self.cutter.diameter_mm / 2, 0.0)]
+        if self.body_mm > self.cutter.diameter_mm:
+            reaches.append((self.body_mm / 2, self.below_mm))
+        parts = [
+            (k.shape.buffer(radius + self.margin_mm), k.top_mm - below)
+            for k in shapes
+            for radius, below in reaches
+        ]
+        areas = [area for area, _ in parts]
         left, front, right, rear = shapely.total_bounds(np.array(areas))
         cell = max(math.sqrt((right - left) * (rear - front) / MOST_CELLS), 0.25)
         grid = Grid.over((left - cell, front - cell, right + cell, rear + cell), cell, -np.inf)
         x, y = np.meshgrid(grid.x, grid.y)
-        for kept, area in zip(shapes, areas, strict=True):
+        for area, top in parts:
             # half a cell less, so that a path along its rim is not taken for one inside of it
             inside = shapely.contains_xy(area.buffer(-0.75 * cell), x, y)
             up = grid.up[inside]
-            grid.up[inside] = np.maximum(up, kept.top_mm)
+            grid.up[inside] = np.maximum(up, top)
         return grid
 
 

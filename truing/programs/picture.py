@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from truing.measure.words import Words, show
-from truing.programs.ground import Ground
+from truing.programs.ground import Ground, heights
 from truing.programs.motions import (
     CENTRE_1,
     CENTRE_2,
@@ -26,6 +26,7 @@ from truing.programs.motions import (
 )
 from truing.programs.relief import relief
 from truing.programs.sweep import Grid, arc_angle, arc_box
+from truing.programs.width import LineWidth, line_width
 
 MOST_MOVES = 2000
 MOST_CELLS = 12_000
@@ -48,6 +49,8 @@ class Picture(BaseModel):
     most_words: Words
     ridge_words: Words | None
     """What stands between the passes at the lowest level; None where that cannot be told."""
+    line: LineWidth | None = None
+    """Of a point: how wide its line is over the board's map."""
 
 
 def picture(motions: Motions, ground: Ground, lean_x: float = 0.0, lean_y: float = 0.0) -> Picture:
@@ -66,9 +69,12 @@ def picture(motions: Motions, ground: Ground, lean_x: float = 0.0, lean_y: float
 
     left, front, right, rear = _seen(motions, ground)
     cell = math.sqrt(max((right - left) * (rear - front), 1e-6) / MOST_CELLS)
-    grid = Grid.over((left, front, right, rear), cell, ground.highest_mm)
+    grid = Grid.over((left, front, right, rear), cell, ground.top_mm)
+    if ground.map:
+        grid.up = heights(ground.map, grid.x, grid.y).astype(np.float32)
+    before = grid.up.copy()
     relief(motions, ground.cutter.tool(lean_x, lean_y), grid)
-    depth = ground.highest_mm - grid.up
+    depth = before - grid.up
     most = float(depth.max(initial=0.0))
     return Picture(
         cuts=lines(motions.cuts),
@@ -79,7 +85,8 @@ def picture(motions: Motions, ground: Ground, lean_x: float = 0.0, lean_y: float
         depth_mm=[[round(float(v), 3) for v in row] for row in depth],
         most_mm=most,
         most_words=show(most, 0.01),
-        ridge_words=_ridges(depth, most),
+        ridge_words=None if ground.cutter.included_deg else _ridges(depth, most),
+        line=line_width(motions, ground),
     )
 
 

@@ -29,25 +29,29 @@ class Area:
     """With the height of its top over the lowest place of the board."""
     reach: Box
 
-    def allowed(self, level_mm: float, radius_mm: float, margin_mm: float) -> shapely.Geometry:
-        """Where a cutter's centre may be at a level (over the lowest place)."""
-        room = box(*self.reach)
-        tops = [k for k, top in self.kept if top > level_mm - margin_mm and not k.may_cut]
-        if not tops:
-            return room
-        out = [
-            Polygon(k.outline).buffer((radius_mm + margin_mm) * SAFE, quad_segs=QUAD) for k in tops
-        ]
-        return room.difference(shapely.union_all(out))
+    def allowed(self, level_mm: float, wish: Wish) -> shapely.Geometry:
+        """Where a cutter's centre may be at a level (over the lowest place): its rim keeps clear of
+        what is in the way, and so does the nut over it, of what stands as high as that."""
+        out = []
+        for radius_mm, below_mm in wish.reaches:
+            out += [
+                Polygon(k.outline).buffer((radius_mm + wish.margin_mm) * SAFE, quad_segs=QUAD)
+                for k, top in self.kept
+                if top > level_mm + below_mm - wish.margin_mm and not k.may_cut
+            ]
+        return box(*self.reach).difference(shapely.union_all(out))
 
-    def binding(self, level_mm: float, margin_mm: float, radius_mm: float) -> list[KeepOut]:
+    def binding(self, level_mm: float, wish: Wish) -> list[KeepOut]:
         """What is in the way at a level."""
         return [
             k
             for k, top in self.kept
-            if top > level_mm - margin_mm
-            and not k.may_cut
-            and Polygon(k.outline).distance(self.work) < radius_mm + margin_mm
+            if not k.may_cut
+            and any(
+                top > level_mm + below - wish.margin_mm
+                and Polygon(k.outline).distance(self.work) < radius + wish.margin_mm
+                for radius, below in wish.reaches
+            )
         ]
 
     def in_program(self, wish: Wish, zero_mm: float) -> list[Kept]:

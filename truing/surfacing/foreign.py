@@ -49,12 +49,28 @@ class Stated(BaseModel):
         title="It can plunge",
         json_schema_extra=hint("Drills, points, cutters that cut to the middle.", field="switch"),
     )
+    body_mm: Mm = length(
+        "Nut or spindle over it, across",
+        0.0,
+        ge=0,
+        le=300,
+        prompt="It keeps clear of tall things as well; 0 for no wider than the cutter.",
+        advanced=True,
+    )
+    below_mm: Mm = length("The cutter stands out of that by", 20.0, ge=0, le=300, advanced=True)
+    tir_mm: Mm = length(
+        "It runs out by (TIR)", 0.0, ge=0, le=2, when={"shape": ["v"]}, advanced=True
+    )
     x_mm: Mm = length(
         "X0 lies right of mid bed by", 0.0, ge=-3000, le=3000, prompt="Left of it is minus."
     )
     y_mm: Mm = length("Y0 lies behind mid bed by", 0.0, ge=-3000, le=3000)
     top_mm: Mm = length(
-        "The work’s face stands at Z", 0.0, ge=-200, le=200, prompt="0 when Z is zeroed on it."
+        "At X0 Y0 the work’s face stands at Z",
+        0.0,
+        ge=-200,
+        le=200,
+        prompt="0 when Z is zeroed on it there.",
     )
     thickness_mm: Mm = length(
         "Work that lies on the board", 0.0, ge=0, le=200, prompt="0 when the board itself is cut."
@@ -96,6 +112,8 @@ def ground_for(stated: Stated, facts: Facts) -> Ground:
     face = stated.top_mm - stated.thickness_mm
     left, front, right, rear = area.board.bounds
     x, y = stated.x_mm, stated.y_mm
+    there = relief.face_at([(x, y)]) if facts.map else 0.0
+    highest = stated.top_mm + max([z for _, _, z in facts.map], default=0.0) - there
     cut_into = (
         facts.board.thickness_mm - facts.board.least_mm
         if stated.thickness_mm == 0
@@ -105,15 +123,17 @@ def ground_for(stated: Stated, facts: Facts) -> Ground:
         k.model_copy(
             update={
                 "outline": [(a - x, b - y) for a, b in k.outline],
-                # in_program counts from the highest place; here that is the board's face
+                # counted from where Z is zeroed; the board's face lies that much lower there
                 "top_mm": k.top_mm + face,
             }
         )
-        for k in area.in_program(wish, relief.high_mm)
+        for k in area.in_program(wish, there)
     ]
     return Ground(
         board=(left - x, front - y, right - x, rear - y),
         top_mm=stated.top_mm,
+        # work of even thickness follows the board, and Z is zeroed where the program begins
+        map=[(a - x, b - y, z - there + stated.top_mm) for a, b, z in facts.map],
         floor_mm=face - cut_into,
         kept=kept,
         reach=(
@@ -122,7 +142,7 @@ def ground_for(stated: Stated, facts: Facts) -> Ground:
             stated.reach_right_mm - x,
             stated.reach_rear_mm - y,
         ),
-        safe_mm=stated.top_mm + stated.safe_mm,
+        safe_mm=highest + stated.safe_mm,
         cutter=Cutter(
             diameter_mm=stated.diameter_mm,
             corner_mm=stated.diameter_mm / 2 if stated.shape == "ball" else stated.corner_mm,
@@ -132,6 +152,9 @@ def ground_for(stated: Stated, facts: Facts) -> Ground:
             depth_mm=stated.depth_mm,
             plunges=stated.plunges or stated.shape == "v",
         ),
+        body_mm=stated.body_mm,
+        below_mm=stated.below_mm,
+        tir_mm=stated.tir_mm if stated.shape == "v" else 0.0,
         most_feed_mm_min=facts.proven_feed_mm_min,
         most_rev_per_min=stated.spindle_rev,
         by_hand=stated.by_hand,

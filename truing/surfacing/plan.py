@@ -222,7 +222,7 @@ class Relief:
         self.area = Area(
             work=work,
             board=board,
-            kept=[(k, self._face_at(k.outline) + k.top_mm) for k in facts.board.keep_outs],
+            kept=[(k, self.face_at(k.outline) + k.top_mm) for k in facts.board.keep_outs],
             reach=wish.reach,
         )
 
@@ -250,9 +250,9 @@ class Relief:
                 expected="Give a place on it, from mid bed.",
                 field="zero_x_mm",
             )
-        return self._face_at([(wish.zero_x_mm, wish.zero_y_mm)])
+        return self.face_at([(wish.zero_x_mm, wish.zero_y_mm)])
 
-    def _face_at(self, places: list[tuple[float, float]]) -> float:
+    def face_at(self, places: list[tuple[float, float]]) -> float:
         """The highest that the face is at any of these places."""
         if not self.mapped:
             return self.high_mm
@@ -263,7 +263,7 @@ class Relief:
 
     def _all_highest(self) -> float:
         """Of the board and of everything that lies on it or beside it."""
-        tops = [self._face_at(k.outline) + k.top_mm for k in self.facts.board.keep_outs]
+        tops = [self.face_at(k.outline) + k.top_mm for k in self.facts.board.keep_outs]
         mapped = [z for _, _, z in self.facts.map] if self.mapped else []
         return max([self.high_mm, *tops, *mapped])
 
@@ -352,6 +352,8 @@ class Relief:
                 depth_mm=wish.depth_mm,
                 ramp_deg=wish.ramp_deg,
             ),
+            body_mm=wish.body_mm,
+            below_mm=wish.below_mm,
             lean_mm=self.lean_mm,
             most_feed_mm_min=wish.feed_mm_min or self.facts.proven_feed_mm_min,
             most_rev_per_min=wish.spindle_rev,
@@ -411,7 +413,7 @@ def _passes(
     saved = 0.0
     for k, z in enumerate(zs):
         level = z + ground.zero_mm
-        allowed = area.allowed(level, wish.radius_mm, wish.margin_mm)
+        allowed = area.allowed(level, wish)
         if wish.work == "seat":
             passes = pocket_rings(area.work, wish, min(picked.stepover_mm, wish.flat_mm * 0.8))
             if not allowed.buffer(1e-6).covers(shapely.MultiLineString(passes)):
@@ -471,7 +473,7 @@ def _path(
     if ground.mapped and area.work is not area.board:
         above = max(above, max(z for _, _, z in ground.facts.map) - ground.zero_mm)
     for z, found in zip(zs, passes, strict=True):
-        allowed = area.allowed(z + ground.zero_mm, wish.radius_mm, wish.margin_mm)
+        allowed = area.allowed(z + ground.zero_mm, wish)
         path.level(found, z, above, area.board, allowed, wish.radius_mm)
     return path
 
@@ -529,7 +531,7 @@ def _notes(
         corners = corner_words(wish)
         if corners:
             notes.append(corners)
-    for k in area.binding(deepest, wish.margin_mm, wish.radius_mm):
+    for k in area.binding(deepest, wish):
         notes.append(
             say(
                 "{name} is in the way: the board is not cut around it.",

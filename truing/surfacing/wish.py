@@ -59,6 +59,15 @@ class Wish(BaseModel):
         "Radius of its corners", 0.0, ge=0, le=20, prompt="0 for sharp ones.", advanced=True
     )
     teeth: int = Field(2, ge=1, le=12, title="Teeth", json_schema_extra=hint("", field="integer"))
+    body_mm: Mm = length(
+        "Nut or spindle over it, across",
+        0.0,
+        ge=0,
+        le=300,
+        prompt="It keeps clear of tall things as well; 0 for no wider than the cutter.",
+        advanced=True,
+    )
+    below_mm: Mm = length("The cutter stands out of that by", 30.0, ge=0, le=300, advanced=True)
     rated_rev: float = number(
         "Its rated speed (rev/min)", 0.0, "0 when nothing is printed on it.", ge=0, le=100_000
     )
@@ -187,6 +196,15 @@ class Wish(BaseModel):
     def flat_mm(self) -> float:
         """Diameter over which it cuts flat."""
         return max(self.diameter_mm - 2 * self.corner_mm, 0.0)
+
+    @property
+    def reaches(self) -> list[tuple[float, float]]:
+        """Radius of the cutter, and of what is wider over it, with how far that stands over the
+        cutter's end (mm)."""
+        found = [(self.radius_mm, 0.0)]
+        if self.body_mm > self.diameter_mm:
+            found.append((self.body_mm / 2, self.below_mm))
+        return found
 
     @property
     def reach(self) -> tuple[float, float, float, float]:

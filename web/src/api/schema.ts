@@ -8908,6 +8908,17 @@ export interface components {
             at?: string | null;
         };
         /**
+         * LineWidth
+         * @description Widths over everything that is cut (mm).
+         */
+        LineWidth: {
+            /** Least Mm */
+            least_mm: number;
+            /** Most Mm */
+            most_mm: number;
+            words: components["schemas"]["Words"];
+        };
+        /**
          * Picture
          * @description Path and relief in the program's coordinates (mm).
          */
@@ -8928,6 +8939,7 @@ export interface components {
             most_mm: number;
             most_words: components["schemas"]["Words"];
             ridge_words: components["schemas"]["Words"] | null;
+            line?: components["schemas"]["LineWidth"] | null;
         };
         /**
          * ProgramOut

@@ -23,6 +23,14 @@ export function ProgramReport({
       <Typography variant="h2" sx={{ my: 1 }}>
         {say(report.sentence)}
       </Typography>
+      {program.picture?.line && (
+        <Typography sx={{ mb: 1 }}>{say(program.picture.line.words)}</Typography>
+      )}
+      {program.picture?.ridge_words && (
+        <Typography sx={{ mb: 1 }}>
+          Between its passes {say(program.picture.ridge_words)} stays.
+        </Typography>
+      )}
       {(report.faults ?? []).map((f, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: faults of one line may read alike
         <Remark key={i} tone={TONES[f.tone]}>
