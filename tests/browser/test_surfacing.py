@@ -108,7 +108,7 @@ def test_bad_files_are_explained_and_what_was_stated_stays(shed: Shed) -> None:
         {"name": "letter.txt", "mimeType": "text/plain", "buffer": b"Dear Sir, it is sharp."}
     )
     page.get_by_role("button", name="Check it", exact=True).click()
-    expect(page.get_by_text(re.compile("wide"))).to_be_visible()
+    expect(page.locator("#diameter_mm-helper-text")).to_contain_text("wide")
     width.fill("6 mm")
     page.get_by_role("button", name="Check it", exact=True).click()
     expect(page.get_by_text(re.compile("There is no word of a program in it"))).to_be_visible(

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from typing import Any
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from truing.contract.paste import read_pasted
@@ -105,6 +106,7 @@ def test_nothing_is_left_out_of_a_line_in_silence() -> None:
     st.sampled_from(["-", "−", "–", "‐"]),
     st.booleans(),
 )
+@example([Decimal("0.10")] * 4, " ", "-", True)
 def test_any_column_or_row_comes_back(
     values: list[object], mark: str, minus: str, comma: bool
 ) -> None:

@@ -207,9 +207,11 @@ def _table(rows: Sequence[str], plan: Sequence[Station]) -> tuple[list[list[str]
         listed = _cells(rows, ",")
         named = [(_named(c[0], plan) or _at(c[0], plan)) if len(c) > 1 else None for c in listed]
         places = {s.key for s in named if s}
-        # nobody writes 05 for a 5: such a tail is one of a decimal
+        # nobody writes 05 for a 5: such a tail is one of a decimal; two figures in it are no cell
         tails = [c for cells in listed for c in cells[1:]]
-        columns = len(places) == len(rows) and not any(re.match(r"0\d", c) for c in tails)
+        columns = len(places) == len(rows) and not any(
+            re.match(r"0\d", c) or re.search(r"\d\s+\D?\d", c) for c in tails
+        )
         if decimal and columns:
             raw = next(r for r in rows if "," in r)
             raise Problem(
