@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
-import numpy as np
 from django.utils import timezone
 
 from calmsquare.logbook import recorded
@@ -15,8 +14,10 @@ from calmsquare.logbook.models import Round
 from calmsquare.surfacing.models import SurfacingPlan
 from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import machine_spec
+from truing.checks.bed_map.evaluate import BedMapFinding
 from truing.contract.known import Known
 from truing.machine.parts import Board
+from truing.machine.subject import Subject
 from truing.measure.words import Words, plain, say, show_estimate
 from truing.surfacing.plan import Facts
 from truing.surfacing.ridges import Doubtful
@@ -28,7 +29,7 @@ LEANS = ("lean_x", "nod")
 class Mapped:
     """The latest map of a bed."""
 
-    points: list[tuple[float, float, float]]
+    finding: BedMapFinding
     expanded_mm: float
     at: datetime
     fresh: bool
@@ -36,20 +37,26 @@ class Mapped:
     words: Words
 
 
-def facts_of(machine: Machine) -> Facts:
-    """Board, map, lean and proven feed, as far as they are fresh."""
+def found_of(machine: Machine) -> list[Known]:
+    """What checks have found that a plan leans on."""
+    return known_of(machine, ("bed_map", "spindle_tram", "drive_proof"))
+
+
+def facts_of(machine: Machine, known: list[Known]) -> Facts:
+    """Board, map, lean and proven feed, as far as they are fresh; `known` is of `found_of`."""
     spec = machine_spec(machine)
-    known = known_of(machine, ("bed_map", "spindle_tram", "drive_proof"))
     mapped = map_of(machine, known)
     fresh = mapped is not None and mapped.fresh
     lean_x, lean_y = leans(known)
-    done = SurfacingPlan.objects.filter(machine=machine, done_at__isnull=False)
+    # a seat is cut deeper, and tells nothing of a face
+    skims = SurfacingPlan.objects.filter(machine=machine, wish__work="skim")
+    done = skims.filter(done_at__isnull=False)
     return Facts(
         machine=machine.name,
         table_x_mm=spec.table_x_mm,
         table_y_mm=spec.table_y_mm,
         board=spec.board or Board(),
-        map=mapped.points if mapped and fresh else [],
+        map=[(c.x_mm, c.y_mm, c.up_mm) for c in mapped.finding.cells] if mapped and fresh else [],
         map_expanded_mm=mapped.expanded_mm if mapped and fresh else 0.0,
         lean_x=lean_x,
         lean_y=lean_y,
@@ -72,12 +79,12 @@ def map_of(machine: Machine, known: list[Known]) -> Mapped | None:
         .first()
     )
     finding = recorded.stored(round).finding if round else None
-    if round is None or finding is None or not hasattr(finding, "cells"):
+    if round is None or not isinstance(finding, BedMapFinding):
         return None
     area = next(q for q in finding.quantities if q.key == "area").estimate
     high = area.limits.high if area.limits else area.value + area.expanded
     return Mapped(
-        points=[(c.x_mm, c.y_mm, c.up_mm) for c in finding.cells],
+        finding=finding,
         # the upper limit of highest less lowest is the value and √2 times U of a height
         expanded_mm=max(0.0, (high - area.value) / 2**0.5),
         at=round.read_at or round.opened_at,
@@ -116,11 +123,12 @@ def lean_words(lean_x: Doubtful | None, lean_y: Doubtful | None) -> Words:
 
 def _feed(known: list[Known]) -> float:
     """The least feed that both sideways drives have proven; 0 where one has not."""
-    found = [
-        v.value
+    proven = {
+        k.subject: v.value
         for k in known
         if k.kind == "drive_proof" and k.fresh
         for name, v in k.values.items()
-        if name.startswith("recommended") and v.measure == "feed"
-    ]
-    return float(np.min(found)) if found else 0.0
+        if name == "recommended" and v.measure == "feed"
+    }
+    found = [proven.get(Subject.part(way).text) for way in ("left_right", "front_back")]
+    return min((v for v in found if v is not None), default=0.0) if None not in found else 0.0

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 from uuid import UUID
 
 import numpy as np
 from pydantic import BaseModel
-from scipy.interpolate import griddata
 
-from calmsquare.logbook.course import known_of, log_of, zone_of
-from calmsquare.surfacing.facts import Mapped, facts_of, lean_words, leans, map_of
+from calmsquare.logbook.course import log_of, zone_of
+from calmsquare.surfacing.facts import Mapped, facts_of, found_of, lean_words, map_of
 from calmsquare.surfacing.models import Program, SurfacingPlan
 from calmsquare.surfacing.schemas import (
     BedOut,
@@ -25,6 +23,7 @@ from calmsquare.surfacing.schemas import (
 from calmsquare.workshop.models import Machine, Role
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import machine_spec
+from truing.checks.bed_map.figure import contour
 from truing.course.gates import gates
 from truing.machine import Machine as MachineSpec
 from truing.machine.parts import KEEP_OUTS, Board
@@ -36,12 +35,10 @@ from truing.programs.report import Report
 from truing.surfacing.area import board_area
 from truing.surfacing.done import Done
 from truing.surfacing.foreign import Stated
+from truing.surfacing.life import more_times, rooms
 from truing.surfacing.plan import Facts, Surfacing
 from truing.surfacing.wish import Wish
 
-ACROSS = 60
-STEPS = (0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0)
-BANDS = 7
 LISTED = 20
 CAUTIONS = [
     "Dust of board harms the lungs: extraction and a mask; eyes and ears.",
@@ -55,12 +52,11 @@ def bed_out(scope: Scope, machine_id: UUID) -> BedOut:
     """Everything about one bed."""
     machine: Machine = scope.get(Machine, machine_id, related=("workshop",))
     spec = machine_spec(machine)
-    known = known_of(machine, ("bed_map", "spindle_tram"))
+    known = found_of(machine)
     mapped = map_of(machine, known)
-    facts = facts_of(machine)
-    lean_x, lean_y = leans(known)
+    facts = facts_of(machine, known)
     outline = board_area(facts.board, spec.table_x_mm, spec.table_y_mm)
-    wish = _suggested(machine, spec)
+    wish = _suggested(machine, spec, facts)
     stated = _stated(machine, spec, wish)
     board = spec.board or Board()
     return BedOut(
@@ -76,7 +72,7 @@ def bed_out(scope: Scope, machine_id: UUID) -> BedOut:
         board_outline=[(float(x), float(y)) for x, y in outline.exterior.coords[:-1]],
         keep_outs=[_keep_out(k) for k in board.keep_outs],
         map=_drawn(mapped) if mapped else None,
-        lean_words=lean_words(lean_x, lean_y),
+        lean_words=lean_words(facts.lean_x, facts.lean_y),
         board_schema=form_schema(Board),
         board_values=board.model_dump(mode="json"),
         board_shown=shown_lengths(board),
@@ -122,13 +118,12 @@ def _board_words(spec: MachineSpec, facts: Facts) -> list[Words]:
             least=show(board.least_mm, 0.1),
         )
     ]
-    deep = [-k.top_mm for k in board.keep_outs if k.top_mm < 0 and not k.may_cut]
+    _, *deep = rooms(board)
     if deep:
         told.append(say("The shallowest metal lies {d} deep.", d=show(min(deep), 0.01)))
     if facts.taken_mm:
         usual = float(np.median(facts.taken_mm))
-        rooms = [board.thickness_mm - board.least_mm, *deep]
-        more = max(0, math.floor(min(rooms) / usual)) if usual > 0 else 0
+        more = more_times(rooms(board), usual) or 0
         told.append(
             say(
                 "Surfaced {n}, {v} at a time: {more} more before it is too thin or meets metal.",
@@ -156,23 +151,14 @@ def _keep_out(k: Any) -> KeepOutOut:
 
 
 def _drawn(mapped: Mapped) -> MapOut:
-    x = np.array([p[0] for p in mapped.points])
-    y = np.array([p[1] for p in mapped.points])
-    up = np.array([p[2] for p in mapped.points])
-    wide, deep = float(np.ptp(x)) or 1.0, float(np.ptp(y)) or 1.0
-    columns = ACROSS if wide >= deep else max(6, round(ACROSS * wide / deep))
-    rows = ACROSS if deep > wide else max(6, round(ACROSS * deep / wide))
-    xs, ys = np.linspace(x.min(), x.max(), columns), np.linspace(y.min(), y.max(), rows)
-    cells = griddata((x, y), up, tuple(np.meshgrid(xs, ys)), method="linear")
-    most = float(up.max())
-    step = min(STEPS, key=lambda s: abs(math.log(max(most, 1e-4) / BANDS / s)))
+    figure = contour(mapped.finding, 0.0)[0]
     return MapOut(
-        x_mm=[float(v) for v in xs],
-        y_mm=[float(v) for v in ys],
-        up_mm=[[None if np.isnan(v) else round(float(v), 4) for v in row] for row in cells],
-        step_mm=step,
-        step_words=show(step, step / 10),
-        most_mm=most,
+        x_mm=figure.x_mm,
+        y_mm=figure.y_mm,
+        up_mm=figure.up_mm,
+        step_mm=figure.step_mm,
+        step_words=figure.step_words,
+        most_mm=mapped.finding.highest.up_mm,
         words=mapped.words,
         at=mapped.at,
         fresh=mapped.fresh,
@@ -180,7 +166,7 @@ def _drawn(mapped: Mapped) -> MapOut:
     )
 
 
-def _suggested(machine: Machine, spec: MachineSpec) -> Wish:
+def _suggested(machine: Machine, spec: MachineSpec, facts: Facts) -> Wish:
     """The last wish, or one that suits the machine."""
     last = SurfacingPlan.objects.filter(machine=machine).values_list("wish", flat=True).first()
     if last is not None:
@@ -190,7 +176,7 @@ def _suggested(machine: Machine, spec: MachineSpec) -> Wish:
     reach_x = (x.travel_mm if x else spec.table_x_mm) / 2
     reach_y = (y.travel_mm if y else spec.table_y_mm) / 2
     return Wish(
-        heights="map" if facts_of(machine).map else "range",
+        heights="map" if facts.map else "range",
         diameter_mm=spec.cutter_mm,
         material=spec.board.material if spec.board else "mdf",
         reach_left_mm=-reach_x,

@@ -15,7 +15,7 @@ from pydantic import ValidationError as ModelError
 from calmsquare.logbook.happenings import pass_gate
 from calmsquare.logbook.schemas import GateIn
 from calmsquare.problems import Conflict, FieldError, Invalid, field_errors
-from calmsquare.surfacing.facts import facts_of
+from calmsquare.surfacing.facts import facts_of, found_of
 from calmsquare.surfacing.models import Program, SurfacingPlan
 from calmsquare.surfacing.schemas import DoneIn, KeepPlanIn
 from calmsquare.workshop.models import Machine, Role
@@ -46,7 +46,7 @@ def read_form(form: type[Form], data: dict[str, Any], prefix: str) -> Form:
 def wished(machine: Machine, data: dict[str, Any]) -> tuple[Wish, Facts, Surfacing]:
     """A plan for a wish as typed; Problem or Invalid at the wish's field."""
     wish = read_form(Wish, data, "wish")
-    facts = facts_of(machine)
+    facts = facts_of(machine, found_of(machine))
     try:
         return wish, facts, make(wish, facts)
     except Problem as problem:
@@ -133,7 +133,7 @@ def surfaced(scope: Scope, plan_id: UUID, form: DoneIn) -> SurfacingPlan:
     machine = Machine.objects.select_for_update().get(pk=plan.machine_id)
     board = machine_spec(machine).board
     now = form.at or timezone.now()
-    if board is not None and plan.wish.get("work") == "skim" and done.marks_gone:
+    if board is not None and plan.wish.get("work") == "skim":
         off = plan.removed_mm
         if done.thickness_mm is not None:
             off = board.thickness_mm - done.thickness_mm
@@ -209,7 +209,7 @@ def take_program(
         data=data,
         size=len(data),
         stated=form.model_dump(mode="json"),
-        ground=ground_for(form, facts_of(machine)).model_dump(mode="json"),
+        ground=ground_for(form, facts_of(machine, found_of(machine))).model_dump(mode="json"),
     )
     _ask(program)
     return program
@@ -250,7 +250,9 @@ def check_again(scope: Scope, program_id: UUID) -> Program:
     if program.state in (Program.State.WAITING, Program.State.RUNNING):
         return program
     form = read_form(Stated, program.stated, "stated")
-    program.ground = ground_for(form, facts_of(program.machine)).model_dump(mode="json")
+    program.ground = ground_for(
+        form, facts_of(program.machine, found_of(program.machine))
+    ).model_dump(mode="json")
     program.state, program.share, program.stop = Program.State.WAITING, 0.0, False
     program.tries, program.reason, program.report, program.picture = 0, "", None, None
     program.save()

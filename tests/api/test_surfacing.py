@@ -15,11 +15,15 @@ from django.db import connections
 from django.utils import timezone
 
 from calmsquare.surfacing import tasks
+from calmsquare.surfacing.facts import _feed
 from calmsquare.surfacing.models import Program
 from tests.api.conftest import API, Bench, Person, send_program
 from tests.api.test_below_the_tram import Sitting, now
 from tests.core.test_programs import GOOD
+from truing.contract.known import Known
 from truing.kit.instruments import ScaleTrigger
+from truing.machine.subject import Subject
+from truing.measure.estimate import Estimate
 from truing.programs import read
 from truing.programs.check import check
 from truing.programs.ground import Ground
@@ -139,6 +143,47 @@ def test_what_cannot_be_is_said_at_its_field(bed: Bench, path: str, body: Any, f
     told = bed.by.call(method, f"/machines/{bed.machine}/{path}", body, expect=422)
     assert field in [e["field"] for e in told["errors"]]
     assert look(bed) == before
+
+
+def test_a_mark_that_is_left_does_not_put_back_what_was_cut(bed: Bench) -> None:
+    """Metal lies less deep wherever the cutter has been, marks or no marks; a seat is no skim."""
+    insert = {"name": "Insert", "what": "insert", "top_mm": "-6 mm", "x_mm": 200}
+    bed.by.put(f"/machines/{bed.machine}/board", {"board": {"keep_outs": [insert]}})
+    seat = {"work": "seat", "heights": "map", "diameter_mm": 6, "panel_mm": 3}
+    for more, done in ((seat, {}), ({}, {"marks_gone": False, "where": "rear left"})):
+        id = uuid4()
+        body = {"id": id, "wish": wish(bed, **{"work": "skim", "heights": "map", **more})}
+        if look(bed)["map"]["fresh"]:
+            bed.by.post(f"/machines/{bed.machine}/surfacing-plans", body)
+            plan = bed.by.get(f"/surfacing-plans/{id}")
+        else:
+            body["wish"].update(heights="range", range_mm=0.3)
+            plan = bed.by.post(f"/machines/{bed.machine}/surfacing-plans", body)
+        after = bed.by.post(f"/surfacing-plans/{id}/done", {"done": done})
+    removed = plan["plan"]["removed_mm"]
+    assert after["board"]["thickness_mm"] == pytest.approx(18 - removed)
+    assert after["board"]["keep_outs"][0]["top_mm"] == pytest.approx(-6 + removed)
+    # the seat's three millimetres are not what a skim takes
+    assert any("once" in w["metric"] for w in after["board_words"])
+
+
+def test_a_feed_is_proven_only_when_both_drives_are() -> None:
+    def proof(subject: str, feed: float, fresh: bool = True) -> Known:
+        return Known(
+            kind="drive_proof",
+            subject=Subject.part(subject).text,
+            at=timezone.now(),
+            fresh=fresh,
+            verdict="true",
+            values={"recommended": Estimate.exact("feed", feed)},
+            limits={},
+        )
+
+    x, y = proof("left_right", 3000), proof("front_back", 2400)
+    assert _feed([x, y]) == 2400
+    assert _feed([x]) == 0
+    assert _feed([x, proof("front_back", 2400, fresh=False)]) == 0
+    assert _feed([x, proof("up_down", 800)]) == 0
 
 
 # --- programs of others ---------------------------------------------------------------------------

@@ -28,6 +28,7 @@ from truing.surfacing.area import Area, board_area, uncut
 from truing.surfacing.choose import StepChoice, choose
 from truing.surfacing.handwheel import HandLine, by_hand
 from truing.surfacing.levels import levels
+from truing.surfacing.life import more_times
 from truing.surfacing.lines import Pass, raster, rings, trimmed
 from truing.surfacing.path import Path
 from truing.surfacing.ridges import Doubtful
@@ -568,7 +569,7 @@ def _more(wish: Wish, facts: Facts, ground: Relief, deepest: float, removed: flo
     for k, top in ground.area.kept:
         if top < deepest and not k.may_cut:
             rooms.append(deepest - top - wish.margin_mm)
-    return max(0, math.floor(min(rooms) / usual + 1e-9)) if usual > 0 else None
+    return more_times(rooms, usual)
 
 
 def _says(

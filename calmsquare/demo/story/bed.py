@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from calmsquare.demo.story.shed import Shed
 from calmsquare.surfacing import services
-from calmsquare.surfacing.facts import facts_of
+from calmsquare.surfacing.facts import facts_of, found_of
 from calmsquare.surfacing.models import Program
 from calmsquare.surfacing.schemas import KeepPlanIn
 from calmsquare.workshop.models import Machine
@@ -100,7 +100,7 @@ def _foreign(shed: Shed, machine: Machine) -> None:
         safe_mm=2,
         **REACH,
     )
-    ground = ground_for(stated, facts_of(machine))
+    ground = ground_for(stated, facts_of(machine, found_of(machine)))
     program = read(data)
     Program.objects.create(
         id=shed.id(),
