@@ -36,6 +36,8 @@ from tests.core.truths import (
     play_truth,
     rail_slope_known,
     rail_truth,
+    ridge_known,
+    ridge_truth,
     runout_known,
     runout_truth,
     skew_known,
@@ -436,6 +438,14 @@ CASES: list[Case] = [
             ("touched in a grid", PLATE, {"counts": "down", "passes": 2}),
             ("a dial over it", FINE, {"way": "dial"}),
             ("a probe’s log", PLATE, {"way": "log"}),
+        )
+    ),
+    *(
+        Case("ridge_reading", name, form, FINER, ridge_truth, ridge_known, stated, mends=mends)
+        for name, form, mends, stated in (
+            ("the step test", MILL, True, {"passes": 3}),
+            ("a dial dragged across", ROUTER, False, {"way": "dial"}),
+            ("a fingernail", ROUTER, False, {"way": "nail"}),
         )
     ),
     Case("screw_centre", "both ends", MILL, FINE, block_truth, block_known),

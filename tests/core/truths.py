@@ -57,6 +57,21 @@ def tram_known(truth: Truth, setup: Any) -> dict[str, float]:
     return found
 
 
+def ridge_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    """A head that leans to one side, and a nod that no head takes out: small where it should be."""
+    nods = 0.02 if machine.head and setup.way == "step" else 0.4
+    return Truth(
+        head_about_y_mrad=rng.normal(0, 0.6),
+        head_about_x_mrad=rng.normal(0, nods),
+        tap_gain=rng.uniform(0.85, 1.15),
+    )
+
+
+def ridge_known(truth: Truth, setup: Any) -> dict[str, float]:
+    axis = truth.axis() / truth.axis()[2] * 1000
+    return {"lean_x": float(axis[0]), "nod": float(axis[1])}
+
+
 TRAM = {"radius_mm": 115, "radius_u_mm": 1.0}
 BLADES = FeelerBlades(blade_step_mm=0.002, repeatability_mm=0.001)
 

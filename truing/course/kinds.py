@@ -362,7 +362,7 @@ KINDS: tuple[CourseKind, ...] = (
         "What do the marks of the cutter say?",
         "proof",
         (*_CARRIES, "lift_home", *_HEAD, "spindle_bearing", "board", "table"),
-        (),
+        ("head_pivot", "bracket_pivot"),
         _spindle,
         when_needed=True,
     ),

@@ -275,6 +275,27 @@ class AxisFigure(BaseModel):
     factor: int
 
 
+class RidgeStrip(BaseModel):
+    """A section across the passes of one patch."""
+
+    name: str
+    low_end: str
+    high_end: str
+    """What lies at its left and its right end."""
+    at_mm: list[float]
+    up_mm: list[float]
+    words: Words
+
+
+class RidgesFigure(BaseModel):
+    """What passes beside one another leave, in section, heights magnified by `factor`."""
+
+    type: Literal["ridges"] = "ridges"
+    title: Words
+    strips: list[RidgeStrip]
+    factor: int
+
+
 Figure = Annotated[
     WarpFigure
     | CurveFigure
@@ -285,7 +306,8 @@ Figure = Annotated[
     | ContourFigure
     | ChainFigure
     | RankedFigure
-    | AxisFigure,
+    | AxisFigure
+    | RidgesFigure,
     Field(discriminator="type"),
 ]
 

@@ -10,6 +10,8 @@ import itertools
 import math
 from typing import Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
 from truing.measure.problem import Problem
@@ -62,6 +64,22 @@ def dish(diameter_mm: float, along: float, across: float) -> float:
     """How hollow one pass is over its width, and its lowest below the programmed depth at most
     L·R (mm)."""
     return diameter_mm / 2 * (math.hypot(along, across) + abs(across))
+
+
+def section(
+    diameter_mm: float, stepover_mm: float, along: float, across: float, passes: int = 3
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """A section across so many passes, as (places across the feed, heights over the lowest), both
+    in mm; leans as in `ridge`, `across` plus toward the plus side of the section."""
+    r = diameter_mm / 2
+    at = np.linspace(-(passes - 1) * stepover_mm / 2, (passes - 1) * stepover_mm / 2, 240 * passes)
+    first = -(passes + 1) * stepover_mm / 2
+    v = at[:, None] - (first + stepover_mm * np.arange(passes + 2))
+    within = np.abs(v) <= r * (1 + 1e-12)
+    chord = np.sqrt(np.clip(r * r - v * v, 0.0, None))
+    # the lower rim of each pass: the front or the back half of the disc, whichever digs deeper
+    left = np.where(within, -across * v - abs(along) * chord, np.inf).min(axis=1)
+    return at, left - left.min()
 
 
 def corners(lean: Doubtful) -> list[float]:

@@ -37,7 +37,7 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
     }
     draws: ClassVar[tuple[str, ...]] = ("lean_x", "nod")
     leans_on: ClassVar[tuple[str, ...]] = ("spindle_play",)
-    compares: ClassVar[tuple[str, ...]] = ("travel_square",)
+    compares: ClassVar[tuple[str, ...]] = ("travel_square", "ridge_reading")
     setup_type = SpindleTramSetup
     finding_type = SpindleTramFinding
     upgrades = UPGRADES

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from truing.checks.bases import shim_base
 from truing.checks.spindle_tram.evaluate import TramCase, nod_along_beam
+from truing.checks.spindle_tram.ridges import beside_the_ridges
 from truing.checks.spindle_tram.shimming import shim_bracket
 from truing.checks.spindle_tram.split import Split, ask, figure, split, with_travel
 from truing.checks.spindle_tram.split import told as split_told
@@ -64,7 +65,7 @@ def advise(case: TramCase) -> Advice:
     return Advice(
         moves=moves,
         leave=LeaveIt(text=leave) if leave else None,
-        remarks=[*told, *remarks],
+        remarks=[*told, *remarks, *beside_the_ridges(case)],
         asks=[ask(case, unknown[0])] if shims and unknown else [],
         figures=[figure(p, case.tolerances[p.quantity.sort]) for p in parts],
     )

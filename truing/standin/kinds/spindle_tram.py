@@ -15,6 +15,7 @@ from truing.contract.setup import Station
 from truing.kit.instruments import Instrument
 from truing.standin.bases import shimmed
 from truing.standin.hands import Answers, Hands
+from truing.standin.heads import turned
 from truing.standin.seen import Seen, quantised
 from truing.standin.truth import Truth
 
@@ -117,17 +118,6 @@ def _gap_mm(truth: Truth, x_mm: float, y_mm: float, place_mm: float) -> float:
     return float(brentq(above, 0.0, 4 * ARM_HEIGHT_MM, xtol=1e-10))
 
 
-def _turn(move: Move, truth: Truth, hands: Hands) -> Truth:
-    gain = hands.tap(truth)
-    about_x, about_y = truth.head_about_x_mrad, truth.head_about_y_mrad
-    for take in move.takes:
-        if take.sort == "lean_x":
-            about_y -= gain * take.amount - truth.tighten_about_y_mrad
-        else:
-            about_x += gain * take.amount + truth.tighten_about_x_mrad
-    return truth.model_copy(update={"head_about_x_mrad": about_x, "head_about_y_mrad": about_y})
-
-
 def _end_plate(move: Move, truth: Truth, hands: Hands) -> Truth:
     """The beam turns at one end and is held at the other."""
     gantry = hands.machine.gantry
@@ -161,8 +151,8 @@ def _bracket(move: Move, truth: Truth, hands: Hands) -> Truth:
 
 
 ANSWERS: Answers = {
-    "head_pivot": _turn,
-    "bracket_pivot": _turn,
+    "head_pivot": turned,
+    "bracket_pivot": turned,
     "end_plate_left": _end_plate,
     "end_plate_right": _end_plate,
     "column_base": shimmed,

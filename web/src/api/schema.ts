@@ -5092,6 +5092,69 @@ export interface components {
             by: string;
         };
         /**
+         * RidgeReadingSetup
+         * @description The cutter and the step of two patches, one fed left–right, one front–back.
+         */
+        RidgeReadingSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ridge_reading";
+            /**
+             * The ridges are read with
+             * @default step
+             * @enum {string}
+             */
+            way: "step" | "dial" | "nail" | "finger" | "look";
+            /**
+             * Patches
+             * @default both
+             * @enum {string}
+             */
+            patches: "both" | "x" | "y";
+            /**
+             * Cutter
+             * @default 60
+             */
+            diameter_mm: number;
+            /**
+             * Corner radius
+             * @default 0
+             */
+            corner_mm: number;
+            /**
+             * From pass to pass
+             * @default 54
+             */
+            stepover_mm: number;
+            /**
+             * A ridge that does not matter
+             * @default 0.02
+             */
+            hide_mm: number;
+            /**
+             * Arm for the needle
+             * @default 100
+             */
+            arm_mm: number;
+            /**
+             * A mark that can be seen
+             * @default 0.003
+             */
+            seen_mm: number;
+            /**
+             * Marks looked at, beside the middle of a pass
+             * @default 0
+             */
+            beside_mm: number;
+            /**
+             * Whole passes
+             * @default 2
+             */
+            passes: number;
+        };
+        /**
          * RoundOut
          * @description One round with its readings, without its finding.
          */
@@ -5108,7 +5171,7 @@ export interface components {
             /** Part */
             part: string;
             /** Setup */
-            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["ColumnTurnSetup"] | components["schemas"]["TravelSquareSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"] | components["schemas"]["TableTravelSetup"] | components["schemas"]["BeamTravelSetup"] | components["schemas"]["BedMapSetup"] | components["schemas"]["FaceAlignmentSetup"] | components["schemas"]["SpindlePlaySetup"] | components["schemas"]["SpindleRunoutSetup"] | components["schemas"]["ToolRunoutSetup"] | components["schemas"]["TaperTruingSetup"]) | null;
+            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["ColumnTurnSetup"] | components["schemas"]["TravelSquareSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"] | components["schemas"]["TableTravelSetup"] | components["schemas"]["BeamTravelSetup"] | components["schemas"]["BedMapSetup"] | components["schemas"]["FaceAlignmentSetup"] | components["schemas"]["SpindlePlaySetup"] | components["schemas"]["SpindleRunoutSetup"] | components["schemas"]["ToolRunoutSetup"] | components["schemas"]["TaperTruingSetup"] | components["schemas"]["RidgeReadingSetup"]) | null;
             /** Setup Shown */
             setup_shown: {
                 [key: string]: components["schemas"]["Words"];
@@ -5928,7 +5991,7 @@ export interface components {
             /** Asks */
             asks?: components["schemas"]["Ask"][];
             /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ContourFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"])[];
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ContourFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"] | components["schemas"]["RidgesFigure"])[];
         };
         /**
          * Amount
@@ -6507,7 +6570,7 @@ export interface components {
              */
             round_id: string;
             /** Finding */
-            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["ColumnTurnFinding"] | components["schemas"]["TravelSquareFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"] | components["schemas"]["TableTravelFinding"] | components["schemas"]["BeamTravelFinding"] | components["schemas"]["BedMapFinding"] | components["schemas"]["FaceAlignmentFinding"] | components["schemas"]["SpindlePlayFinding"] | components["schemas"]["SpindleRunoutFinding"] | components["schemas"]["ToolRunoutFinding"] | components["schemas"]["TaperTruingFinding"]) | null;
+            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["ColumnTurnFinding"] | components["schemas"]["TravelSquareFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"] | components["schemas"]["TableTravelFinding"] | components["schemas"]["BeamTravelFinding"] | components["schemas"]["BedMapFinding"] | components["schemas"]["FaceAlignmentFinding"] | components["schemas"]["SpindlePlayFinding"] | components["schemas"]["SpindleRunoutFinding"] | components["schemas"]["ToolRunoutFinding"] | components["schemas"]["TaperTruingFinding"] | components["schemas"]["RidgeReadingFinding"]) | null;
             judgement: components["schemas"]["Judgement"] | null;
             /** Trends */
             trends: components["schemas"]["Trend"][];
@@ -6516,7 +6579,7 @@ export interface components {
             /** Complete */
             complete: boolean;
             /** Figures */
-            figures: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ContourFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"])[];
+            figures: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ContourFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"] | components["schemas"]["RidgesFigure"])[];
             /** Advice Id */
             advice_id: string;
             advice: components["schemas"]["Advice"] | null;
@@ -6756,6 +6819,23 @@ export interface components {
             gain: number;
         };
         /**
+         * LeanFound
+         * @description One lean: its size with its limits (mm/m), and the side that the top leans to.
+         */
+        LeanFound: {
+            /** Best */
+            best: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number | null;
+            /**
+             * Side
+             * @enum {integer}
+             */
+            side: -1 | 0 | 1;
+        };
+        /**
          * LeaveIt
          * @description The other answer: what it costs to leave it, and what mending it would cost.
          */
@@ -6869,7 +6949,7 @@ export interface components {
             /** Entries */
             entries?: components["schemas"]["Entry"][];
             /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ContourFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"])[];
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ContourFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"] | components["schemas"]["RidgesFigure"])[];
             sketch?: components["schemas"]["SketchFigure"] | null;
             /**
              * Part
@@ -7189,6 +7269,76 @@ export interface components {
              * @enum {string}
              */
             low: "A" | "B" | "";
+        };
+        /**
+         * RidgeReadingFinding
+         * @description Leans by the marks that they left.
+         */
+        RidgeReadingFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ridge_reading";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
+            lean_x: components["schemas"]["LeanFound"];
+            nod: components["schemas"]["LeanFound"];
+            contradicts: components["schemas"]["Words"] | null;
+        };
+        /**
+         * RidgeStrip
+         * @description A section across the passes of one patch.
+         */
+        RidgeStrip: {
+            /** Name */
+            name: string;
+            /** Low End */
+            low_end: string;
+            /** High End */
+            high_end: string;
+            /** At Mm */
+            at_mm: number[];
+            /** Up Mm */
+            up_mm: number[];
+            words: components["schemas"]["Words"];
+        };
+        /**
+         * RidgesFigure
+         * @description What passes beside one another leave, in section, heights magnified by `factor`.
+         */
+        RidgesFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "ridges";
+            title: components["schemas"]["Words"];
+            /** Strips */
+            strips: components["schemas"]["RidgeStrip"][];
+            /** Factor */
+            factor: number;
         };
         /**
          * Rung

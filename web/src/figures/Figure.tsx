@@ -10,6 +10,7 @@ import { LadderFigure } from "./LadderFigure";
 import { PlanFigure } from "./PlanFigure";
 import { PolarFigure } from "./PolarFigure";
 import { RankedFigure } from "./RankedFigure";
+import { RidgesFigure } from "./RidgesFigure";
 import { WarpFigure } from "./WarpFigure";
 import { WaterfallFigure } from "./WaterfallFigure";
 
@@ -52,5 +53,7 @@ function Drawn({ figure }: { figure: FigureData }) {
       return <RankedFigure figure={figure} />;
     case "axis":
       return <AxisFigure figure={figure} />;
+    case "ridges":
+      return <RidgesFigure figure={figure} />;
   }
 }
