@@ -19,6 +19,8 @@ from tests.core.truths import (
     bed_truth,
     block_known,
     block_truth,
+    cut_known,
+    cut_truth,
     drive_known,
     drive_truth,
     face_known,
@@ -134,6 +136,7 @@ class Case:
         return core.setup_type.model_validate(stated)
 
 
+MICRO = Caliper(resolution_mm=0.001, repeatability_mm=0.001, range_mm=300)
 MILL, ROUTER = "column_mill", "gantry_router"
 PLATE = ScaleTrigger(resolution_mm=0.005, range_mm=120, repeatability_mm=0.005)
 MOTORS = {"proven": True, "start": 1000, "step": 1000, "top": 8000, "fixed": 1000}
@@ -446,6 +449,14 @@ CASES: list[Case] = [
             ("the step test", MILL, True, {"passes": 3}),
             ("a dial dragged across", ROUTER, False, {"way": "dial"}),
             ("a fingernail", ROUTER, False, {"way": "nail"}),
+        )
+    ),
+    *(
+        Case("test_cut", name, form, MICRO, cut_truth, cut_known, stated, mends=False)
+        for name, form, stated in (
+            ("a whole piece", ROUTER, {"thickness": True, "passes": 3}),
+            ("no hole, by hand", MILL, {"hole": False}),
+            ("hole cut clockwise", ROUTER, {"round": "cw", "face": False}),
         )
     ),
     Case("screw_centre", "both ends", MILL, FINE, block_truth, block_known),

@@ -8,6 +8,7 @@ held to all of it by being there.
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Callable, Iterator
 from typing import Any
 
@@ -400,6 +401,30 @@ def check_scatter_belongs_to_its_instrument(core: Check_, case: Case_) -> None:
         assert any(own[key] < alone[key] for key in rests)
 
 
+def check_programs(core: Check_, case: Case_) -> None:
+    """What is to be cut first has a program that a controller reads as the checker did, or a list
+    for handwheels; a kind that cuts nothing has neither."""
+    by_controller = case.machine.model_copy(update={"control": "controller"})
+    found = core.programs(case.setup, by_controller)
+    assert bool(found) == core.cuts
+    assert len({p.key for p in found}) == len(found)
+    for p in found:
+        said(p)
+        assert p.refused is None, p.refused
+        assert p.program.isascii()
+        assert p.file_name.endswith(".nc")
+        for text in (p.program, p.air_program):
+            # read by what shares nothing with the checker, word by word
+            assert lowest(text) < 0 if text == p.program else lowest(text) > 0
+    for p in core.programs(case.setup, case.machine.model_copy(update={"control": "handwheels"})):
+        assert (p.program, p.refused) == ("", None)
+        assert p.by_hand
+
+
+def lowest(program: str) -> float:
+    return min(float(z) for z in re.findall(r"Z(-?[\d.]+)", re.sub(r"\(.*?\)", "", program)))
+
+
 # --- helpers --------------------------------------------------------------------------------------
 
 
@@ -481,6 +506,7 @@ ON_A_ROUND: tuple[Callable[[Check_, Case_], None], ...] = (
     check_figures,
     check_advice,
     check_record,
+    check_programs,
     check_scatter_belongs_to_its_instrument,
 )
 """Every promise that is held against a round."""

@@ -72,6 +72,39 @@ def ridge_known(truth: Truth, setup: Any) -> dict[str, float]:
     return {"lean_x": float(axis[0]), "nod": float(axis[1])}
 
 
+def cut_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    return Truth(
+        slides={
+            d: SlideTruth(links_mm={"nut": rng.uniform(0.0, 0.12)})
+            for d in ("left_right", "front_back")
+        },
+        gantry=GantryTruth(
+            right_ahead_mm=rng.normal(0, 0.3),
+            scale_x=1 + rng.normal(0, 5e-4),
+            scale_y=1 + rng.normal(0, 5e-4),
+        ),
+        travel=TravelTruth(top_x_mm_per_m=rng.normal(0, 0.2), top_y_mm_per_m=rng.normal(0, 0.2)),
+        cutter_over_mm=rng.normal(0, 0.03),
+        head_about_y_mrad=rng.normal(0, 0.1),
+    )
+
+
+def cut_known(truth: Truth, setup: Any) -> dict[str, float]:
+    gantry = truth.gantry
+    known = {
+        "square": gantry.right_ahead_mm / (gantry.right_x_mm - gantry.left_x_mm) * 1000,
+    }
+    if setup.hole:
+        known |= {
+            "lost_x": truth.slide("left_right").links_mm["nut"],
+            "lost_y": truth.slide("front_back").links_mm["nut"],
+            "scale_x": (gantry.scale_x - 1) * 1000,
+            "scale_y": (gantry.scale_y - 1) * 1000,
+            "cutter": truth.cutter_over_mm,
+        }
+    return known
+
+
 TRAM = {"radius_mm": 115, "radius_u_mm": 1.0}
 BLADES = FeelerBlades(blade_step_mm=0.002, repeatability_mm=0.001)
 

@@ -10,6 +10,7 @@ from typing import Any, ClassVar, Generic, Literal
 
 from truing.contract import judgement
 from truing.contract.case import Case, F, S
+from truing.contract.cut import CutProgram
 from truing.contract.judgement import Expectation, Judgement, Limit, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import LogReading, Reading
@@ -55,6 +56,8 @@ class Check(ABC, Generic[S, F]):
     """Other kinds whose latest results go into its finding."""
     compares: ClassVar[tuple[str, ...]] = ()
     """Other kinds whose latest results go into its advice."""
+    cuts: ClassVar[bool] = False
+    """Whether something is cut first, for which there are programs."""
     upgrades: ClassVar[Mapping[int, Steps]] = {}
     """How its stored set-ups and findings came to the format of that number from the one before."""
 
@@ -228,6 +231,10 @@ class Check(ABC, Generic[S, F]):
     def following(self, setup: S, move: Move | None) -> S:
         """The set-up of the round after this move; the same, for most."""
         return setup
+
+    def programs(self, setup: S, machine: Machine) -> list[CutProgram]:
+        """What has to be cut before it is read, as this set-up states it; none for most kinds."""
+        return []
 
     def drawing(self, case: Case[S, F]) -> Drawing | None:
         """Something to be printed at full size and cut out, such as a template."""

@@ -296,6 +296,28 @@ class RidgesFigure(BaseModel):
     factor: int
 
 
+class BesideRow(BaseModel):
+    """One thing as it was foretold and as it came out, each between two limits."""
+
+    name: str
+    foretold: list[float]
+    found: list[float]
+    """Limits as shares of the row's own scale, from −1 to 1."""
+    foretold_words: Words
+    found_words: Words
+    by: str
+    """What foretold it."""
+    agrees: bool
+
+
+class BesideFigure(BaseModel):
+    """What was foretold beside what came out, row by row."""
+
+    type: Literal["beside"] = "beside"
+    title: Words
+    rows: list[BesideRow]
+
+
 Figure = Annotated[
     WarpFigure
     | CurveFigure
@@ -307,7 +329,8 @@ Figure = Annotated[
     | ChainFigure
     | RankedFigure
     | AxisFigure
-    | RidgesFigure,
+    | RidgesFigure
+    | BesideFigure,
     Field(discriminator="type"),
 ]
 

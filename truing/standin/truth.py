@@ -359,6 +359,8 @@ class Truth(BaseModel):
     gantry: GantryTruth = Field(default_factory=GantryTruth)
     travel: TravelTruth = Field(default_factory=TravelTruth)
     turning: SpindleTruth = Field(default_factory=SpindleTruth)
+    cutter_over_mm: float = 0.0
+    """How much wider than stated an end mill cuts."""
     board: BoardTruth = Field(default_factory=BoardTruth)
     tooling: ToolingTruth = Field(default_factory=ToolingTruth)
     square: SquareTruth = Field(default_factory=SquareTruth)

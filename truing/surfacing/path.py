@@ -27,6 +27,9 @@ class Move:
     y: float
     z: float
     feed: float | None = None
+    centre: tuple[float, float] | None = None
+    """Of an arc in the plane of X and Y, for one that is round; equal ends go round once."""
+    clockwise: bool = False
 
 
 @dataclass

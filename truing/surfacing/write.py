@@ -71,9 +71,14 @@ def write(
         changed = [
             f"{axis}{now}" for axis, now, before in zip("XYZ", to, at, strict=True) if now != before
         ]
-        if not changed:
+        if not changed and move.centre is None:
             continue
         words = ["G0" if move.feed is None else "G1", *changed]
+        if move.centre is not None:
+            # from where it stands, as it was written: rounding must not make the radii differ
+            start = [float(v or 0) * per for v in at[:2]]
+            off = [c - o - v for c, o, v in zip(move.centre, origin, start, strict=True)]
+            words = ["G2" if move.clockwise else "G3", *changed, f"I{n(off[0])}", f"J{n(off[1])}"]
         if move.feed is not None and move.feed != feed:
             words.append(f"F{number(move.feed / per, 3 if units == 'inch' else 1)}")
             feed = move.feed

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.common import expectation
+from truing.checks.cutting import Patches, patches
 from truing.checks.ridge_reading.advise import advise
 from truing.checks.ridge_reading.evaluate import RidgeReadingFinding, evaluate, foretold, told_of
 from truing.checks.ridge_reading.figure import sections
@@ -19,6 +20,7 @@ from truing.checks.ridge_reading.setup import (
 from truing.checks.ridge_reading.solve import Told, leans
 from truing.contract.case import Case
 from truing.contract.check import Check
+from truing.contract.cut import CutProgram
 from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice
@@ -46,6 +48,7 @@ class RidgeReading(Check[RidgeReadingSetup, RidgeReadingFinding]):
         "nod": ("Nod, front to back", "slope"),
     }
     compares: ClassVar[tuple[str, ...]] = ("spindle_tram",)
+    cuts: ClassVar[bool] = True
     setup_type = RidgeReadingSetup
     finding_type = RidgeReadingFinding
 
@@ -122,6 +125,16 @@ class RidgeReading(Check[RidgeReadingSetup, RidgeReadingFinding]):
                 ("too_close", plain(f"What was read says nothing of how large {what} is."))
             )
         return judged.joined_by(found)
+
+    def programs(self, setup: RidgeReadingSetup, machine: Machine) -> list[CutProgram]:
+        checked(setup)
+        how = Patches(
+            diameter_mm=setup.diameter_mm,
+            corner_mm=setup.corner_mm,
+            stepover_mm=setup.stepover_mm,
+            cut=setup.cut,
+        )
+        return [patches(setup, machine, how, self.key)]
 
     def figures(self, case: RidgeCase) -> list[Figure]:
         return list(sections(case))

@@ -6,8 +6,9 @@ from typing import Literal
 
 from pydantic import Field
 
+from truing.checks.cutting import Cutting
 from truing.contract.readings import Grade
-from truing.contract.setup import Setup, Station
+from truing.contract.setup import Station
 from truing.machine import Machine
 from truing.measure.fields import Mm, choice, hint, length
 from truing.measure.problem import Problem
@@ -54,7 +55,7 @@ FED: dict[Patch, tuple[str, str]] = {
 """How a patch is fed, and which way the pass goes whose marks are looked at."""
 
 
-class RidgeReadingSetup(Setup):
+class RidgeReadingSetup(Cutting):
     """The cutter and the step of two patches, one fed left–right, one front–back."""
 
     kind: Literal["ridge_reading"] = "ridge_reading"

@@ -1,0 +1,372 @@
+"""A test piece, against a cutter that is followed along its path, and against what was foretold."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.core.helpers import START, about, case_of, known
+from truing.checks import cutting
+from truing.checks.test_cut.setup import CORNERS, HOLE, SIDES
+from truing.contract.readings import GradeReading, LengthReading, ObservationReading
+from truing.kit.instruments import Caliper
+from truing.machine import starting_point
+from truing.machine.subject import Subject
+from truing.measure.problem import Problem
+from truing.registry import kind
+from truing.standin.evening import one_round
+from truing.standin.truth import GantryTruth, SlideTruth, TravelTruth, Truth
+from truing.surfacing.write import write
+
+CUT = kind("test_cut")
+ROUTER, MILL = starting_point("gantry_router"), starting_point("column_mill")
+MICRO = Caliper(resolution_mm=0.001, repeatability_mm=0.0005, range_mm=400)
+GOOD = {
+    "step_x": "none",
+    "step_y": "none",
+    "marks_x": "crossed",
+    "marks_y": "crossed",
+    "sound": "even",
+    "finish": "part",
+}
+EXACT = {
+    **{"d1": 128.0625, "d2": 128.0625, "front": 100.0, "rear": 100.0, "left": 80.0, "right": 80.0},
+    **dict.fromkeys(HOLE, 22.0),
+}
+BOTH = ("left_right", "front_back")
+
+
+def told(said: dict[str, Any], lent: Any = (), machine: Any = ROUTER, **how: Any) -> Any:
+    """The case that comes of lengths (mm) and grades, by station."""
+    stated = {"passes": 1, "face_mm": 60.0, "stepover_mm": 54.0, **how}
+    setup = CUT.setup_type.model_validate(stated)
+    plan = {s.key: s for s in CUT.stations(setup)}
+    made: list[Any] = []
+    for i, (key, value) in enumerate(said.items()):
+        common: dict[str, Any] = {"id": f"r{i}", "station": key, "read_at": START}
+        if isinstance(value, float):
+            made.append(LengthReading(**common, shown_mm=value))
+        elif plan[key].reads == "observation":
+            made.append(ObservationReading(**common, grade=value))
+        else:
+            made.append(GradeReading(**common, grade=value))
+    return CUT.weigh(case_of(CUT, setup, made, MICRO, machine=machine, known=lent))
+
+
+def machined(skew_mm: float, x: float, y: float, lost: Any, over: float, **more: Any) -> Truth:
+    return Truth(
+        noise_share=0.0,
+        gantry=GantryTruth(right_ahead_mm=skew_mm, scale_x=1 + x, scale_y=1 + y),
+        slides={d: SlideTruth(links_mm={"nut": v}) for d, v in zip(BOTH, lost, strict=True)},
+        cutter_over_mm=over,
+        **more,
+    )
+
+
+part_of_mm = st.floats(0.0, 0.15)
+
+
+@settings(max_examples=30, deadline=None)
+@given(
+    st.floats(-0.8, 0.8),
+    st.floats(-1e-3, 1e-3),
+    st.floats(-1e-3, 1e-3),
+    st.tuples(part_of_mm, part_of_mm),
+    st.floats(-0.1, 0.1),
+    st.sampled_from(["ccw", "cw"]),
+    st.floats(60, 160),
+    st.floats(16, 34),
+)
+def test_a_piece_tells_what_cut_it(
+    skew: float, x: float, y: float, lost: Any, over: float, way: str, wide: float, hole: float
+) -> None:
+    """Every slide followed along the path, its slack taken up at each turn: the sizes alone tell
+    skew, both scales, both slacks and the cutter, each from the others."""
+    truth = machined(skew, x, y, lost, over)
+    how = {"face": False, "round": way, "width_mm": wide, "hole_mm": hole, "passes": 1}
+    setup = CUT.setup_type.model_validate(how)
+    fine = Caliper(resolution_mm=0.0005, repeatability_mm=0.0002, range_mm=400)
+    readings = one_round(CUT, setup, truth, fine, np.random.default_rng(1))
+    found = CUT.weigh(case_of(CUT, setup, readings, fine, machine=ROUTER))
+    real = {
+        "square": skew / 860 * 1000,
+        "scale_x": x * 1000,
+        "scale_y": y * 1000,
+        "lost_x": lost[0],
+        "lost_y": lost[1],
+        "cutter": over,
+    }
+    for key, value in real.items():
+        got = found.get(key).estimate
+        # half of a step for each length, through the system, and what is of second order
+        assert abs(got.value - value) <= got.expanded + 4e-4 * abs(value) + 4e-4, key
+
+
+@pytest.mark.parametrize("drift", [0.6, -0.4])
+def test_the_skew_of_crossed_slides_reads_as_that_of_a_gantry(drift: float) -> None:
+    """A front–back travel that drifts to the right: the same diagonal is the longer one."""
+    truth = Truth(noise_share=0.0, travel=TravelTruth(plan_mrad=drift))
+    setup = CUT.propose(MILL)
+    readings = one_round(CUT, setup, truth, MICRO, np.random.default_rng(1))
+    found = CUT.weigh(case_of(CUT, setup, readings, MICRO, machine=MILL))
+    assert found.get("square").estimate.value == pytest.approx(drift, abs=0.03)
+
+
+def test_without_a_hole_nobody_tells_slack_from_scale() -> None:
+    """Lost motion, scale and cutter make the same of an outline: they are not guessed at."""
+    sides = {k: v for k, v in EXACT.items() if k in SIDES}
+    case = told({**GOOD, **sides, "front": 99.94, "rear": 99.94}, hole=False)
+    assert {q.key for q in case.finding.quantities} == {"size_x", "size_y", "square"}
+    assert any("only a hole" in line.metric for line in case.finding.lines)
+    assert case.get("size_x").estimate.value == pytest.approx(-0.06)
+    # a hole alone tells the slack, whatever the cutter
+    alone = told(
+        {
+            **GOOD,
+            "h0": 21.9,
+            "h90": 21.95,
+            "h45": 22.0 - 0.05 / 2**0.5,
+            "h135": 22.0 + 0.05 / 2**0.5,
+        },
+        square=False,
+    )
+    found = {q.key: q.estimate.value for q in alone.finding.quantities}
+    assert found["lost_x"] == pytest.approx(0.1, abs=2e-3)
+    assert found["lost_y"] == pytest.approx(0.05, abs=2e-3)
+    assert "scale_x" not in found
+    # it counts for a scale that may be off
+    doubt = {q.key: q.estimate.expanded for q in alone.finding.quantities}
+    assert doubt["lost_x"] > 0.008
+
+
+LENT = {
+    "gantry_square": {"square": about(0.01, 0.05, "slope")},
+    "spindle_tram": {"lean_x": about(0.01, 0.01, "slope"), "nod": about(-0.01, 0.01, "slope")},
+}
+
+
+def foretold(**other: Any) -> list[Any]:
+    lent = [known(k, **values) for k, values in {**LENT, **other}.items()]
+    for way in BOTH:
+        lost = known("lost_motion", mean=about(0.004, 0.004))
+        lent.append(lost.model_copy(update={"subject": Subject.part(way).text}))
+    return lent
+
+
+def test_a_piece_as_foretold_accepts_the_machine() -> None:
+    case = told({**GOOD, **EXACT}, foretold())
+    assert case.judgement.verdict == "true"
+    assert {c.key for c in case.finding.compared} == {
+        *("square", "lost_x", "lost_y", "step_x", "step_y", "marks_x", "marks_y")
+    }
+    assert all(c.agrees for c in case.finding.compared)
+    advice = CUT.advise(case)
+    assert "in all 7 things: it accepts the machine" in advice.remarks[0].metric
+    assert (advice.asks, advice.leave) == ([], None)
+    # with nothing foretold it speaks for itself only, and says so
+    alone = told({**GOOD, **EXACT})
+    assert alone.judgement.verdict == "true"
+    assert "Nothing was foretold" in CUT.advise(alone).remarks[0].metric
+
+
+@pytest.mark.parametrize(
+    ("lent", "key", "asks"),
+    [
+        ({"gantry_square": {"square": about(0.6, 0.05, "slope")}}, "square", "rail_parallel"),
+        (
+            {"spindle_tram": {"lean_x": about(0.6, 0.02, "slope"), "nod": about(0, 0.02, "slope")}},
+            "step_y",
+            "spindle_play",
+        ),
+    ],
+)
+def test_one_that_came_out_otherwise_points_at_what_was_not_measured(
+    lent: Any, key: str, asks: str
+) -> None:
+    """It passes by itself; that it should not have means that something is not known."""
+    case = told({**GOOD, **EXACT}, foretold(**lent))
+    assert case.judgement.verdict == "too_close"
+    odd = [c.key for c in case.finding.compared if not c.agrees]
+    assert key in odd
+    advice = CUT.advise(case)
+    assert asks in [a.kind for a in advice.asks]
+    assert "does not accept" in advice.remarks[0].metric
+    assert advice.leave is not None
+    # where that has been measured, and all else, the check that foretold it is to be made anew
+    item = next(c for c in case.finding.compared if c.key == key)
+    every = [known(k, some=about(0.0, 0.1)) for k in item.ask]
+    again = told({**GOOD, **EXACT}, [*foretold(**lent), *every])
+    then = next(c for c in again.finding.compared if c.key == key)
+    assert not set(item.ask) & set(then.ask)
+
+
+def test_what_was_foretold_before_something_was_touched_counts_for_nothing() -> None:
+    stale = [k.model_copy(update={"fresh": False}) for k in foretold()]
+    assert told({**GOOD, **EXACT}, stale).finding.compared == []
+
+
+@pytest.mark.parametrize(
+    ("said", "verdict", "says"),
+    [
+        ({"step_x": "just"}, "too_close", "just felt"),
+        ({"step_y": "stops"}, "out", "passes leave a step"),
+        ({"sound": "chatters"}, "out", "chatters"),
+        ({"sound": "sings"}, "too_close", "sound changes"),
+        ({"finish": "rework"}, "too_close", "some work"),
+        ({"finish": "scrap"}, "out", "sent back"),
+        ({"front": 100.4, "rear": 100.4}, "out", "0.4"),
+        ({"h0": 21.7, "h90": 21.7}, "out", "turns round"),
+        ({"d1": 128.2, "d2": 127.92}, "out", "out of square"),
+    ],
+)
+def test_one_thing_amiss_does_not_accept(said: dict[str, Any], verdict: str, says: str) -> None:
+    case = told({**GOOD, **EXACT, **said})
+    assert case.judgement.verdict == verdict
+    assert says in case.judgement.sentence.metric
+    assert "does not accept" in CUT.advise(case).remarks[0].metric
+
+
+@pytest.mark.parametrize("gone", ["finish", "step_y", "d2", "h135", "sound"])
+def test_what_was_not_read_accepts_nothing(gone: str) -> None:
+    case = told({k: v for k, v in {**GOOD, **EXACT}.items() if k != gone})
+    assert case.judgement.verdict == "too_close"
+    assert "Not read yet" in CUT.advise(case).remarks[0].metric
+
+
+def test_a_burr_is_pointed_out_and_no_error_made_of_it() -> None:
+    case = told({**GOOD, **EXACT, "rear": 100.08})
+    odd = [n for n in case.finding.notes if n.station]
+    assert len(odd) == 1
+    assert "A burr" in odd[0].text.metric
+    assert not [n for n in told({**GOOD, **EXACT}).finding.notes if n.station]
+
+
+def test_a_thinner_corner_is_held_against_the_tables_slope() -> None:
+    """Where the table's top rises, less of the piece is left."""
+    corners = {
+        f"t_{name.replace(' ', '_')}": round(12 - 0.4 * sx * 50 / 1000, 4)
+        for name, (sx, _) in CORNERS.items()
+    }
+    lent = known("table_travel", slope_x=about(0.4, 0.05, "slope"), slope_y=about(0, 0.05, "slope"))
+    case = told({**GOOD, **EXACT, **corners}, [lent], thickness=True)
+    assert case.get("thick").estimate.value == pytest.approx(0.04)
+    held = {c.key: c.agrees for c in case.finding.compared}
+    assert held == {"thick_x": True, "thick_y": True}
+    wrong = lent.model_copy(update={"values": {"slope_x": about(-0.4, 0.05, "slope")}})
+    other = told({**GOOD, **EXACT, **corners}, [wrong], thickness=True)
+    assert [c.agrees for c in other.finding.compared] == [False]
+
+
+@pytest.mark.parametrize(
+    ("how", "field"),
+    [
+        ({"face": False, "square": False, "hole": False}, "square"),
+        ({"hole_mm": 12.5}, "hole_mm"),
+        ({"hole_mm": 70.0}, "hole_mm"),
+        ({"stepover_mm": 61.0}, "stepover_mm"),
+    ],
+)
+def test_pieces_that_tell_nothing_are_refused(how: Any, field: str) -> None:
+    with pytest.raises(Problem) as refused:
+        told({"sound": "even"}, **how)
+    assert refused.value.field == field
+    assert refused.value.expected
+
+
+def test_a_slip_of_ten_millimetres_is_no_scale() -> None:
+    with pytest.raises(Problem, match="as programmed") as refused:
+        told({**GOOD, **EXACT, "left": 90.0})
+    assert refused.value.field == "readings"
+
+
+# --- how it is cut --------------------------------------------------------------------------------
+
+
+def outline(machine: Any = ROUTER, **how: Any) -> Any:
+    setup = CUT.propose(machine).model_copy(update=how)
+    return setup, next(p for p in CUT.programs(setup, machine) if p.key != "patches")
+
+
+@pytest.mark.parametrize("way", ["ccw", "cw"])
+def test_the_program_cuts_the_piece_that_the_sizes_are_read_of(way: str) -> None:
+    """Followed motion by motion with slack in both slides, what it leaves is as the system of
+    errors says: every side is come to from where it is taken to be."""
+    setup, cut = outline(round=way)
+    slack = np.array([0.08, 0.05])
+    at, edge = followed(cut.program, slack)
+    w, h, d = setup.width_mm, setup.depth_mm, setup.cutter_mm
+    wide = edge["right"] - edge["left"] - d
+    deep = edge["rear"] - edge["front"] - d
+    assert (wide, deep) == pytest.approx((w - slack[0], h - slack[1]), abs=1e-6)
+    hole = at[np.hypot(*at.T) < setup.hole_mm / 2]
+    for angle, expected in (
+        (0, setup.hole_mm - slack[0]),
+        (90, setup.hole_mm - slack[1]),
+        (45, setup.hole_mm + (1 if way == "ccw" else -1) * (slack[0] - slack[1]) / 2**0.5),
+    ):
+        n = np.array([np.cos(np.radians(angle)), np.sin(np.radians(angle))])
+        assert np.ptp(hole @ n) + d == pytest.approx(expected, abs=2e-3)
+
+
+def followed(program: str, slack: Any) -> tuple[Any, dict[str, float]]:
+    """(places of the cutter's middle in the last turns of the hole and round the square, where the
+    middle stood along each side at the last), G1 and full G3 or G2 only."""
+    here, real, z = np.zeros(2), np.zeros(2), 5.0
+    program = re.sub(r"\(.*?\)", "", program)
+    deepest = min(float(word[1:]) for word in re.findall(r"Z-?[\d.]+", program))
+    places, edge = [], {}
+    for line in program.splitlines():
+        words = {w[0]: float(w[1:]) for w in line.split() if w[0] in "GXYZIJ" and w[1:]}
+        if not {"X", "Y", "Z", "I"} & set(words):
+            continue
+        z = words.get("Z", z)
+        to = np.array([words.get("X", here[0]), words.get("Y", here[1])])
+        path = np.linspace(here, to, 60)
+        if "I" in words:
+            middle = here + np.array([words["I"], words["J"]])
+            turn = np.linspace(0, 2 * np.pi, 720) * (1 if words["G"] == 3 else -1)
+            off = here - middle
+            path = middle + np.column_stack(
+                [
+                    off[0] * np.cos(turn) - off[1] * np.sin(turn),
+                    off[0] * np.sin(turn) + off[1] * np.cos(turn),
+                ]
+            )
+        cut = []
+        for p in path:
+            real = np.minimum(np.maximum(real, p), p + slack)
+            cut.append(real)
+        if z == deepest:
+            if "I" in words:
+                places = [*places[-720:], *cut]
+            elif words["G"] == 1 and np.hypot(*(to - here)) > 30:
+                axis = int(abs(to - here)[0] < 1e-9)
+                level = cut[30][1 - axis]
+                side = [("front", "rear"), ("left", "right")][axis][int(level > 0)]
+                edge[side] = float(level)
+        here = to
+    return np.array(places)[-720:], edge
+
+
+def test_a_machine_without_a_controller_has_the_same_as_a_list() -> None:
+    setup, by_hand = outline(MILL)
+    _, written = outline(MILL.model_copy(update={"control": "controller"}))
+    assert setup.hole is False
+    assert by_hand.program == ""
+    assert by_hand.by_hand == written.by_hand
+    assert "from X" in by_hand.by_hand[0].metric
+
+
+def test_a_program_that_the_checker_would_refuse_is_not_offered(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """A writer that forgets to lift the cutter: what it wrote is read back and kept back."""
+    monkeypatch.setattr(cutting, "write", lambda *a, **k: write(*a, **k).replace("G0 Z5\n", "", 9))
+    _, cut = outline()
+    assert (cut.program, cut.air_program) == ("", "")
+    assert "apid" in cut.refused.metric

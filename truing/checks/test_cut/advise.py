@@ -1,0 +1,91 @@
+"""Where a piece that is not as it should be points to, and what accepts the machine."""
+
+from __future__ import annotations
+
+from truing.checks.test_cut.evaluate import CutCase, passes
+from truing.checks.test_cut.foretold import SUSPECTS, Compared, unmeasured
+from truing.contract.move import Advice, Ask, LeaveIt
+from truing.course import course_kind
+from truing.measure.words import Words, plain, say
+
+MOST_ASKED = 4
+GROUPS = {"square": "square", "size": "scale", "lost": "lost", "thick": "thick"}
+"""What an error by its limit points to, as in SUSPECTS."""
+
+
+def advise(case: CutCase) -> Advice:
+    """No move is made on a piece: checks are, on what made it."""
+    finding = case.finding
+    asks: dict[str, Words] = {}
+    for item in finding.compared:
+        if not item.agrees:
+            for kind in item.ask or [_kind_of(case, item)]:
+                asks.setdefault(kind, _why(item))
+    for key, group in GROUPS.items():
+        amiss = case.amiss(key)
+        if amiss:
+            label = amiss[0].label
+            for kind in _about(case, group)[:2]:
+                asks.setdefault(kind, say("{what} is not within its limit.", what=label))
+    if any(finding.grades.get(f"step_{f}") in ("just", "felt", "stops") for f in ("x", "y")):
+        asks.setdefault(
+            "ridge_reading", plain("The step between passes tells how the spindle leans.")
+        )
+    if finding.grades.get("sound") in ("sings", "chatters"):
+        for kind in ("slide_play", "spindle_play"):
+            if course_kind(kind).suits(case.machine):
+                asks.setdefault(kind, plain("What is loose sings."))
+    sure = passes(case) and all(c.agrees for c in finding.compared) and not finding.opens
+    return Advice(
+        moves=[],
+        leave=None if sure else LeaveIt(text=plain(LEAVE)),
+        remarks=[_said(case, sure=sure)],
+        asks=[Ask.of(kind, why) for kind, why in list(asks.items())[:MOST_ASKED]],
+    )
+
+
+LEAVE = (
+    "Or accept it as it is, with what is open named, for work that does not ask for it: under "
+    "Machine."
+)
+
+
+def _kind_of(case: CutCase, item: Compared) -> str:
+    """The check that foretold it, to be made anew where all else was measured."""
+    return next(
+        (k for k in SUSPECTS[item.key.partition("_")[0]] if course_kind(k).suits(case.machine)),
+        "inspection",
+    )
+
+
+def _why(item: Compared) -> Words:
+    return say("{what} came out otherwise than “{by}” foretold.", what=item.title, by=item.by)
+
+
+def _about(case: CutCase, group: str) -> list[str]:
+    """What an error points to: what nobody measured first, then what was."""
+    open_ = unmeasured(case, group)
+    suits = [k for k in SUSPECTS[group] if course_kind(k).suits(case.machine)]
+    return list(dict.fromkeys([*open_, *suits]))
+
+
+def _said(case: CutCase, *, sure: bool) -> Words:
+    """What the piece makes of the machine."""
+    finding = case.finding
+    if finding.opens:
+        first = ", ".join(finding.opens[:3])
+        more = len(finding.opens) - 3
+        rest = f" and {more} more" if more > 0 else ""
+        return plain(f"Not read yet: {first}{rest}.")
+    if not sure:
+        return plain("It does not accept the machine yet.")
+    if not finding.compared:
+        return plain(
+            "Nothing was foretold that it could be held against: it accepts the machine for a "
+            "piece like this one, and tells nothing of larger ones."
+        )
+    if len(finding.compared) == 1:
+        return plain("It is as was foretold, in the one thing that was: it accepts the machine.")
+    return plain(
+        f"It is as was foretold, in all {len(finding.compared)} things: it accepts the machine."
+    )
