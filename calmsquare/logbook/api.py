@@ -14,6 +14,7 @@ from calmsquare.logbook.models import Photo
 from calmsquare.logbook.schemas import PasteIn, PreviewIn, PreviewOut, StandinOut
 from calmsquare.problems import answers
 from calmsquare.workshop.scope import Scope
+from truing.contract.cut import CutProgram
 from truing.contract.paste import Pasted
 from truing.contract.suggest import Suggestion
 
@@ -48,6 +49,20 @@ def paste(request: HttpRequest, round_id: UUID, form: PasteIn) -> Pasted:
 def drawing(request: HttpRequest, round_id: UUID, format: prints.Format) -> HttpResponse:
     """What is to be printed at full size and cut out, as SVG, DXF or PDF."""
     return prints.drawing(Scope(request.user), round_id, format)
+
+
+@router.get("/rounds/{uuid:round_id}/programs", response=answers(list[CutProgram]))
+def programs(request: HttpRequest, round_id: UUID) -> list[CutProgram]:
+    """What has to be cut before this round is read; none for most kinds."""
+    return prints.programs(Scope(request.user), round_id)
+
+
+@router.get("/rounds/{uuid:round_id}/programs/{key}", response=answers(None))
+def program(
+    request: HttpRequest, round_id: UUID, key: str, run: prints.Run = "cut"
+) -> HttpResponse:
+    """A program as a file: the cut, or the same raised, for a run in the air."""
+    return prints.program(Scope(request.user), round_id, key, run)
 
 
 @router.get("/rounds/{uuid:round_id}/sheet", response=answers(None))

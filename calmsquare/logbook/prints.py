@@ -1,4 +1,4 @@
-"""What goes on to paper: templates at full size, and a move to be taken to the machine."""
+"""What leaves as a file: templates at full size, a move on one sheet, programs of what is cut."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from django.http import Http404, HttpResponse
 from calmsquare.logbook import compute, recorded
 from calmsquare.logbook.models import Round
 from calmsquare.workshop.scope import Scope
+from truing.contract.cut import CutProgram
 from truing.contract.move import Move as CoreMove
 from truing.drawing.dxf import to_dxf
 from truing.drawing.pdf import to_pdf
@@ -19,8 +20,9 @@ from truing.moves.sheet import System, move_sheet
 from truing.record import load
 from truing.registry import kind
 
-__all__ = ["Format", "System", "drawing", "sheet"]
+__all__ = ["Format", "Run", "System", "drawing", "program", "programs", "sheet"]
 
+Run = Literal["cut", "air"]
 Format = Literal["svg", "dxf", "pdf"]
 
 
@@ -61,6 +63,30 @@ def sheet(scope: Scope, round_id: UUID, key: str, system: System) -> HttpRespons
         raise Http404
     drawn = move_sheet(move, round.check_run.machine.name, system)
     return _file(to_pdf(drawn), "application/pdf", f"{round.check_run.kind}-move.pdf")
+
+
+def programs(scope: Scope, round_id: UUID) -> list[CutProgram]:
+    """What has to be cut before this round is read, as its set-up states it."""
+    round = scope.get(Round, round_id, related=("check_run__machine",))
+    case = compute.case_of(round.check_run, round, ())
+    return kind(round.check_run.kind).programs(case.setup, case.machine)
+
+
+def program(scope: Scope, round_id: UUID, key: str, run: Run) -> HttpResponse:
+    """One of them as a file: the cut, or the same in the air. Problem where none is offered."""
+    found = next((p for p in programs(scope, round_id) if p.key == key), None)
+    if found is None:
+        raise Http404
+    if not found.program:
+        raise Problem(
+            found.refused.metric if found.refused else "This machine has no controller.",
+            expected="Change the set-up, or go by the list for handwheels.",
+            field="setup",
+        )
+    if run == "air":
+        name = found.file_name.replace(".nc", "-air.nc")
+        return _file(found.air_program.encode(), "text/plain; charset=us-ascii", name)
+    return _file(found.program.encode(), "text/plain; charset=us-ascii", found.file_name)
 
 
 def _file(data: bytes, type: str, name: str) -> HttpResponse:

@@ -59,6 +59,7 @@ def _kind(core: CoreCheck[Any, Any]) -> KindOut:
         stage=core.course.stage,
         layout=core.layout,
         needs_instrument=core.without() is None,
+        cuts=core.cuts,
         takes={way: list(types) for way, types in core.takes_by_way().items()},
         guide=guide(core.key),
     )

@@ -203,7 +203,7 @@ def _check_status(standing: Standing, log: MachineLog, around: Words | None) -> 
         values=[] if standing.withheld else log.values(standing),
         worst=None if standing.withheld else log.worst(standing),
         withheld=standing.withheld,
-        asked=not k.when_needed or standing.status != "unmeasured" or k.key in log.open_checks,
+        asked=not (k.when_needed and _idle(standing)) or k.key in log.open_checks,
         measured_at=standing.result.at if standing.result else None,
         due=standing.due,
         is_due=standing.is_due,
@@ -223,11 +223,19 @@ def _next(step: Step, found: Sequence[Standing], log: MachineLog) -> NextStep:
 _RANK: dict[Status, int] = {"out": 4, "too_close": 3, "stale": 2, "unmeasured": 1, "true": 0}
 
 
+def _idle(standing: Standing) -> bool:
+    """Whether nothing asks for it: one that is read only when needed, and of which nothing that
+    still holds is known."""
+    if standing.status == "unmeasured":
+        return True
+    return course_kind(standing.kind).when_needed and standing.status == "stale"
+
+
 def _stages(found: Sequence[Standing]) -> list[StageStatus]:
     stages = []
     for stage in STAGES:
         here = [s for s in found if s.built and course_kind(s.kind).stage == stage.key]
-        counted = [s.status for s in here if s.matters or s.left or s.status != "unmeasured"]
+        counted = [s.status for s in here if s.matters or s.left or not _idle(s)]
         stages.append(
             StageStatus(
                 key=stage.key,

@@ -36,6 +36,8 @@ class KindOut(BaseModel):
     stage: str
     layout: Layout
     needs_instrument: bool
+    cuts: bool
+    """Whether something is cut first, for which there are programs."""
     takes: dict[str, list[str]]
     """Way of reading -> types of instrument it can use."""
     guide: Guide

@@ -54,7 +54,7 @@ def test_the_demo_tells_its_story_and_is_put_back_only_by_who_is_in_it(
     while after is not None:
         page = me.get(f"/workshops/{shed}/logbook{'?after=' + quote(after) if after else ''}")
         log, after = log + page["entries"], page["next"]
-    assert sum(e["sitting"] is not None for e in log) == 43
+    assert sum(e["sitting"] is not None for e in log) == 45
     assert sum(e["record"] is not None for e in log) == 10
     again = me.post("/demo/reset")["workshops"][0]["id"]
     assert again != shed

@@ -58,6 +58,10 @@ def told(said: dict[str, Any], lent: Any = (), machine: Any = ROUTER, **how: Any
     return CUT.weigh(case_of(CUT, setup, made, MICRO, machine=machine, known=lent))
 
 
+def said(case: Any) -> str:
+    return str(case.judgement.sentence.metric)
+
+
 def machined(skew_mm: float, x: float, y: float, lost: Any, over: float, **more: Any) -> Truth:
     return Truth(
         noise_share=0.0,
@@ -166,12 +170,12 @@ def test_a_piece_as_foretold_accepts_the_machine() -> None:
     }
     assert all(c.agrees for c in case.finding.compared)
     advice = CUT.advise(case)
-    assert "in all 7 things: it accepts the machine" in advice.remarks[0].metric
-    assert (advice.asks, advice.leave) == ([], None)
+    assert "It accepts the machine, and is as was foretold in all 7" in said(case)
+    assert (advice.asks, advice.leave, advice.remarks) == ([], None, [])
     # with nothing foretold it speaks for itself only, and says so
     alone = told({**GOOD, **EXACT})
     assert alone.judgement.verdict == "true"
-    assert "Nothing was foretold" in CUT.advise(alone).remarks[0].metric
+    assert "Nothing was foretold" in said(alone)
 
 
 @pytest.mark.parametrize(
@@ -211,7 +215,7 @@ def test_what_was_foretold_before_something_was_touched_counts_for_nothing() -> 
 
 
 @pytest.mark.parametrize(
-    ("said", "verdict", "says"),
+    ("amiss", "verdict", "says"),
     [
         ({"step_x": "just"}, "too_close", "just felt"),
         ({"step_y": "stops"}, "out", "passes leave a step"),
@@ -224,8 +228,8 @@ def test_what_was_foretold_before_something_was_touched_counts_for_nothing() -> 
         ({"d1": 128.2, "d2": 127.92}, "out", "out of square"),
     ],
 )
-def test_one_thing_amiss_does_not_accept(said: dict[str, Any], verdict: str, says: str) -> None:
-    case = told({**GOOD, **EXACT, **said})
+def test_one_thing_amiss_does_not_accept(amiss: dict[str, Any], verdict: str, says: str) -> None:
+    case = told({**GOOD, **EXACT, **amiss})
     assert case.judgement.verdict == verdict
     assert says in case.judgement.sentence.metric
     assert "does not accept" in CUT.advise(case).remarks[0].metric

@@ -100,6 +100,7 @@ def curlew(shed: Shed) -> None:
     _gantry(shed, machine, better)
     _below(shed, machine, better)
     bed(shed, machine)
+    _cut(shed, machine, found, better)
     form = AcceptIn(
         id=shed.id(),
         note="For tide-clock dials in birch, while the rails are being finished.",
@@ -147,6 +148,47 @@ def _gantry(shed: Shed, machine: Machine, better: Truth) -> None:
             kind="gantry_square",
             note="Four centre-drilled marks in the new board.",
             by_maker=True,
+        )
+    )
+
+
+def _cut(shed: Shed, machine: Machine, found: Truth, better: Truth) -> None:
+    """Ridges that a nail found before the first tram, and the piece that was cut in the end."""
+    spec = machine_spec(machine)
+    ridges, piece = kind("ridge_reading").propose(spec), kind("test_cut").propose(spec)
+    assert ridges
+    assert piece
+    shed.sitting(
+        Sitting(
+            machine,
+            shed.kit.tape,
+            {**ridges.model_dump(mode="json"), "way": "nail"},
+            23,
+            [found],
+            kind="ridge_reading",
+            note="Two patches in an offcut: the skimmed board felt like a washboard.",
+            by_maker=True,
+        )
+    )
+    cut = better.model_copy(
+        update={
+            "gantry": GantryTruth(right_ahead_mm=0.03, scale_x=1.0002, scale_y=0.9999),
+            "slides": {
+                "left_right": SlideTruth(links_mm={"nut": 0.03}),
+                "front_back": SlideTruth(links_mm={"nut": 0.02}),
+            },
+            "cutter_over_mm": -0.04,
+        }
+    )
+    shed.sitting(
+        Sitting(
+            machine,
+            shed.kit.caliper,
+            {**piece.model_dump(mode="json"), "passes": 3},
+            3.1,
+            [cut],
+            kind="test_cut",
+            note="In the offcut that the dial plates come from.",
         )
     )
 

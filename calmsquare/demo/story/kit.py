@@ -34,6 +34,7 @@ class Kit:
     tape: Instrument
     plate: Instrument
     beam: Instrument
+    caliper: Instrument
     square: Piece
     pieces: dict[str, Piece]
     """By name."""
@@ -92,6 +93,7 @@ def stocked(workshop: Workshop) -> Kit:
         64,
         "itself, turned end for end",
     )
+    caliper = add("Caliper 200", Caliper(resolution_mm=0.01, repeatability_mm=0.01, range_mm=200))
     add("Micrometer 25", Caliper(resolution_mm=0.001, repeatability_mm=0.001, range_mm=25))
     tape = add("Steel tape", Rule())
     beam = add(
@@ -170,6 +172,7 @@ def stocked(workshop: Workshop) -> Kit:
         tape=tape,
         plate=plate,
         beam=beam,
+        caliper=caliper,
         square=pieces["Ferry’s big square"],
         pieces=pieces,
     )

@@ -8,7 +8,7 @@ from typing import Any, ClassVar
 
 from truing.checks.common import expectation
 from truing.checks.test_cut.advise import advise
-from truing.checks.test_cut.evaluate import TestCutFinding, beyond, evaluate, graded
+from truing.checks.test_cut.evaluate import TestCutFinding, accepted, beyond, evaluate, graded
 from truing.checks.test_cut.figure import figures
 from truing.checks.test_cut.foretold import LEANS_ON
 from truing.checks.test_cut.program import programs
@@ -27,7 +27,7 @@ from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.problem import Problem
 from truing.measure.verdict import Verdict
-from truing.measure.words import Words, plain, say, show
+from truing.measure.words import Words, join, plain, say, show
 
 CutCase = Case[TestCutSetup, TestCutFinding]
 
@@ -110,10 +110,10 @@ class TestCut(Check[TestCutSetup, TestCutFinding]):
             text = f"Not all of the piece was read: {case.finding.opens[0]}, for one."
             found.append(("too_close", plain(text)))
         judged = super().judge(case).joined_by(found)
-        if judged.verdict == "true" and not judged.judged:
-            text = "Nothing on it is amiss, by eye, nail and ear."
-            return Judgement(verdict="true", judged=[], sentence=plain(text))
-        return judged
+        if judged.verdict != "true":
+            return judged
+        said = [accepted(case.finding), *([judged.sentence] if judged.judged else [])]
+        return judged.model_copy(update={"sentence": join(said)})
 
     def programs(self, setup: TestCutSetup, machine: Machine) -> list[CutProgram]:
         return programs(checked(setup), machine, self.key)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from truing.checks.test_cut.evaluate import CutCase, passes
+from truing.checks.test_cut.evaluate import CutCase, accepts
 from truing.checks.test_cut.foretold import SUSPECTS, Compared, unmeasured
 from truing.contract.move import Advice, Ask, LeaveIt
 from truing.course import course_kind
@@ -35,11 +35,11 @@ def advise(case: CutCase) -> Advice:
         for kind in ("slide_play", "spindle_play"):
             if course_kind(kind).suits(case.machine):
                 asks.setdefault(kind, plain("What is loose sings."))
-    sure = passes(case) and all(c.agrees for c in finding.compared) and not finding.opens
+    sure = accepts(case)
     return Advice(
         moves=[],
         leave=None if sure else LeaveIt(text=plain(LEAVE)),
-        remarks=[_said(case, sure=sure)],
+        remarks=[] if sure else [_open(case)],
         asks=[Ask.of(kind, why) for kind, why in list(asks.items())[:MOST_ASKED]],
     )
 
@@ -69,23 +69,12 @@ def _about(case: CutCase, group: str) -> list[str]:
     return list(dict.fromkeys([*open_, *suits]))
 
 
-def _said(case: CutCase, *, sure: bool) -> Words:
-    """What the piece makes of the machine."""
+def _open(case: CutCase) -> Words:
+    """Why it does not accept the machine yet."""
     finding = case.finding
     if finding.opens:
         first = ", ".join(finding.opens[:3])
         more = len(finding.opens) - 3
         rest = f" and {more} more" if more > 0 else ""
         return plain(f"Not read yet: {first}{rest}.")
-    if not sure:
-        return plain("It does not accept the machine yet.")
-    if not finding.compared:
-        return plain(
-            "Nothing was foretold that it could be held against: it accepts the machine for a "
-            "piece like this one, and tells nothing of larger ones."
-        )
-    if len(finding.compared) == 1:
-        return plain("It is as was foretold, in the one thing that was: it accepts the machine.")
-    return plain(
-        f"It is as was foretold, in all {len(finding.compared)} things: it accepts the machine."
-    )
+    return plain("It does not accept the machine yet.")

@@ -81,7 +81,7 @@ def evaluate(case: CutCase) -> TestCutFinding:
         s_mm=got.s_mm if got else 0.0,
         step_mm=got.step_mm if got else 0.0,
         zero_mm=got.zero_mm if got else 0.0,
-        lines=[*_lines(setup, got, errors), *(told(c) for c in beside)],
+        lines=[*(told(c) for c in beside if not c.agrees), *_lines(setup, got, errors)],
         grades=grades,
         compared=beside,
         opens=[s.label for s in plan if not _read(s.key, grades, got)],
@@ -364,11 +364,26 @@ def beyond(case: CutCase) -> list[tuple[Verdict, Words]]:
     return found
 
 
-def passes(case: CutCase) -> bool:
-    """Whether everything that was measured, felt and seen is within its limits."""
+def accepts(case: CutCase) -> bool:
+    """Whether everything that was to be read was, is within its limits, and is as foretold."""
+    finding = case.finding
     sizes = [
         verdict(q.estimate, case.tolerances[q.tolerance_key])
-        for q in case.finding.quantities
+        for q in finding.quantities
         if q.tolerance_key
     ]
-    return worst([*sizes, *(v for v, _ in graded(case.finding))]) == "true"
+    fine = worst([*sizes, *(v for v, _ in graded(finding))]) == "true"
+    return fine and not finding.opens and all(c.agrees for c in finding.compared)
+
+
+def accepted(finding: TestCutFinding) -> Words:
+    """What a piece makes of the machine that accepts it."""
+    count = len(finding.compared)
+    if count == 0:
+        return plain(
+            "It accepts the machine for pieces like this one. Nothing was foretold that it could "
+            "be held against, so that it tells nothing of larger ones."
+        )
+    if count == 1:
+        return plain("It accepts the machine, and is as was foretold in the one thing that was.")
+    return plain(f"It accepts the machine, and is as was foretold in all {count} things.")

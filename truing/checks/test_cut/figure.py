@@ -38,23 +38,9 @@ def _piece(case: CutCase) -> list[PlanFigure]:
                 sort="out" if off > 0 else "in" if off < 0 else "stay",
             )
         )
-    if {"d1", "d2"} <= set(means):
-        mean = (means["d1"] + means["d2"]) / 2
-        for name, (sx, sy) in CORNERS.items():
-            off = means["d1" if name in SIDES["d1"] else "d2"] - mean
-            spots.append(
-                Spot(
-                    label=name,
-                    x_mm=sx * setup.width_mm / 2,
-                    y_mm=sy * setup.depth_mm / 2,
-                    words=show(off, step, signed=True),
-                    detail=plain("its diagonal"),
-                    sort="out" if off > 0 else "in" if off < 0 else "stay",
-                )
-            )
     if not spots:
         return []
-    title = plain("Sides against the program, diagonals against their mean, seen from above")
+    title = plain("Sides against the program, seen from above")
     return [PlanFigure(title=title, spots=spots, width_mm=setup.width_mm, depth_mm=setup.depth_mm)]
 
 

@@ -209,7 +209,9 @@ def _face(
                 high=3 * setup.seen_mm if crossed else 1.0,
                 words=plain("crossed" if crossed else "one way"),
             )
-            told = _limits(least, most)
+            limits = _limits(least, most)
+            words = say("the trailing edge passes {d} off", d=limits.words)
+            told = limits.model_copy(update={"words": words})
             yield f"marks_{feed}", f"Marks, fed {fed}", "length", (told, "spindle_tram"), found
 
 

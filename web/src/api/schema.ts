@@ -448,6 +448,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rounds/{round_id}/programs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Programs
+         * @description What has to be cut before this round is read; none for most kinds.
+         */
+        get: operations["calmsquare_logbook_api_programs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{round_id}/programs/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Program
+         * @description A program as a file: the cut, or the same raised, for a run in the air.
+         */
+        get: operations["calmsquare_logbook_api_program"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rounds/{round_id}/sheet": {
         parameters: {
             query?: never;
@@ -2822,6 +2862,26 @@ export interface components {
             unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
         };
         /**
+         * CutProgram
+         * @description One piece to be cut.
+         */
+        CutProgram: {
+            /** Key */
+            key: string;
+            title: components["schemas"]["Words"];
+            /** Needs */
+            needs: components["schemas"]["Words"][];
+            /** File Name */
+            file_name: string;
+            /** Program */
+            program: string;
+            /** Air Program */
+            air_program: string;
+            /** By Hand */
+            by_hand: components["schemas"]["Words"][];
+            refused?: components["schemas"]["Words"] | null;
+        };
+        /**
          * DialPosition
          * @description A needle dragged on the drawn dial: degrees clockwise from zero, and whole turns.
          */
@@ -4166,6 +4226,8 @@ export interface components {
             layout: "round" | "turn" | "plan" | "line" | "list";
             /** Needs Instrument */
             needs_instrument: boolean;
+            /** Cuts */
+            cuts: boolean;
             /** Takes */
             takes: {
                 [key: string]: string[];
@@ -5102,6 +5164,38 @@ export interface components {
              */
             kind: "ridge_reading";
             /**
+             * Feed of the cut (mm/min)
+             * @default 600
+             */
+            feed_mm_min: number;
+            /**
+             * Speed of the cutter (rev/min)
+             * @default 6000
+             */
+            rev_per_min: number;
+            /**
+             * Depth of one cut
+             * @default 0.3
+             */
+            bite_mm: number;
+            /**
+             * Safe height
+             * @default 5
+             */
+            safe_mm: number;
+            /**
+             * The spindle is switched
+             * @default program
+             * @enum {string}
+             */
+            switched: "program" | "hand";
+            /**
+             * Program in
+             * @default mm
+             * @enum {string}
+             */
+            units: "mm" | "inch";
+            /**
              * The ridges are read with
              * @default step
              * @enum {string}
@@ -5171,7 +5265,7 @@ export interface components {
             /** Part */
             part: string;
             /** Setup */
-            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["ColumnTurnSetup"] | components["schemas"]["TravelSquareSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"] | components["schemas"]["TableTravelSetup"] | components["schemas"]["BeamTravelSetup"] | components["schemas"]["BedMapSetup"] | components["schemas"]["FaceAlignmentSetup"] | components["schemas"]["SpindlePlaySetup"] | components["schemas"]["SpindleRunoutSetup"] | components["schemas"]["ToolRunoutSetup"] | components["schemas"]["TaperTruingSetup"] | components["schemas"]["RidgeReadingSetup"]) | null;
+            setup: (components["schemas"]["InspectionSetup"] | components["schemas"]["BaseLevelSetup"] | components["schemas"]["SlidePlaySetup"] | components["schemas"]["GibShimSetup"] | components["schemas"]["RailStraightSetup"] | components["schemas"]["RailParallelSetup"] | components["schemas"]["RailTwistSetup"] | components["schemas"]["LostMotionSetup"] | components["schemas"]["ScrewCentreSetup"] | components["schemas"]["DriveProofSetup"] | components["schemas"]["ColumnTurnSetup"] | components["schemas"]["TravelSquareSetup"] | components["schemas"]["GantryLevelSetup"] | components["schemas"]["GantrySquareSetup"] | components["schemas"]["SpindleTramSetup"] | components["schemas"]["TableTravelSetup"] | components["schemas"]["BeamTravelSetup"] | components["schemas"]["BedMapSetup"] | components["schemas"]["FaceAlignmentSetup"] | components["schemas"]["SpindlePlaySetup"] | components["schemas"]["SpindleRunoutSetup"] | components["schemas"]["ToolRunoutSetup"] | components["schemas"]["TaperTruingSetup"] | components["schemas"]["RidgeReadingSetup"] | components["schemas"]["TestCutSetup"]) | null;
             /** Setup Shown */
             setup_shown: {
                 [key: string]: components["schemas"]["Words"];
@@ -5578,6 +5672,120 @@ export interface components {
             names?: {
                 [key: string]: string;
             };
+        };
+        /**
+         * TestCutSetup
+         * @description A piece with a face cut both ways, a square outline and a hole milled round.
+         */
+        TestCutSetup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "test_cut";
+            /**
+             * Feed of the cut (mm/min)
+             * @default 600
+             */
+            feed_mm_min: number;
+            /**
+             * Speed of the cutter (rev/min)
+             * @default 6000
+             */
+            rev_per_min: number;
+            /**
+             * Depth of one cut
+             * @default 0.3
+             */
+            bite_mm: number;
+            /**
+             * Safe height
+             * @default 5
+             */
+            safe_mm: number;
+            /**
+             * The spindle is switched
+             * @default program
+             * @enum {string}
+             */
+            switched: "program" | "hand";
+            /**
+             * Program in
+             * @default mm
+             * @enum {string}
+             */
+            units: "mm" | "inch";
+            /**
+             * A face, cut both ways
+             * @default true
+             */
+            face: boolean;
+            /**
+             * A square outline
+             * @default true
+             */
+            square: boolean;
+            /**
+             * A hole milled round
+             * @default true
+             */
+            hole: boolean;
+            /**
+             * Thickness at the corners
+             * @default false
+             */
+            thickness: boolean;
+            /**
+             * Width as programmed
+             * @default 100
+             */
+            width_mm: number;
+            /**
+             * Depth as programmed
+             * @default 80
+             */
+            depth_mm: number;
+            /**
+             * Hole as programmed
+             * @default 22
+             */
+            hole_mm: number;
+            /**
+             * End mill
+             * @default 12
+             */
+            cutter_mm: number;
+            /**
+             * The hole is cut
+             * @default ccw
+             * @enum {string}
+             */
+            round: "ccw" | "cw";
+            /**
+             * Facing cutter
+             * @default 50
+             */
+            face_mm: number;
+            /**
+             * From pass to pass
+             * @default 45
+             */
+            stepover_mm: number;
+            /**
+             * Outline and hole, how deep
+             * @default 3
+             */
+            outline_mm: number;
+            /**
+             * A mark that can be seen
+             * @default 0.003
+             */
+            seen_mm: number;
+            /**
+             * Whole passes
+             * @default 2
+             */
+            passes: number;
         };
         /**
          * ToolRunoutSetup
@@ -5991,7 +6199,7 @@ export interface components {
             /** Asks */
             asks?: components["schemas"]["Ask"][];
             /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ContourFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"] | components["schemas"]["RidgesFigure"])[];
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ContourFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"] | components["schemas"]["RidgesFigure"] | components["schemas"]["BesideFigure"])[];
         };
         /**
          * Amount
@@ -6201,6 +6409,38 @@ export interface components {
             specks: components["schemas"]["HeightAt"][];
         };
         /**
+         * BesideFigure
+         * @description What was foretold beside what came out, row by row.
+         */
+        BesideFigure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "beside";
+            title: components["schemas"]["Words"];
+            /** Rows */
+            rows: components["schemas"]["BesideRow"][];
+        };
+        /**
+         * BesideRow
+         * @description One thing as it was foretold and as it came out, each between two limits.
+         */
+        BesideRow: {
+            /** Name */
+            name: string;
+            /** Foretold */
+            foretold: number[];
+            /** Found */
+            found: number[];
+            foretold_words: components["schemas"]["Words"];
+            found_words: components["schemas"]["Words"];
+            /** By */
+            by: string;
+            /** Agrees */
+            agrees: boolean;
+        };
+        /**
          * BlockOff
          * @description How far a block stands off the middle of its float, in the dial's own sense.
          */
@@ -6345,6 +6585,29 @@ export interface components {
             /** Teaches */
             teaches?: components["schemas"]["Taught"][];
             face: components["schemas"]["FaceFit"];
+        };
+        /**
+         * Compared
+         * @description One thing that the checks foretold, and what the piece says of it.
+         */
+        Compared: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * Measure
+             * @enum {string}
+             */
+            measure: "length" | "slope" | "twist" | "feed" | "accel";
+            foretold: components["schemas"]["Side"];
+            found: components["schemas"]["Side"];
+            /** Agrees */
+            agrees: boolean;
+            /** By */
+            by: string;
+            /** Ask */
+            ask: string[];
         };
         /**
          * ContourFigure
@@ -6570,7 +6833,7 @@ export interface components {
              */
             round_id: string;
             /** Finding */
-            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["ColumnTurnFinding"] | components["schemas"]["TravelSquareFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"] | components["schemas"]["TableTravelFinding"] | components["schemas"]["BeamTravelFinding"] | components["schemas"]["BedMapFinding"] | components["schemas"]["FaceAlignmentFinding"] | components["schemas"]["SpindlePlayFinding"] | components["schemas"]["SpindleRunoutFinding"] | components["schemas"]["ToolRunoutFinding"] | components["schemas"]["TaperTruingFinding"] | components["schemas"]["RidgeReadingFinding"]) | null;
+            finding: (components["schemas"]["InspectionFinding"] | components["schemas"]["BaseLevelFinding"] | components["schemas"]["SlidePlayFinding"] | components["schemas"]["GibShimFinding"] | components["schemas"]["RailStraightFinding"] | components["schemas"]["RailParallelFinding"] | components["schemas"]["RailTwistFinding"] | components["schemas"]["LostMotionFinding"] | components["schemas"]["ScrewCentreFinding"] | components["schemas"]["DriveProofFinding"] | components["schemas"]["ColumnTurnFinding"] | components["schemas"]["TravelSquareFinding"] | components["schemas"]["GantryLevelFinding"] | components["schemas"]["GantrySquareFinding"] | components["schemas"]["SpindleTramFinding"] | components["schemas"]["TableTravelFinding"] | components["schemas"]["BeamTravelFinding"] | components["schemas"]["BedMapFinding"] | components["schemas"]["FaceAlignmentFinding"] | components["schemas"]["SpindlePlayFinding"] | components["schemas"]["SpindleRunoutFinding"] | components["schemas"]["ToolRunoutFinding"] | components["schemas"]["TaperTruingFinding"] | components["schemas"]["RidgeReadingFinding"] | components["schemas"]["TestCutFinding"]) | null;
             judgement: components["schemas"]["Judgement"] | null;
             /** Trends */
             trends: components["schemas"]["Trend"][];
@@ -6579,7 +6842,7 @@ export interface components {
             /** Complete */
             complete: boolean;
             /** Figures */
-            figures: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ContourFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"] | components["schemas"]["RidgesFigure"])[];
+            figures: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ContourFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"] | components["schemas"]["RidgesFigure"] | components["schemas"]["BesideFigure"])[];
             /** Advice Id */
             advice_id: string;
             advice: components["schemas"]["Advice"] | null;
@@ -6949,7 +7212,7 @@ export interface components {
             /** Entries */
             entries?: components["schemas"]["Entry"][];
             /** Figures */
-            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ContourFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"] | components["schemas"]["RidgesFigure"])[];
+            figures?: (components["schemas"]["WarpFigure"] | components["schemas"]["CurveFigure"] | components["schemas"]["WaterfallFigure"] | components["schemas"]["PlanFigure"] | components["schemas"]["LadderFigure"] | components["schemas"]["PolarFigure"] | components["schemas"]["ContourFigure"] | components["schemas"]["ChainFigure"] | components["schemas"]["RankedFigure"] | components["schemas"]["AxisFigure"] | components["schemas"]["RidgesFigure"] | components["schemas"]["BesideFigure"])[];
             sketch?: components["schemas"]["SketchFigure"] | null;
             /**
              * Part
@@ -7442,6 +7705,17 @@ export interface components {
             text: string;
         };
         /**
+         * Side
+         * @description One side of a comparison: between what it lies, signed, and in words.
+         */
+        Side: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            words: components["schemas"]["Words"];
+        };
+        /**
          * SlidePlayFinding
          * @description Play and feel at each place, and how the middle compares with the ends.
          */
@@ -7779,6 +8053,48 @@ export interface components {
             figures: {
                 [key: string]: number;
             };
+        };
+        /**
+         * TestCutFinding
+         * @description A piece by its errors, what was said of it, and what was foretold.
+         */
+        TestCutFinding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "test_cut";
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
+            /** Stations */
+            stations: components["schemas"]["StationMean"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Spreads */
+            spreads?: {
+                [key: string]: components["schemas"]["Spread"];
+            };
+            /** S Mm */
+            s_mm: number;
+            /** Step Mm */
+            step_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
+            /** Lines */
+            lines?: components["schemas"]["Words"][];
+            /** Teaches */
+            teaches?: components["schemas"]["Taught"][];
+            /** Grades */
+            grades: {
+                [key: string]: string;
+            };
+            /** Compared */
+            compared: components["schemas"]["Compared"][];
+            /** Opens */
+            opens: string[];
         };
         /**
          * TinChange
@@ -11072,6 +11388,177 @@ export interface operations {
             path: {
                 round_id: string;
                 format: "svg" | "dxf" | "pdf";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_logbook_api_programs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutProgram"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_logbook_api_program: {
+        parameters: {
+            query?: {
+                run?: "cut" | "air";
+            };
+            header?: never;
+            path: {
+                round_id: string;
+                key: string;
             };
             cookie?: never;
         };

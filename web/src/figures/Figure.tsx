@@ -3,6 +3,7 @@ import Typography from "@mui/material/Typography";
 import type { Schemas } from "../api/client";
 import { useSettings } from "../settings";
 import { AxisFigure } from "./AxisFigure";
+import { BesideFigure } from "./BesideFigure";
 import { ChainFigure } from "./ChainFigure";
 import { ContourFigure } from "./ContourFigure";
 import { CurveFigure } from "./CurveFigure";
@@ -53,6 +54,8 @@ function Drawn({ figure }: { figure: FigureData }) {
       return <RankedFigure figure={figure} />;
     case "axis":
       return <AxisFigure figure={figure} />;
+    case "beside":
+      return <BesideFigure figure={figure} />;
     case "ridges":
       return <RidgesFigure figure={figure} />;
   }

@@ -212,6 +212,7 @@ export const tram: Kind = {
   stage: "tram",
   layout: "round",
   needs_instrument: true,
+  cuts: false,
   takes: { swing: ["plunger_dial", "lever_dial"], gap: ["feeler_blades"] },
   guide: {
     purpose: "Square",

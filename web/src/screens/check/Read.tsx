@@ -13,6 +13,7 @@ import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { Answer } from "./Answer";
 import { Beside } from "./Beside";
+import { CutFirst } from "./CutFirst";
 import { Entry } from "./Entry";
 import { HeldEntry, Meanings } from "./HeldEntry";
 import { Keypad } from "./Keypad";
@@ -31,6 +32,17 @@ interface Props {
 
 /** The station in hand, the needle, and Enter, once it is safe to have hands there. */
 export function Read(props: Props) {
+  return (
+    <>
+      {props.kind.cuts && props.round.settled_at === null && (
+        <CutFirst checkId={props.check.id} round={props.round} />
+      )}
+      <AtTheMachine {...props} />
+    </>
+  );
+}
+
+function AtTheMachine(props: Props) {
   const [isolated, setIsolated] = useIsolated();
   if (!isolated && props.check.can_write && props.round.settled_at === null)
     return (
