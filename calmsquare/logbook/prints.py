@@ -66,8 +66,11 @@ def sheet(scope: Scope, round_id: UUID, key: str, system: System) -> HttpRespons
 
 
 def programs(scope: Scope, round_id: UUID) -> list[CutProgram]:
-    """What has to be cut before this round is read, as its set-up states it."""
+    """What has to be cut before this round is read, as its set-up states it; nothing before it
+    states anything."""
     round = scope.get(Round, round_id, related=("check_run__machine",))
+    if round.setup is None:
+        return []
     case = compute.case_of(round.check_run, round, ())
     return kind(round.check_run.kind).programs(case.setup, case.machine)
 

@@ -37,7 +37,7 @@ from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import described, machine_spec, tolerances
 from truing.course import KINDS, STAGES, course_kind
 from truing.course.events import events_for, parts_of
-from truing.course.gates import OpenItem, gates
+from truing.course.gates import OpenItem, gates, proof
 from truing.course.guide import guide
 from truing.course.standing import Standing, Status, day
 from truing.course.step import Step, detour, next_step
@@ -177,6 +177,7 @@ def _machine(
         stages=_stages(found),
         as_found=_as_found(beginning_of(machine), found, zone),
         acceptance=_acceptance(log.acceptance, log) if log.acceptance else None,
+        proof=proof(found),
         gates=gates(spec, found),
         parts=parts_of(spec),
         events=events_for(spec, tilted=log.tilt is not None),

@@ -15,7 +15,7 @@ from calmsquare.screens.schemas import LogLine
 from truing.contract.judgement import Limit
 from truing.course import StageKey
 from truing.course.events import EventKind, PartChoice
-from truing.course.gates import Gate, OpenItem
+from truing.course.gates import Gate, OpenItem, Proof
 from truing.course.guide import Guide
 from truing.course.standing import Decision, Status
 from truing.course.step import Step
@@ -129,6 +129,8 @@ class MachineOut(MachineBrief):
     stages: list[StageStatus]
     as_found: AsFound
     acceptance: AcceptanceOut | None
+    proof: Proof | None
+    """The test cut that acceptance hangs on."""
     gates: list[Gate]
     parts: list[PartChoice]
     events: list[EventKind]

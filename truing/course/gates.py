@@ -194,6 +194,37 @@ def gate_touches(key: str) -> list[Mechanism]:
     return list(next(g for g in _GATES if g.key == key).touches)
 
 
+PROOF = "test_cut"
+"""The check that an acceptance hangs on."""
+
+
+class Proof(BaseModel):
+    """How a machine stands with the piece that accepts it."""
+
+    kind: str
+    status: Status
+    text: Words
+
+
+_PROOFS: dict[Status, str] = {
+    "unmeasured": "No test cut has been read yet: until one is, it is accepted provisionally.",
+    "stale": "It wants another test cut, and is accepted provisionally until then.",
+    "out": "The test cut did not accept it: it can be taken into use provisionally.",
+    "too_close": "The test cut leaves it open: it can be taken into use provisionally.",
+    "true": "A test cut accepts it.",
+}
+
+
+def proof(found: Sequence[Standing]) -> Proof | None:
+    """What acceptance hangs on, and how that stands; None on a machine that cuts nothing yet."""
+    standing = next((s for s in found if s.kind == PROOF and s.built), None)
+    if standing is None:
+        return None
+    said = plain(_PROOFS[standing.status])
+    why = standing.why if standing.status == "stale" else None
+    return Proof(kind=PROOF, status=standing.status, text=why + " " + said if why else said)
+
+
 def open_items(found: Sequence[Standing]) -> list[OpenItem]:
     """What an acceptance has to name: everything that can be read and is not true."""
     return [

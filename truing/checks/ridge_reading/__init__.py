@@ -29,6 +29,7 @@ from truing.contract.setup import Station
 from truing.drawing.figures import Figure
 from truing.machine import TOLERANCE_MM_PER_M, Machine
 from truing.machine.subject import THE_MACHINE, Subject
+from truing.measure.fields import exact
 from truing.measure.verdict import Verdict
 from truing.measure.words import Words, plain, say, show, span
 
@@ -93,10 +94,12 @@ class RidgeReading(Check[RidgeReadingSetup, RidgeReadingFinding]):
         found = leans(setup.flat_mm, setup.stepover_mm, told)
         high = max(found.x.high, found.y.high) * 1000 if found else float("inf")
         low = min(found.x.low, found.y.low) * 1000 if found and setup.measured else 0.0
-        helps = say(
-            "the step test tells more: both patches, {s} from pass to pass, a dial over one step.",
-            s=span(round(WIDE * setup.flat_mm, 1)),
-        )
+        helps = plain("a wider cutter, more passes, or a finer dial.")
+        if setup.way != "step" or setup.stepover_mm < 0.95 * WIDE * setup.flat_mm:
+            helps = say(
+                "the step test tells more: both patches, {s} from pass to pass, a dial over it.",
+                s=exact(round(WIDE * setup.flat_mm, 1)),
+            )
         if high == float("inf"):
             # such patches bound nothing where they show nothing: say so with the widest that a
             # head stands off

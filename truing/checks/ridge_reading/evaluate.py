@@ -27,8 +27,9 @@ from truing.contract.finding import Finding, Note, Quantity, quantity, shown
 from truing.contract.gather import Gathered, gather
 from truing.contract.readings import GradeReading, LengthReading, ObservationReading, Reading
 from truing.measure.estimate import Estimate
+from truing.measure.fields import exact
 from truing.measure.problem import Problem
-from truing.measure.words import Words, plain, say, show, span
+from truing.measure.words import Words, plain, say, show
 from truing.surfacing.ridges import Feed, ridge, widest
 
 SIDES = {"lean_x": ("right", "left"), "nod": ("to the rear", "to the front")}
@@ -153,7 +154,7 @@ def _solved(setup: RidgeReadingSetup, told: list[Told]) -> tuple[Leans | None, W
         "No lean leaves such ridges: they contradict one another. The rest would fit without "
         "{which}. Was it the same cutter, and {s} from pass to pass, in both?",
         which=which,
-        s=span(setup.stepover_mm),
+        s=exact(setup.stepover_mm),
     )
     return alone(setup.flat_mm, setup.stepover_mm, told), text
 
@@ -249,7 +250,7 @@ def _lines(
                 "Nothing that was read bounds the {which}. The step test does: both patches with "
                 "{s} from pass to pass, a dial over one step of each.",
                 which=" and the ".join(open_),
-                s=span(round(WIDE * setup.flat_mm, 1)),
+                s=exact(round(WIDE * setup.flat_mm, 1)),
             )
         )
         for key in SIDES:

@@ -11,6 +11,7 @@ from truing.measure.words import plain, say, show
 from truing.surfacing.ridges import ridge, section
 
 POINTS = 120
+LEAST_STEP_MM = 5e-4
 
 
 def sections(case: RidgeCase) -> list[RidgesFigure]:
@@ -43,15 +44,15 @@ def sections(case: RidgeCase) -> list[RidgesFigure]:
                 words=say(
                     "{h} high, {step}",
                     h=show(found.height_mm, 0.001),
-                    step=say("a step of {t}", t=show(found.step_mm, 0.001))
-                    if found.step_mm > 0
+                    step=say("step {t}", t=show(found.step_mm, 0.001))
+                    if found.step_mm >= LEAST_STEP_MM
                     else plain("no step"),
                 ),
             )
         )
     if worst <= 0:
         return []
-    factor = magnification(worst, 3 * step, share=0.08)
+    factor = magnification(worst, 2 * step, share=0.065)
     title = plain("A section across the bands, as these leans would leave them")
     return [RidgesFigure(title=title, strips=strips, factor=factor)]
 

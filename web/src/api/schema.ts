@@ -4079,6 +4079,7 @@ export interface components {
             stages: components["schemas"]["StageStatus"][];
             as_found: components["schemas"]["AsFound"];
             acceptance: components["schemas"]["AcceptanceOut"] | null;
+            proof: components["schemas"]["Proof"] | null;
             /** Gates */
             gates: components["schemas"]["Gate"][];
             /** Parts */
@@ -4159,6 +4160,20 @@ export interface components {
             by: string;
             /** Taken Back */
             taken_back: boolean;
+        };
+        /**
+         * Proof
+         * @description How a machine stands with the piece that accepts it.
+         */
+        Proof: {
+            /** Kind */
+            kind: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
+            text: components["schemas"]["Words"];
         };
         /**
          * StageStatus

@@ -418,3 +418,67 @@ describe("a map of a bed", () => {
     expect(container.querySelector("svg")?.getAttribute("aria-label")).toContain("0.04 mm inch");
   });
 });
+
+describe("ridges in section", () => {
+  const figure: FigureData = {
+    type: "ridges",
+    title: both("Ridges"),
+    strips: [
+      {
+        name: "Fed left–right",
+        low_end: "front",
+        high_end: "rear",
+        at_mm: [-40, -1, 1, 40],
+        up_mm: [0, 0.02, 0, 0.02],
+        words: both("0.020 mm high, step 0.020 mm"),
+      },
+    ],
+    factor: 200,
+  };
+
+  it("are magnified as told, the high edge where it is, and stay on the strip", () => {
+    const { svg, text, container } = draw(figure);
+    const at = numbers(svg?.querySelector("polyline")?.getAttribute("points") ?? "");
+    const [x0 = 0, y0 = 0, x1 = 0, y1 = 0] = at;
+    expect((y0 - y1) / (x1 - x0)).toBeCloseTo((0.02 * 200) / 39, 2);
+    expect(outside(svg as SVGSVGElement)).toEqual([]);
+    expect(text).toContain("×200");
+    expect(container.querySelector("svg")?.getAttribute("aria-label")).toContain(
+      "from front to rear",
+    );
+  });
+});
+
+describe("what was foretold beside what came out", () => {
+  const row = {
+    name: "Skew",
+    foretold: [-0.1, 0.1],
+    found: [0.5, 1],
+    foretold_words: both("0.00 ± 0.05 mm/m"),
+    found_words: both("+0.4 ± 0.1 mm/m"),
+    by: "Square gantry",
+    agrees: false,
+  };
+  const figure: FigureData = {
+    type: "beside",
+    title: both("Foretold"),
+    rows: [row, { ...row, name: "Step", foretold: [0, 0.2], found: [0, 1], agrees: true }],
+  };
+
+  it("has both on one scale, and says in words whether they agree", () => {
+    const { container, text } = draw(figure, "inch");
+    const bars = [...container.querySelectorAll("rect")].map((r) => [
+      Number(r.getAttribute("x")),
+      Number(r.getAttribute("width")),
+    ]);
+    // nothing is in the middle where a row has two sides, at the left where it is a size
+    expect(bars[0]).toEqual([45, 10]);
+    expect(bars[1]).toEqual([75, 25]);
+    expect(bars[2]).toEqual([0, 20]);
+    const labels = [...container.querySelectorAll("svg")].map((s) => s.getAttribute("aria-label"));
+    expect(labels[0]).toContain("not as foretold");
+    expect(labels[1]).toMatch(/, as foretold$/);
+    expect(text).toContain("+0.4 ± 0.1 mm/m inch");
+    for (const [x = 0, wide = 0] of bars) expect(x + wide).toBeLessThanOrEqual(100.01);
+  });
+});

@@ -190,6 +190,6 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
 /** The figures of a set-up that its form asks for as it is filled in, in the form's order. */
 function statedFigures(schema: Schema, round: RoundState): Schemas["Words"][] {
   return fieldsOf(schema)
-    .filter((f) => !f.form.advanced && isAsked(f, round.setup ?? {}))
+    .filter((f) => !f.advanced && isAsked(f, round.setup ?? {}))
     .flatMap((f) => round.setup_shown[f.name] ?? []);
 }

@@ -85,6 +85,9 @@ function One({ roundId, cut }: { roundId: string; cut: Cut }) {
           <Box component="summary" sx={{ cursor: "pointer", minHeight: 40 }}>
             Line by line, for handwheels
           </Box>
+          <Box sx={{ color: "text.secondary" }}>
+            Go down clear of the block, follow the line, lift, and come back in the air.
+          </Box>
           <Box component="ol" sx={{ maxHeight: 240, overflow: "auto", pl: 4, my: 0 }}>
             {cut.by_hand.map((line, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: a list that never changes its order

@@ -15,6 +15,7 @@ import { useSettings } from "../../settings";
 /** The machine accepted for work, with what is open named; provisional until nothing is. */
 export function Accepted({ machine }: { machine: Machine }) {
   const [asking, setAsking] = useState(false);
+  const { say } = useSettings();
   const acceptance = machine.acceptance;
   const open = machine.checks.filter((c) => c.status !== "true");
   const stands = acceptance?.still === true;
@@ -27,6 +28,12 @@ export function Accepted({ machine }: { machine: Machine }) {
           Not accepted yet. A machine can be taken into use with open items, as long as they are
           named.
         </Typography>
+      )}
+      {machine.proof && (
+        <Box sx={{ display: "flex", gap: 1, alignItems: "center", my: 1 }}>
+          <Square status={machine.proof.status} size={20} />
+          <span>{say(machine.proof.text)}</span>
+        </Box>
       )}
       {machine.can_write && !stands && !asking && machine.checks.length > 0 && (
         <Button variant="outlined" onClick={() => setAsking(true)}>
