@@ -10,20 +10,31 @@ import random
 import resource
 import time
 from collections.abc import Callable
+from datetime import UTC, datetime
 from statistics import median
+from typing import Any
 
 from tests.core.test_surfacing import a_board, a_wish
+from truing.contract.case import Case
+from truing.contract.readings import LogReading
+from truing.kit.instruments import ScaleTrigger
+from truing.machine import starting_point
+from truing.machine.parts import Board
 from truing.measure.problem import Problem
 from truing.programs import read
 from truing.programs.check import check
 from truing.programs.ground import Cutter, Ground
 from truing.programs.relief import relief
 from truing.programs.sweep import Grid
-from truing.surfacing.plan import make
+from truing.registry import kind
+from truing.surfacing.plan import Facts, make
+from truing.surfacing.wish import Wish
 
 LINES = 1_000_000
 REPEATS = 5
 PLANS = 500
+POINTS = 100_000
+BED = kind("bed_map")
 GROUND = Ground(
     board=(0, 0, 1000, 1000), cutter=Cutter(diameter_mm=6, depth_mm=1), safe_mm=5, floor_mm=-8
 )
@@ -55,6 +66,47 @@ def plainly(data: bytes) -> int:
     return sum(len(line) for line in data.splitlines())
 
 
+def a_log() -> Case[Any, Any]:
+    """A probe's walk over a bed that is tilted and bent."""
+    across = math.isqrt(POINTS)
+    places = [-400 + 800 * k / (across - 1) for k in range(across)]
+    x = [v for _ in range(POINTS // across) for v in places]
+    y = [-500 + 1000 * k / (POINTS // across - 1) for k in range(POINTS // across) for _ in places]
+    z = [
+        40 + 4e-4 * a + 1e-6 * b * b + random.Random(i).gauss(0, 0.005)
+        for i, (a, b) in enumerate(zip(x, y, strict=True))
+    ]
+    columns = {"x": x, "y": y, "z": z}
+    log = LogReading(id="log", station="log", read_at=datetime.now(UTC), columns=columns)
+    machine = starting_point("gantry_router")
+    return Case(
+        setup=BED.setup_type(way="log"),
+        instrument=ScaleTrigger(resolution_mm=0.001, repeatability_mm=0.001),
+        machine=machine,
+        tolerances=BED.tolerances(machine),
+        readings=[log],
+    )
+
+
+def full_board() -> tuple[Facts, Wish]:
+    """A board of a metre by 0.7, mapped on a grid, skimmed with a wide cutter."""
+    places = [(x, y) for y in range(-340, 341, 85) for x in range(-480, 481, 80)]
+    facts = Facts(
+        machine="Bench",
+        table_x_mm=1000,
+        table_y_mm=700,
+        board=Board(thickness_mm=18, least_mm=8),
+        map=[(x, y, 0.3 + 3e-4 * x - 2e-4 * y) for x, y in places],
+        map_expanded_mm=0.02,
+        lean_x=(0.2, 0.05),
+        lean_y=(-0.1, 0.05),
+        proven_feed_mm_min=3000,
+    )
+    reach = {"reach_left_mm": -560, "reach_right_mm": 560}
+    reach |= {"reach_front_mm": -420, "reach_rear_mm": 420}
+    return facts, Wish(diameter_mm=50, depth_mm=0.3, **reach)
+
+
 def main() -> None:
     data = rings(LINES)
     line_by_line = timed(lambda: plainly(data))
@@ -74,6 +126,10 @@ def main() -> None:
             f"relief of a million cells by 100,000 motions, {diameter:g} mm, corners "
             f"{corner:g} mm: {timed(left, 3):.0f} ms"
         )
+    log = a_log()
+    print(f"a map of {POINTS:,} points: {timed(lambda: BED.weigh(log)):.0f} ms")
+    facts, wish = full_board()
+    print(f"a plan of a full board: {timed(lambda: make(wish, facts), 3):.0f} ms")
     rng = random.Random(2)
     times, refused, faults = [], 0, 0
     for _ in range(PLANS):

@@ -23,6 +23,7 @@ from truing.surfacing.plan import Facts
 from truing.surfacing.ridges import Doubtful
 
 LEANS = ("lean_x", "nod")
+TRAM, RIDGES = "spindle_tram", "ridge_reading"
 
 
 @dataclass(frozen=True)
@@ -39,7 +40,7 @@ class Mapped:
 
 def found_of(machine: Machine) -> list[Known]:
     """What checks have found that a plan leans on."""
-    return known_of(machine, ("bed_map", "spindle_tram", "drive_proof"))
+    return known_of(machine, ("bed_map", TRAM, RIDGES, "drive_proof"))
 
 
 def facts_of(machine: Machine, known: list[Known]) -> Facts:
@@ -58,6 +59,9 @@ def facts_of(machine: Machine, known: list[Known]) -> Facts:
         board=spec.board or Board(),
         map=[(c.x_mm, c.y_mm, c.up_mm) for c in mapped.finding.cells] if mapped and fresh else [],
         map_expanded_mm=mapped.expanded_mm if mapped and fresh else 0.0,
+        specks=[(s.x_mm, s.y_mm, s.up_mm) for s in mapped.finding.specks]
+        if mapped and fresh
+        else [],
         lean_x=lean_x,
         lean_y=lean_y,
         proven_feed_mm_min=_feed(known),
@@ -95,8 +99,9 @@ def map_of(machine: Machine, known: list[Known]) -> Mapped | None:
 
 
 def leans(known: list[Known]) -> tuple[Doubtful | None, Doubtful | None]:
-    """How the spindle leans along X and Y by its tram; None where that is not fresh."""
-    tram = next((k for k in known if k.kind == "spindle_tram" and k.fresh), None)
+    """How the spindle leans along X and Y by its tram, else by its ridges; None where neither is
+    fresh."""
+    tram = told_by(known)
     found: list[Doubtful | None] = []
     for key in LEANS:
         # a gantry is read at several places: the worst of them counts
@@ -110,12 +115,21 @@ def leans(known: list[Known]) -> tuple[Doubtful | None, Doubtful | None]:
     return found[0], found[1]
 
 
-def lean_words(lean_x: Doubtful | None, lean_y: Doubtful | None) -> Words:
+def told_by(known: list[Known]) -> Known | None:
+    """What tells the spindle's lean: a swung dial counts before the ridges, which are weaker."""
+    fresh = {k.kind: k for k in reversed(known) if k.fresh}
+    return fresh.get(TRAM) or fresh.get(RIDGES)
+
+
+def lean_words(known: list[Known]) -> Words:
     """How the spindle leans, as the plan takes it."""
-    if lean_x is None or lean_y is None:
+    lean_x, lean_y = leans(known)
+    by = told_by(known)
+    if by is None or lean_x is None or lean_y is None:
         return plain("The spindle’s lean is not known, or not any more.")
     return say(
-        "Lean {a}, nod {b}, by the tram as read last.",
+        "Lean {a}, nod {b}, by the {what}.",
+        what="tram as read last" if by.kind == TRAM else "ridges that it left, a weaker witness",
         a=show_estimate(*lean_x, "slope", signed=True),
         b=show_estimate(*lean_y, "slope", signed=True),
     )

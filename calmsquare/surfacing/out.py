@@ -72,7 +72,7 @@ def bed_out(scope: Scope, machine_id: UUID) -> BedOut:
         board_outline=[(float(x), float(y)) for x, y in outline.exterior.coords[:-1]],
         keep_outs=[_keep_out(k) for k in board.keep_outs],
         map=_drawn(mapped) if mapped else None,
-        lean_words=lean_words(facts.lean_x, facts.lean_y),
+        lean_words=lean_words(known),
         board_schema=form_schema(Board),
         board_values=board.model_dump(mode="json"),
         board_shown=shown_lengths(board),

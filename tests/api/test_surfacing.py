@@ -17,8 +17,9 @@ from django.utils import timezone
 from calmsquare.surfacing import tasks
 from calmsquare.surfacing.facts import _feed
 from calmsquare.surfacing.models import Program
+from calmsquare.workshop.models import Machine
 from tests.api.conftest import API, Bench, Person, send_program
-from tests.api.test_below_the_tram import Sitting, now
+from tests.api.test_below_the_tram import FINE, Sitting, now
 from tests.core.test_programs import GOOD
 from truing.contract.known import Known
 from truing.kit.instruments import ScaleTrigger
@@ -27,6 +28,7 @@ from truing.measure.estimate import Estimate
 from truing.programs import read
 from truing.programs.check import check
 from truing.programs.ground import Ground
+from truing.standin.truth import Truth
 
 REACH = {
     "reach_left_mm": -400,
@@ -336,3 +338,20 @@ def test_a_worker_takes_what_is_asked_from_the_queue(owner: Person) -> None:
             break
         time.sleep(0.1)
     assert bed.by.get(f"/programs/{sent['id']}")["state"] == "done"
+
+
+def test_ridges_tell_the_lean_until_a_dial_does(bed: Bench) -> None:
+    """What they left goes into a plan, as the weaker witness that it is."""
+    owner = bed.by
+    truth = Truth(head_about_y_mrad=0.4, head_about_x_mrad=0.1)
+    Machine.objects.filter(pk=bed.machine).update(truth=truth.model_dump(mode="json"))
+    ridges = Sitting(owner, "gantry_router", "ridge_reading", FINE, machine=bed.machine)
+    ridges.set_up()
+    ridges.ask()
+    owner.post(f"/rounds/{ridges.round['id']}/settle")
+    assert "by the ridges that it left" in look(bed)["lean_words"]["metric"]
+    tram = Sitting(owner, "gantry_router", "spindle_tram", FINE, machine=bed.machine)
+    tram.set_up(radius_mm="100 mm")
+    tram.ask()
+    owner.post(f"/rounds/{tram.round['id']}/settle")
+    assert "by the tram as read last" in look(bed)["lean_words"]["metric"]

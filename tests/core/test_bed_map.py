@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from typing import Any
 
 import numpy as np
@@ -11,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.helpers import START, about, case_of, known, readings
+from truing.contract.logs import read_log
 from truing.contract.readings import LogReading
 from truing.kit.instruments import ScaleTrigger
 from truing.machine import starting_point
@@ -155,6 +157,81 @@ def test_what_cannot_tell_a_plane_is_refused() -> None:
     case = BED.weigh(case_of(BED, two, readings(flat), PROBE, machine=ROUTER))
     assert case.get("bow_x") is None
     assert case.judgement.verdict == "true"
+
+
+REPORTS = """hello, ready
+ok
+[note: three axes]
+[P:-200.000,-150.000,-1.250:1]
+ok
+[P:200.000,-150.000,-1.240:1]
+[P:200.000,150.000,-1.230:0]
+<idle>
+[P:200.000,150.000,-1.235:1]
+[P:-200.000,150.000,-1.245:1]
+"""
+
+
+@pytest.mark.parametrize(
+    ("order", "turned"),
+    [("xyz", (0, 1, 2)), ("yxz", (1, 0, 2)), ("zxy", (2, 0, 1)), ("xzy", (0, 2, 1))],
+)
+def test_a_log_without_names_goes_by_the_order_that_is_stated(order: str, turned: Any) -> None:
+    """Reports in brackets among a controller's other lines, or bare figures: the same map."""
+    places = [(-200.0, -150.0, -1.25), (200.0, -150.0, -1.24), (200.0, 150.0, -1.235)]
+    places.append((-200.0, 150.0, -1.245))
+    setup = BED.setup_type(way="log", order=order)
+    [station] = BED.stations(setup)
+
+    def taken(text: str) -> Any:
+        log = LogReading(id="l", station="log", read_at=START, columns=read_log(text))
+        return BED.take_log(setup, station, log).columns
+
+    rows = [[p[i] for i in turned] for p in places]
+    bare = "\n".join(f"{a} {b} {c}" for a, b, c in rows)
+    marked = "\n".join(f"{a}, {b}, {c}, 1" for a, b, c in rows) + "\n9, 9, 9, 0"
+    kept = {"x": [p[0] for p in places], "y": [p[1] for p in places], "z": [p[2] for p in places]}
+    assert taken(bare) == taken(marked) == kept
+    if order == "xyz":
+        assert taken(REPORTS) == kept
+        assert taken("x,y,z\n" + bare.replace(" ", ",")) == kept
+    # names count for more than an order
+    named = "z;x;y\n" + "\n".join(f"{p[2]};{p[0]};{p[1]}" for p in places)
+    assert taken(named) == kept
+    with pytest.raises(Problem, match="Columns x, y and z"):
+        taken("1 2 3 4\n" * 5)
+
+
+def test_brackets_without_points_are_no_log() -> None:
+    with pytest.raises(Problem, match=r"\[note: three axes\]"):
+        read_log("[note: three axes]\n[hello]\n")
+
+
+def test_a_tilt_on_a_table_is_told_apart_by_the_bare_table() -> None:
+    tilted = surface(40, 5e-4, -3e-4, 0, 0, 0)
+    mill = starting_point("column_mill")
+    case = touched(tilted).but(machine=mill)
+    assert [a.kind for a in BED.advise(case).asks] == ["table_travel"]
+    lent = known(
+        "table_travel", slope_x=about(0.4, 0.02, "slope"), slope_y=about(-0.3, 0.02, "slope")
+    )
+    told = BED.advise(case.but(known=[lent]))
+    assert told.asks == []
+    words = " ".join(r.metric for r in told.remarks)
+    assert re.search(r"left to right.*: of the map’s tilt \+0\.10", words)
+    assert re.search(r"front to rear.*: of the map’s tilt [+−]?0\.00", words)
+
+
+def test_a_twist_is_the_boards_only_where_the_rails_lie_in_one_plane() -> None:
+    twisted = surface(40, 0, 0, 0, 0, 5e-6)
+    case = touched(twisted)
+    assert case.machine.rails is not None
+    assert "rail_twist" in [a.kind for a in BED.advise(case).asks]
+    for verdict, says in (("true", "the twist is the board’s"), ("out", "do not lie in one")):
+        lent = known("rail_twist", twist=about(0.02, 0.01)).model_copy(update={"verdict": verdict})
+        told = BED.advise(case.but(known=[lent]))
+        assert "rail_twist" not in [a.kind for a in told.asks]
+        assert says in " ".join(r.metric for r in told.remarks)
 
 
 def test_a_tilt_is_the_boards_or_the_gantrys_until_the_gantry_was_read() -> None:

@@ -381,3 +381,35 @@ def test_what_the_map_saves_and_how_often_it_can_be_skimmed() -> None:
     assert board.surfaced(0.4).keep_outs[0].top_mm == pytest.approx(-4.6)
     with pytest.raises(ValueError, match="thin"):
         board.surfaced(12)
+
+
+@pytest.mark.parametrize(
+    "points",
+    [
+        [(float(x), 0.0, 0.1) for x in range(-90, 91, 30)],
+        [(0.0, 0.0, 0.0)] * 6,
+        [(0.0, 0.0, 0.0)],
+        [(float(x), 0.5 * x, 0.1) for x in range(-90, 91, 30)],
+    ],
+    ids=["a line", "one place again and again", "one point", "a slanting line"],
+)
+def test_a_map_of_one_line_plans_nothing(points: list[tuple[float, float, float]]) -> None:
+    facts = flat().model_copy(update={"map": points})
+    with pytest.raises(Problem, match="on one line") as refused:
+        make(Wish(reach_left_mm=-150, reach_right_mm=150), facts)
+    assert refused.value.field == "heights"
+
+
+@pytest.mark.parametrize(("up", "told"), [(2.0, True), (-2.0, False)])
+def test_what_stands_out_of_a_map_is_named_before_board_is_cut_for_it(
+    up: float, told: bool
+) -> None:
+    """A hole in the map, too: the plan covers it by what lies around."""
+    grid = [(float(x), float(y)) for x in range(-90, 91, 30) for y in range(-60, 61, 30)]
+    around = [(x, y, 0.1) for x, y in grid if (x, y) not in ((30.0, 0.0), (-30.0, 30.0))]
+    facts = flat().model_copy(
+        update={"map": [*around, (-30.0, 30.0, 0.1 + up)], "specks": [(-30.0, 30.0, up)]}
+    )
+    plan = make(Wish(reach_left_mm=-150, reach_right_mm=150, diameter_mm=20), facts)
+    assert plan.report.faults == []
+    assert any("a screw head" in n.metric for n in plan.notes) == told

@@ -12,6 +12,11 @@ from truing.measure.problem import Problem
 
 MOST_POINTS = 200_000
 _NAME = re.compile(r"[A-Za-z][\w.]*")
+_REPORT = re.compile(r"[\[(](?:[A-Za-z]\w*[:,\s])?([^\])]*)[\])]")
+_FIGURE = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
+LEAST_FIGURES = 3
+MOST_CHATTER = 1000
+"""Lines before the first report in brackets."""
 _MARKS = (";", "\t", ",", None)
 """What can stand between columns; None for blanks."""
 
@@ -22,7 +27,11 @@ def read_log(text: str, unit: Unit = "mm") -> dict[str, list[float]]:
     A first line without figures names the columns; without it they are called a, b, c …. Lines
     that begin with # or % are remarks. Problem, naming the line, when a line has no figures or
     another number of them.
+
+    Where lines are reports in brackets, with a word before the figures or none, only those count,
+    whatever else the log has between them.
     """
+    text = _reports(text) or text
     lines = [
         (i, line.strip())
         for i, line in enumerate(text.splitlines(), 1)
@@ -45,6 +54,20 @@ def read_log(text: str, unit: Unit = "mm") -> dict[str, list[float]]:
     names = names or [chr(ord("a") + i) for i in range(width)]
     table = _table(rows, mark, len(names)) * unit_size_mm(unit, None)
     return {name: table[:, i].tolist() for i, name in enumerate(names)}
+
+
+def _reports(text: str) -> str:
+    """The figures of each report in brackets, a line each; nothing where there are none."""
+    if not any(line.lstrip()[:1] in ("[", "(") for line in text.splitlines()[:MOST_CHATTER]):
+        return ""
+    found = []
+    for line in text.splitlines():
+        report = _REPORT.search(line)
+        # what else is in brackets between them (a greeting, a setting) has no three figures
+        figures = _FIGURE.findall(report.group(1)) if report else []
+        if len(figures) >= LEAST_FIGURES:
+            found.append(" ".join(figures))
+    return "\n".join(found)
 
 
 def _names(line: str, mark: str | None) -> list[str]:

@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from functools import cache
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy import optimize, special
 
 from truing.measure.estimate import Estimate
@@ -53,7 +54,7 @@ def worst_of(places: Sequence[Estimate]) -> tuple[int, Estimate]:
 
 
 def peak_to_valley(
-    deviations: Sequence[float],
+    deviations: Sequence[float] | NDArray[np.float64],
     expanded: float,
     measure: Measure = "length",
     *,
@@ -61,7 +62,7 @@ def peak_to_valley(
 ) -> Estimate:
     """Highest less lowest of values that are each known to ±`expanded` (95 %), and may beside that
     each be wrong by up to `bound`."""
-    size = max(deviations) - min(deviations) if deviations else 0.0
+    size = float(np.ptp(deviations)) if len(deviations) else 0.0
     n, u = max(2, len(deviations)), expanded / 2
     found = Estimate.within(measure, size, 2**0.5 * expanded)
     return found.between(size - range_quantile(n) * u, size + found.expanded).widened(2 * bound)

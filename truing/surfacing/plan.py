@@ -54,6 +54,8 @@ class Facts(BaseModel):
     map: list[Point3] = []
     """Places and heights over the lowest one; empty where there is no fresh map."""
     map_expanded_mm: float = 0.0
+    specks: list[Point3] = []
+    """Places that stand off all those around them, and by how much over these."""
     lean_x: Doubtful | None = None
     lean_y: Doubtful | None = None
     proven_feed_mm_min: float = 0.0
@@ -203,6 +205,8 @@ class Relief:
                 expected="Map the bed, or state how uneven it is.",
                 field="heights",
             )
+        if self.mapped:
+            _refuse_one_line(facts.map)
         self.left, self.front, self.right, self.rear = work.bounds
         cell = math.sqrt(max(work.area, 1.0) / CELLS)
         self.x = np.arange(self.left + cell / 2, self.right, cell)
@@ -524,6 +528,17 @@ def _sentence(wish: Wish, report: Report, removed: float, zs: list[float]) -> Wo
     )
 
 
+def _refuse_one_line(points: list[Point3]) -> None:
+    """Problem where the points of a map tell nothing of an area."""
+    hull = shapely.MultiPoint([(x, y) for x, y, _ in points]).convex_hull
+    if hull.area < 1.0:
+        raise Problem(
+            "The points of the map lie on one line: they tell nothing beside it.",
+            expected="Map the bed at its corners as well, or state how uneven it is.",
+            field="heights",
+        )
+
+
 def _notes(
     wish: Wish, facts: Facts, area: Area, ground: Relief, picked: StepChoice, deepest: float
 ) -> list[Words]:
@@ -537,6 +552,18 @@ def _notes(
             say(
                 "{name} is in the way: the board is not cut around it.",
                 name=k.name[:1].upper() + k.name[1:],
+            )
+        )
+    proud = [s for s in facts.specks if s[2] > 0] if ground.mapped else []
+    if proud:
+        x, y, up = max(proud, key=lambda s: s[2])
+        notes.append(
+            say(
+                "At X {x} Y {y} the map stands {up} over all around it: a chip, or a screw head? "
+                "The plan begins over it. Look there, and map it again if it can be wiped away.",
+                x=place(round(x)),
+                y=place(round(y)),
+                up=show(up, 0.01),
             )
         )
     lean = ground.lean_mm

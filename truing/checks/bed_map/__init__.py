@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import ClassVar
 
+from truing.checks.bed_map.beneath import COMPARES, beneath
 from truing.checks.bed_map.evaluate import BedMapFinding, evaluate
 from truing.checks.bed_map.figure import contour
 from truing.checks.bed_map.setup import (
@@ -20,14 +21,14 @@ from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Judgement, Tolerances
-from truing.contract.move import Advice, Ask, LeaveIt
+from truing.contract.move import Advice, LeaveIt
 from truing.contract.readings import LogReading, Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.problem import Problem
-from truing.measure.words import Words, plain, say, show, show_estimate
+from truing.measure.words import Words, plain, say, show
 
 BedCase = Case[BedMapSetup, BedMapFinding]
 CLOSER = "Each point of a log is read once: log it again with a slower touch, or a finer probe."
@@ -39,7 +40,7 @@ class BedMap(Check[BedMapSetup, BedMapFinding]):
     key: ClassVar[str] = "bed_map"
     layout: ClassVar = "plan"
     limit_kinds: ClassVar = {"area": ("Height over the area used", "length")}
-    compares: ClassVar[tuple[str, ...]] = ("gantry_level",)
+    compares: ClassVar[tuple[str, ...]] = COMPARES
     setup_type = BedMapSetup
     finding_type = BedMapFinding
 
@@ -69,8 +70,7 @@ class BedMap(Check[BedMapSetup, BedMapFinding]):
 
     def take_log(self, setup: BedMapSetup, station: Station, log: LogReading) -> LogReading:
         names = {name.lower(): name for name in log.columns}
-        first = dict(zip("xyz", log.columns, strict=False))
-        known = names if "z" in names else first if len(log.columns) == 3 else {}
+        known = names if "z" in names else _unnamed(setup, log)
         missing = [n for n in "xyz" if n not in known]
         if missing:
             raise Problem(
@@ -79,7 +79,7 @@ class BedMap(Check[BedMapSetup, BedMapFinding]):
                 field="text",
             )
         kept = {n: log.columns[known[n]] for n in "xyz"}
-        mark = next((names[n] for n in ("ok", "success", "hit") if n in names), None)
+        mark = next((known[n] for n in ("ok", "success", "hit") if n in known), None)
         if mark is not None:
             hit = log.columns[mark]
             kept = {n: [v for v, h in zip(c, hit, strict=True) if h] for n, c in kept.items()}
@@ -135,29 +135,7 @@ class BedMap(Check[BedMapSetup, BedMapFinding]):
                     least=show(board.least_mm, 0.1),
                 )
             )
-        asks = []
-        slope = case.get("slope_x")
-        if case.machine.lift is not None and slope is not None and slope.estimate.visible:
-            level = case.latest("gantry_level", "level")
-            if level is None or not level.fresh:
-                why = plain(
-                    "A tilt to one side is the board’s or the gantry’s: from above the two look "
-                    "alike. Level the gantry before board is cut away for it."
-                )
-                asks.append(Ask.of("gantry_level", why))
-            else:
-                remarks.append(
-                    say(
-                        "The gantry stands {v} from end to end, by its own reading: what is more "
-                        "than that of the tilt is the board’s.",
-                        v=show_estimate(
-                            level.values["level"].value,
-                            level.values["level"].expanded,
-                            "length",
-                            signed=True,
-                        ),
-                    )
-                )
+        told, asks = beneath(case)
         leave = LeaveIt(
             text=say(
                 "Or leave it: cuts at one depth differ by {v} over the bed, and by less over a "
@@ -165,7 +143,19 @@ class BedMap(Check[BedMapSetup, BedMapFinding]):
                 v=show(area.estimate.value, 0.01),
             )
         )
-        return Advice(moves=[], leave=leave, remarks=remarks, asks=asks)
+        return Advice(moves=[], leave=leave, remarks=[*remarks, *told], asks=asks)
+
+
+def _unnamed(setup: BedMapSetup, log: LogReading) -> dict[str, str]:
+    """Columns without names in the order that was stated; a fourth of nothing but 0 and 1 says
+    whether the probe touched."""
+    columns = list(log.columns)
+    found = dict(zip(setup.order, columns, strict=False)) if len(columns) in (3, 4) else {}
+    if len(columns) == 4:
+        if not set(log.columns[columns[3]]) <= {0.0, 1.0}:
+            return {}
+        found["ok"] = columns[3]
+    return found
 
 
 CHECK = BedMap()

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any, Literal
 
 import numpy as np
@@ -55,12 +56,13 @@ class BedMapFinding(Finding):
     """Points that stand off all those around."""
 
 
-class Points(BaseModel):
+@dataclass(frozen=True)
+class Points:
     """What was read: places and heights (mm), U of each, and a bound."""
 
-    x: list[float]
-    y: list[float]
-    z: list[float]
+    x: Heights
+    y: Heights
+    z: Heights
     expanded_mm: float
     bound_mm: float
     keys: list[str]
@@ -75,12 +77,12 @@ def evaluate(case: BedCase) -> BedMapFinding:
         points, rest = _logged(case)
     else:
         points, rest = _touched(case)
-    x, y, z = (np.asarray(v) for v in (points.x, points.y, points.z))
+    x, y, z = points.x, points.y, points.z
     _spread_out(x, y)
     plane, shape = _plane(x, y, z), _shape(x, y, z)
     specks = _specks(x, y, z, shape, points.expanded_mm)
     big, bound = points.expanded_mm, points.bound_mm
-    whole = peak_to_valley(list(z), big, bound=bound)
+    whole = peak_to_valley(z, big, bound=bound)
     off = z - plane @ np.vstack([np.ones(len(x)), x - x.mean(), y - y.mean()])
     told = [_area(whole)]
     for key, i, v, (low, high) in (
@@ -88,9 +90,7 @@ def evaluate(case: BedCase) -> BedMapFinding:
         ("slope_y", 2, y, ("front", "rear")),
     ):
         told.append(_slope(key, float(plane[i]), v, big, low, high))
-    told.append(
-        _aside("flatness", "Off its own best plane", peak_to_valley(list(off), big, bound=bound))
-    )
+    told.append(_aside("flatness", "Off its own best plane", peak_to_valley(off, big, bound=bound)))
     if shape is not None:
         told += _bends(shape, x, y, big)
     lowest = float(z.min())
@@ -118,9 +118,9 @@ def _touched(case: BedCase) -> tuple[Points, dict[str, Any]]:
     read = [s for s in plan if got.has(s.key)]
     means = [got.means[s.key] for s in read]
     points = Points(
-        x=[s.x_mm for s in read],
-        y=[s.y_mm for s in read],
-        z=[m.mean_mm for m in means],
+        x=np.array([s.x_mm for s in read]),
+        y=np.array([s.y_mm for s in read]),
+        z=np.array([m.mean_mm for m in means]),
         expanded_mm=max(m.expanded_mm for m in means),
         bound_mm=max(m.bound_mm for m in means),
         keys=[s.key for s in read],
@@ -143,11 +143,11 @@ def _logged(case: BedCase) -> tuple[Points, dict[str, Any]]:
             "Nothing has been read yet.", expected="Paste the log or open its file.", field="text"
         )
     log = logs[-1]
-    z = [case.setup.sign * v for v in log.columns["z"]]
+    z = case.setup.sign * np.asarray(log.columns["z"])
     mean = expected_mean(case.instrument, 1)
     points = Points(
-        x=log.columns["x"],
-        y=log.columns["y"],
+        x=np.asarray(log.columns["x"]),
+        y=np.asarray(log.columns["y"]),
         z=z,
         expanded_mm=mean.expanded_mm,
         bound_mm=case.instrument.error_mm / 2,
@@ -179,9 +179,9 @@ def _spread_out(x: Heights, y: Heights) -> None:
             expected=f"Read {LEAST_POINTS} places or more, the corners first.",
             field="readings",
         )
-    about = np.column_stack([x - x.mean(), y - y.mean()])
-    sizes = np.linalg.svd(about, compute_uv=False)
-    if sizes[1] < 1e-3 * max(sizes[0], 1e-9):
+    # how far they spread along and across their own long way, squared
+    across, along = np.linalg.eigvalsh(np.cov(x, y))
+    if across < 1e-6 * max(along, 1e-18):
         raise Problem(
             "All points lie on one line: they tell nothing across it.",
             expected="Read places beside that line as well.",
@@ -209,15 +209,15 @@ def _shape(x: Heights, y: Heights, z: Heights) -> Heights | None:
         return None
     a = _design(x, y)
     scale = np.abs(a).max(axis=0)
-    if np.linalg.matrix_rank(a / scale, tol=1e-6 * len(x)) < a.shape[1]:
-        return None
-    return np.asarray(np.linalg.lstsq(a / scale, z, rcond=None)[0] / scale)
+    fit, _, _, singular = np.linalg.lstsq(a / scale, z, rcond=None)
+    return None if singular.min() < 1e-6 * len(x) else np.asarray(fit / scale)
 
 
 def _bends(shape: Heights, x: Heights, y: Heights, big: float) -> list[Quantity]:
     """Bow along each way, over the area that was read, and twist."""
     wide, deep = float(np.ptp(x)), float(np.ptp(y))
-    doubt = np.sqrt(np.diag(np.linalg.pinv(_design(x, y).T @ _design(x, y))))
+    a = _design(x, y)
+    doubt = np.sqrt(np.diag(np.linalg.pinv(a.T @ a)))
     found = []
     for key, label, i, span in (
         ("bow_x", "Bow, left to right", 3, wide),

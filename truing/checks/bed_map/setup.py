@@ -55,6 +55,13 @@ class BedMapSetup(Setup):
         {"up": "more (it counts up)", "down": "less (it counts down)"},
         when={"way": ["touch", "log"]},
     )
+    order: Literal["xyz", "yxz", "zxy", "xzy"] = choice(
+        "Columns without names are",
+        "xyz",
+        {"xyz": "x, y, z", "yxz": "y, x, z", "zxy": "z, x, y", "xzy": "x, z, y"},
+        prompt="A fourth of 0 and 1 says whether it touched. Named columns go by their names.",
+        when={"way": ["log"]},
+    )
     passes: int = Field(
         1,
         ge=1,

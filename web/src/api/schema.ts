@@ -4351,6 +4351,12 @@ export interface components {
              */
             counts: "up" | "down";
             /**
+             * Columns without names are
+             * @default xyz
+             * @enum {string}
+             */
+            order: "xyz" | "yxz" | "zxy" | "xzy";
+            /**
              * Whole passes
              * @default 1
              */
