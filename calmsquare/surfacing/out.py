@@ -25,6 +25,7 @@ from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import machine_spec
 from truing.checks.bed_map.figure import contour
 from truing.course.gates import gates
+from truing.drawing.ridges import planned_ridges
 from truing.machine import Machine as MachineSpec
 from truing.machine.parts import KEEP_OUTS, Board
 from truing.measure.fields import form_schema, shown_lengths
@@ -252,13 +253,15 @@ def _state(program: Program) -> str:
 def kept_plan_out(plan: SurfacingPlan) -> SurfacingOut:
     """A plan as it was kept."""
     wish = Wish.model_validate({k: v for k, v in plan.wish.items() if k in Wish.model_fields})
+    made = Surfacing.model_validate(
+        {**plan.plan, "program": plan.program, "air_program": plan.air_program}
+    )
     return SurfacingOut(
         id=plan.pk,
-        plan=Surfacing.model_validate(
-            {**plan.plan, "program": plan.program, "air_program": plan.air_program}
-        ),
+        plan=made,
         wish=plan.wish,
         wish_shown=shown_lengths(wish),
+        ridges=planned_ridges(wish, made.choice),
         done_at=plan.done_at,
     )
 
@@ -266,7 +269,11 @@ def kept_plan_out(plan: SurfacingPlan) -> SurfacingOut:
 def plan_out(wish: Wish, plan: Surfacing) -> SurfacingOut:
     """A plan that is only looked at."""
     return SurfacingOut(
-        id=None, plan=plan, wish=wish.model_dump(mode="json"), wish_shown=shown_lengths(wish)
+        id=None,
+        plan=plan,
+        wish=wish.model_dump(mode="json"),
+        wish_shown=shown_lengths(wish),
+        ridges=planned_ridges(wish, plan.choice),
     )
 
 

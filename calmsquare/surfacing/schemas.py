@@ -9,6 +9,7 @@ from uuid import UUID
 from pydantic import BaseModel, Field
 
 from calmsquare.door import Moment
+from truing.drawing.figures import RidgesFigure
 from truing.machine.parts import Board
 from truing.measure.words import Words
 from truing.programs.picture import Picture
@@ -118,6 +119,8 @@ class SurfacingOut(BaseModel):
     plan: Surfacing
     wish: dict[str, Any]
     wish_shown: dict[str, Words]
+    ridges: RidgesFigure | None
+    """What stays between its passes, in section."""
     done_at: datetime | None = None
 
 

@@ -110,7 +110,8 @@ def place(value_mm: float) -> str:
 
 def span(value_mm: float) -> Words:
     """A length of a machine part or an arm: to the millimetre, or the hundredth of an inch."""
-    return Words(metric=f"{value_mm:.0f} mm", inch=f"{value_mm / MM_PER_INCH:.2f} in")
+    metric, inch = f"{value_mm:.0f} mm", f"{value_mm / MM_PER_INCH:.2f} in"
+    return Words(metric=metric.replace("-", MINUS), inch=inch.replace("-", MINUS))
 
 
 def last_digit(expanded: float) -> float:

@@ -7,7 +7,15 @@ from typing import Literal
 from pydantic import BaseModel
 
 from truing.measure.words import Words, plain, say, show
-from truing.surfacing.ridges import Doubtful, Feed, Ridge, widest, worst_dish, worst_ridge
+from truing.surfacing.ridges import (
+    Doubtful,
+    Feed,
+    Ridge,
+    widest,
+    worst_dish,
+    worst_leans,
+    worst_ridge,
+)
 from truing.surfacing.wish import Wish
 
 SHARES = (0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9)
@@ -35,6 +43,8 @@ class StepChoice(BaseModel):
     dish_mm: float | None
     rows: list[RidgeRow]
     words: Words
+    worst_leans: tuple[float, float] | None = None
+    """Along X and Y (mm/m): those within their U that leave the most."""
 
 
 def choose(
@@ -102,6 +112,7 @@ def choose(
         dish_mm=worst_dish(flat, lean_x, lean_y, along),
         rows=rows,
         words=words,
+        worst_leans=worst_leans(flat, step, lean_x, lean_y, along),
     )
 
 

@@ -18,7 +18,7 @@ from shapely.geometry import Polygon, box
 
 from truing.machine.parts import Board
 from truing.measure.problem import Problem
-from truing.measure.words import Words, place, plain, say, show
+from truing.measure.words import Words, plain, say, show, span
 from truing.programs import read
 from truing.programs.check import check
 from truing.programs.ground import Cutter, Ground, heights
@@ -498,10 +498,12 @@ def _uncut(wish: Wish, area: Area, ground: Relief, passes: list[Pass]) -> list[U
             Uncut(
                 outline=[(float(a), float(b)) for a, b in part.exterior.coords[:-1]],
                 words=say(
-                    "{area} about {x}, {y} mm stays, up to {h} high.",
-                    area=plain(f"{part.area / 100:.1f} cm²"),
-                    x=place(round(x)),
-                    y=place(round(y)),
+                    "{area} about X {x} Y {y} stays, up to {h} high.",
+                    area=Words(
+                        metric=f"{part.area / 100:.1f} cm²", inch=f"{part.area / 25.4**2:.2f} in²"
+                    ),
+                    x=span(x),
+                    y=span(y),
                     h=show(rise, 0.01),
                 ),
             )
@@ -561,8 +563,8 @@ def _notes(
             say(
                 "At X {x} Y {y} the map stands {up} over all around it: a chip, or a screw head? "
                 "The plan begins over it. Look there, and map it again if it can be wiped away.",
-                x=place(round(x)),
-                y=place(round(y)),
+                x=span(x),
+                y=span(y),
                 up=show(up, 0.01),
             )
         )

@@ -94,11 +94,19 @@ def worst_ridge(
     diameter_mm: float, stepover_mm: float, lean_x: Doubtful, lean_y: Doubtful, feed: Feed
 ) -> Ridge:
     """The highest ridge that leans within their U can leave, feeding along X or Y."""
-    found = [
-        ridge(diameter_mm, stepover_mm, *_about(a, b, feed))
-        for a, b in itertools.product(corners(lean_x), corners(lean_y))
-    ]
-    return max(found, key=lambda r: r.height_mm)
+    a, b = worst_leans(diameter_mm, stepover_mm, lean_x, lean_y, feed)
+    return ridge(diameter_mm, stepover_mm, *_about(a, b, feed))
+
+
+def worst_leans(
+    diameter_mm: float, stepover_mm: float, lean_x: Doubtful, lean_y: Doubtful, feed: Feed
+) -> tuple[float, float]:
+    """The leans (mm per m) within their U that leave the highest ridge."""
+
+    def height(leans: tuple[float, float]) -> float:
+        return ridge(diameter_mm, stepover_mm, *_about(*leans, feed)).height_mm
+
+    return max(itertools.product(corners(lean_x), corners(lean_y)), key=height)
 
 
 def worst_dish(diameter_mm: float, lean_x: Doubtful, lean_y: Doubtful, feed: Feed) -> float:

@@ -72,7 +72,7 @@ def speeds(
             "{rev} rev/min, set by {why}; {feed}, set by {held}. Its rim runs at {rim}.",
             rev=f"{rev:,.0f}",
             why=why,
-            feed=show(feed, 1, "feed"),
+            feed=show(feed, 10 if feed > 100 else 1, "feed"),
             held=held,
             rim=plain(f"{rim:.0f} m/s"),
         ),

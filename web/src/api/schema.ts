@@ -9279,6 +9279,11 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RidgeRow"][];
             words: components["schemas"]["Words"];
+            /** Worst Leans */
+            worst_leans?: [
+                number,
+                number
+            ] | null;
         };
         /**
          * Surfacing
@@ -9340,6 +9345,7 @@ export interface components {
             wish_shown: {
                 [key: string]: components["schemas"]["Words"];
             };
+            ridges: components["schemas"]["RidgesFigure"] | null;
             /** Done At */
             done_at?: string | null;
         };

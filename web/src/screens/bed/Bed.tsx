@@ -8,11 +8,12 @@ import Typography from "@mui/material/Typography";
 import { useCallback, useEffect, useState } from "react";
 import { Link as RouterLink, useParams, useSearchParams } from "react-router";
 import { useMachine } from "../../api/queries";
+import { Figure } from "../../figures/Figure";
 import { PlumbLine } from "../../parts/PlumbLine";
 import type { JsonObject } from "../../parts/schema";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
-import { BandKey, BedPicture, type Rectangle } from "./BedPicture";
+import { BandKey, BedPicture, Readout, type Rectangle } from "./BedPicture";
 import { BoardPane } from "./BoardPane";
 import { KeptPlans } from "./Done";
 import { PlanPane } from "./PlanPane";
@@ -169,6 +170,7 @@ function Drawn({
   const [level, setLevel] = useState(0);
   const [share, setShare] = useState(1);
   const [playing, setPlaying] = useState(false);
+  const [pointed, setPointed] = useState<[number, number] | null>(null);
   useEffect(() => {
     if (!playing) return;
     const timer = window.setInterval(
@@ -191,9 +193,11 @@ function Drawn({
         section={bed.map ? section : undefined}
         drag={bed.map ? setSection : undefined}
         draw={draw}
+        point={bed.map ? setPointed : undefined}
       />
       {bed.map ? (
         <>
+          <Readout bed={bed} at={pointed} />
           <BandKey bed={bed} />
           {!bed.map.fresh && (
             <Remark tone="look">
@@ -242,6 +246,7 @@ function Drawn({
         </Box>
       )}
       <Section bed={bed} at={section} change={setSection} />
+      {plan?.ridges && <Figure figure={plan.ridges} />}
     </Box>
   );
 }

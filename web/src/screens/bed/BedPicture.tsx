@@ -29,13 +29,15 @@ interface Props {
   /** Height of the section line from mid bed (mm), and what to do when it is dragged. */
   section?: number;
   drag?: (y: number) => void;
+  /** Where the pointer or finger is, from mid bed (mm); null once it has left. */
+  point?: (at: [number, number] | null) => void;
   /** Drawing a rectangle: what to do with it. */
   draw?: (found: Rectangle) => void;
 }
 
 /** The bed from above, to scale: heights in bands, what is in the way, and where a cutter runs. */
 export function BedPicture(props: Props) {
-  const { bed, work, lines, uncut = [], origin, section, drag, draw } = props;
+  const { bed, work, lines, uncut = [], origin, section, drag, draw, point } = props;
   const { palette } = useTheme();
   const { say } = useSettings();
   const svg = useRef<SVGSVGElement>(null);
@@ -73,6 +75,7 @@ export function BedPicture(props: Props) {
     }
   };
   const move = (event: PointerEvent) => {
+    point?.(place(event));
     if (begun) setBegun({ ...begun, to: place(event) });
     else if (dragging) drag?.(place(event)[1]);
   };
@@ -101,6 +104,7 @@ export function BedPicture(props: Props) {
       onPointerDown={down}
       onPointerMove={move}
       onPointerUp={up}
+      onPointerLeave={() => point?.(null)}
       style={{
         width: "100%",
         maxHeight: "58vh",
@@ -183,6 +187,37 @@ export function BedPicture(props: Props) {
         />
       )}
     </svg>
+  );
+}
+
+/** How high the map stands where somebody points; its place is kept, so that nothing jumps. */
+export function Readout({ bed, at }: { bed: BedState; at: [number, number] | null }) {
+  const { system } = useSettings();
+  const map = bed.map;
+  if (!map) return null;
+  const per = system === "metric" ? 1 : 25.4;
+  const unit = system === "metric" ? "mm" : "in";
+  const nearest = (places: readonly number[], v: number) =>
+    places.reduce(
+      (best, p, k) => (Math.abs(p - v) < Math.abs((places[best] ?? 0) - v) ? k : best),
+      0,
+    );
+  const up = at && map.up_mm[nearest(map.y_mm, at[1])]?.[nearest(map.x_mm, at[0])];
+  const figure = (v: number, digits: number) =>
+    (v / per)
+      .toFixed(digits)
+      .replace(/^-(?=0\.?0*$)/, "")
+      .replace("-", "\u2212");
+  return (
+    <Box sx={{ minHeight: 24, color: "text.secondary" }}>
+      {at === null
+        ? "Point at the map to read it."
+        : `X ${figure(at[0], system === "metric" ? 0 : 2)} Y ${figure(at[1], system === "metric" ? 0 : 2)} ${unit}: ${
+            up === null || up === undefined
+              ? "not read there"
+              : `${figure(up, system === "metric" ? 2 : 4)} ${unit} over the lowest`
+          }`}
+    </Box>
   );
 }
 
