@@ -110,7 +110,7 @@ def place(value_mm: float) -> str:
 
 def span(value_mm: float) -> Words:
     """A length of a machine part or an arm: to the millimetre, or the hundredth of an inch."""
-    metric, inch = f"{value_mm:.0f} mm", f"{value_mm / MM_PER_INCH:.2f} in"
+    metric, inch = f"{round(value_mm)} mm", f"{round(value_mm / MM_PER_INCH, 2) or 0.0:.2f} in"
     return Words(metric=metric.replace("-", MINUS), inch=inch.replace("-", MINUS))
 
 

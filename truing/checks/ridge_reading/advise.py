@@ -7,7 +7,7 @@ from truing.checks.ridge_reading.evaluate import SIDES, LeanFound, RidgeCase, es
 from truing.contract.finding import Quantity
 from truing.contract.move import Advice, Ask, Move
 from truing.machine.mechanisms import Mechanism
-from truing.measure.estimate import combined
+from truing.measure.estimate import Estimate, combined
 from truing.measure.words import Words, plain, say, show, show_estimate, span
 from truing.moves.changes import take_of
 from truing.moves.pivot import LEAST_LEVER, TAP_SCATTER, aim, needle_change_mm
@@ -93,10 +93,19 @@ def _turn(case: RidgeCase, q: Quantity, mechanism: Mechanism, pivot_mm: float) -
             plain("Swing the dial a whole round, or cut both patches again, and read."),
         ],
         cautions=[ISOLATE, SUPPORT_HEAD],
-        predicted=[prediction(q, after(q.estimate, aimed.left, TAP_SCATTER))],
+        predicted=[prediction(q, _then(case, q, aimed.left))],
         takes=[take_of(q, take_off)],
         notes=[plain("The figure comes from ridges: take it as a first step, not as the tram.")],
     )
+
+
+def _then(case: RidgeCase, q: Quantity, aimed: float) -> Estimate:
+    """What ridges should say afterwards. Limits of a grade are bounds, now and then: they add up,
+    where what is measured twice is seldom wrong the same way."""
+    if case.setup.measured:
+        return after(q.estimate, aimed, TAP_SCATTER)
+    changed = abs(q.estimate.value - aimed)
+    return Estimate.within(q.measure, aimed, 2 * q.estimate.expanded + TAP_SCATTER * changed)
 
 
 def beside_the_dial(case: RidgeCase) -> list[Words]:
