@@ -9,7 +9,7 @@ from typing import Any
 from truing.contract.case import Case
 from truing.contract.history import History
 from truing.contract.known import Known
-from truing.contract.readings import GradeReading, LengthReading, Place
+from truing.contract.readings import GradeReading, LengthReading, ObservationReading, Place
 from truing.kit.instruments import PlungerDial
 from truing.kit.shims import Shim
 from truing.kit.tooling import Piece
@@ -58,6 +58,21 @@ def about(
 ) -> Estimate:
     """A value known to ±expanded."""
     return Estimate(measure=measure, value=value, u=expanded / 2, expanded=expanded, dof=dof)
+
+
+def answered(core: Any, setup: Any, said: Mapping[str, float | str]) -> list[Any]:
+    """Readings of lengths (mm) and answers, by station, as that station takes them."""
+    plan = {s.key: s for s in core.stations(setup)}
+    made: list[Any] = []
+    for i, (key, value) in enumerate(said.items()):
+        common: dict[str, Any] = {"id": f"r{i}", "station": key, "read_at": START}
+        if isinstance(value, float):
+            made.append(LengthReading(**common, shown_mm=value))
+        elif plan[key].reads == "observation":
+            made.append(ObservationReading(**common, grade=value))
+        else:
+            made.append(GradeReading(**common, grade=value))
+    return made
 
 
 def known(

@@ -10,10 +10,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.core.helpers import START, about, case_of, known
+from tests.core.helpers import about, answered, case_of, known
 from truing.checks import cutting
-from truing.checks.test_cut.setup import CORNERS, HOLE, SIDES
-from truing.contract.readings import GradeReading, LengthReading, ObservationReading
+from truing.checks.cutting import CORNERS, LENGTHS
+from truing.checks.test_cut.setup import HOLE
 from truing.kit.instruments import Caliper
 from truing.machine import starting_point
 from truing.machine.subject import Subject
@@ -45,17 +45,9 @@ def told(said: dict[str, Any], lent: Any = (), machine: Any = ROUTER, **how: Any
     """The case that comes of lengths (mm) and grades, by station."""
     stated = {"passes": 1, "face_mm": 60.0, "stepover_mm": 54.0, **how}
     setup = CUT.setup_type.model_validate(stated)
-    plan = {s.key: s for s in CUT.stations(setup)}
-    made: list[Any] = []
-    for i, (key, value) in enumerate(said.items()):
-        common: dict[str, Any] = {"id": f"r{i}", "station": key, "read_at": START}
-        if isinstance(value, float):
-            made.append(LengthReading(**common, shown_mm=value))
-        elif plan[key].reads == "observation":
-            made.append(ObservationReading(**common, grade=value))
-        else:
-            made.append(GradeReading(**common, grade=value))
-    return CUT.weigh(case_of(CUT, setup, made, MICRO, machine=machine, known=lent))
+    return CUT.weigh(
+        case_of(CUT, setup, answered(CUT, setup, said), MICRO, machine=machine, known=lent)
+    )
 
 
 def said(case: Any) -> str:
@@ -123,7 +115,7 @@ def test_the_skew_of_crossed_slides_reads_as_that_of_a_gantry(drift: float) -> N
 
 def test_without_a_hole_nobody_tells_slack_from_scale() -> None:
     """Lost motion, scale and cutter make the same of an outline: they are not guessed at."""
-    sides = {k: v for k, v in EXACT.items() if k in SIDES}
+    sides = {k: v for k, v in EXACT.items() if k in LENGTHS}
     case = told({**GOOD, **sides, "front": 99.94, "rear": 99.94}, hole=False)
     assert {q.key for q in case.finding.quantities} == {"size_x", "size_y", "square"}
     assert any("only a hole" in line.metric for line in case.finding.lines)

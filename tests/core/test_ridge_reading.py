@@ -9,10 +9,10 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from tests.core.helpers import START, about, case_of, known
+from tests.core.helpers import about, answered, case_of, known
 from tests.core.test_ridges import envelope
-from truing.checks.ridge_reading.setup import FINGER, NAIL
-from truing.contract.readings import GradeReading, LengthReading, ObservationReading
+from truing.checks.cutting import NAIL
+from truing.checks.ridge_reading.setup import FINGER
 from truing.kit.instruments import PlungerDial
 from truing.machine import starting_point
 from truing.measure.problem import Problem
@@ -30,17 +30,9 @@ def told(how: dict[str, Any], said: dict[str, Any], lent: Any = (), machine: Any
     """The case that comes of lengths (mm) and grades, by station."""
     stated = {"passes": 1, "diameter_mm": 60.0, "stepover_mm": 54.0, **how}
     setup = RIDGES.setup_type.model_validate(stated)
-    plan = {s.key: s for s in RIDGES.stations(setup)}
-    made: list[Any] = []
-    for i, (key, value) in enumerate(said.items()):
-        common: dict[str, Any] = {"id": f"r{i}", "station": key, "read_at": START}
-        if isinstance(value, float):
-            made.append(LengthReading(**common, shown_mm=value))
-        elif plan[key].reads == "observation":
-            made.append(ObservationReading(**common, grade=value))
-        else:
-            made.append(GradeReading(**common, grade=value))
-    return RIDGES.weigh(case_of(RIDGES, setup, made, DIAL, machine=machine, known=lent))
+    return RIDGES.weigh(
+        case_of(RIDGES, setup, answered(RIDGES, setup, said), DIAL, machine=machine, known=lent)
+    )
 
 
 def limits_of(case: Any, key: str) -> tuple[float, float]:

@@ -24,6 +24,31 @@ from truing.surfacing.path import Move
 from truing.surfacing.wish import number
 from truing.surfacing.write import write
 
+CORNERS: dict[str, tuple[int, int]] = {
+    "front left": (-1, -1),
+    "front right": (1, -1),
+    "rear right": (1, 1),
+    "rear left": (-1, 1),
+}
+"""Of a rectangle that is marked or cut, counter-clockwise, by which side each lies on."""
+LENGTHS: dict[str, tuple[str, str]] = {
+    "d1": ("front left", "rear right"),
+    "d2": ("front right", "rear left"),
+    "front": ("front left", "front right"),
+    "rear": ("rear left", "rear right"),
+    "left": ("front left", "rear left"),
+    "right": ("front right", "rear right"),
+}
+"""What is measured of it, from corner to corner; the diagonals first."""
+FELT_MM = 0.01
+"""A step below this stops no fingernail."""
+NAIL: dict[str, tuple[str, float, float]] = {
+    "none": ("nothing to be felt", 0.0, FELT_MM),
+    "just": ("just felt", 0.005, 0.03),
+    "felt": ("felt for certain", 0.02, 0.08),
+    "stops": ("it stops the nail", 0.05, 0.3),
+}
+"""What a fingernail says of a step, by grade: in words, and between what it then lies (mm)."""
 AIR_MM = 1.0
 """How far from the material a cutter comes down beside it, at least."""
 RAISED_MM = 30.0

@@ -207,7 +207,7 @@ class Proof(BaseModel):
 
 
 _PROOFS: dict[Status, str] = {
-    "unmeasured": "No test cut has been read yet: until one is, it is accepted provisionally.",
+    "unmeasured": "No test cut has been read yet; it can be accepted provisionally.",
     "stale": "It wants another test cut, and is accepted provisionally until then.",
     "out": "The test cut did not accept it: it can be taken into use provisionally.",
     "too_close": "The test cut leaves it open: it can be taken into use provisionally.",

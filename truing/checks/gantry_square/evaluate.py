@@ -10,13 +10,8 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
-from truing.checks.gantry_square.setup import (
-    CORNERS,
-    DIAGONALS,
-    LENGTHS,
-    GantrySquareSetup,
-    stations,
-)
+from truing.checks.cutting import CORNERS, LENGTHS
+from truing.checks.gantry_square.setup import DIAGONALS, GantrySquareSetup, stations
 from truing.contract.case import Case
 from truing.contract.finding import Finding, Note, Quantity, quantity
 from truing.contract.gather import Gathered, gather

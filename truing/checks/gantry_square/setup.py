@@ -6,26 +6,12 @@ from typing import Literal
 
 from pydantic import Field
 
+from truing.checks.cutting import CORNERS, LENGTHS
 from truing.contract.setup import Setup, Station
 from truing.machine import Machine
 from truing.measure.fields import Mm, hint, length
 
 Side = Literal["front", "rear", "left", "right"]
-CORNERS: dict[str, tuple[int, int]] = {
-    "front left": (-1, -1),
-    "front right": (1, -1),
-    "rear right": (1, 1),
-    "rear left": (-1, 1),
-}
-LENGTHS: dict[str, tuple[str, str]] = {
-    "d1": ("front left", "rear right"),
-    "d2": ("front right", "rear left"),
-    "front": ("front left", "front right"),
-    "rear": ("rear left", "rear right"),
-    "left": ("front left", "rear left"),
-    "right": ("front right", "rear right"),
-}
-"""What is measured, from corner to corner; the diagonals first."""
 DIAGONALS = ("d1", "d2")
 
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from truing.checks.gantry_square.setup import CORNERS, LENGTHS, GantrySquareSetup
+from truing.checks.cutting import CORNERS, LENGTHS
+from truing.checks.gantry_square.setup import GantrySquareSetup
 from truing.contract.move import Move
 from truing.drawing.sketches import Easel, SketchFigure
 from truing.machine import Machine

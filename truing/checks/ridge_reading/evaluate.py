@@ -8,12 +8,11 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from truing.checks.cutting import FELT_MM, NAIL
 from truing.checks.ridge_reading.setup import (
     FED,
-    FELT_MM,
     FINGER,
     LEVEL,
-    NAIL,
     PLUS_EDGE,
     WIDE,
     Patch,

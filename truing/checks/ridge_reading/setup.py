@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from truing.checks.cutting import Cutting
+from truing.checks.cutting import NAIL, Cutting
 from truing.contract.readings import Grade
 from truing.contract.setup import Station
 from truing.machine import Machine
@@ -17,23 +17,13 @@ Way = Literal["step", "dial", "nail", "finger", "look"]
 Patch = Literal["x", "y"]
 WIDE = 0.9
 """Of the cutter: beside one another so far, passes leave a step that tells both leans."""
-FELT_MM = 0.01
-"""A step below this stops no fingernail."""
-
-NAIL: dict[str, tuple[str, float, float]] = {
-    "none": ("nothing to be felt", 0.0, FELT_MM),
-    "just": ("just felt", 0.005, 0.03),
-    "felt": ("felt for certain", 0.02, 0.08),
-    "stops": ("it stops the nail", 0.05, 0.3),
-}
-"""By grade: what is said, and between what the step then lies (mm)."""
 FINGER: dict[str, tuple[str, float, float]] = {
     "none": ("smooth", 0.0, 0.02),
     "just": ("just felt", 0.01, 0.06),
     "felt": ("felt for certain", 0.03, 0.15),
     "rough": ("like a washboard", 0.1, 0.6),
 }
-"""The same for a fingertip, which rides over a ridge and tells its height (mm)."""
+"""What a fingertip says, which rides over a ridge and tells its height (mm), by grade."""
 
 EDGES: dict[Patch, tuple[tuple[str, str], tuple[str, str]]] = {
     "x": (("front", "the front edge"), ("rear", "the rear edge")),

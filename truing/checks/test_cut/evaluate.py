@@ -6,16 +6,9 @@ from collections.abc import Sequence
 from typing import Literal
 
 from truing.checks.common import total_range
+from truing.checks.cutting import CORNERS, LENGTHS, NAIL
 from truing.checks.test_cut.foretold import Compared, compared, told
-from truing.checks.test_cut.setup import (
-    CORNERS,
-    FED,
-    SIDES,
-    STEPS,
-    TestCutSetup,
-    checked,
-    stations,
-)
+from truing.checks.test_cut.setup import FED, TestCutSetup, checked, stations
 from truing.checks.test_cut.solve import USUAL_SCALE, left_over, row, solved
 from truing.contract.case import Case
 from truing.contract.finding import Finding, Note, Quantity, quantity, shown
@@ -296,7 +289,7 @@ def _lines(setup: TestCutSetup, got: Gathered | None, errors: dict[str, Estimate
     lines: list[Words] = []
     if got is None:
         return lines
-    if setup.square and got.has(*SIDES) and "scale_x" not in errors:
+    if setup.square and got.has(*LENGTHS) and "scale_x" not in errors:
         lines.append(
             plain(
                 "Lost motion, scale and cutter make the same of an outline: only a hole that is "
@@ -336,7 +329,7 @@ def graded(finding: TestCutFinding) -> list[tuple[Verdict, Words]]:
     for feed, fed in FED.items():
         step = finding.grades.get(f"step_{feed}")
         if step in ("felt", "stops"):
-            said = STEPS[step][0]
+            said = NAIL[step][0]
             text = f"Fed {fed}, passes leave a step: {said}."
             found.append(("out", plain(text)))
         elif step == "just":

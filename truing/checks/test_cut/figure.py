@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from truing.checks.cutting import CORNERS, LENGTHS
 from truing.checks.test_cut.evaluate import CutCase
-from truing.checks.test_cut.setup import CORNERS, SIDES
 from truing.checks.test_cut.solve import row
 from truing.drawing.figures import (
     BesideFigure,
@@ -24,10 +24,10 @@ def _piece(case: CutCase) -> list[PlanFigure]:
     setup, means = case.setup, {s.station: s.mean_mm for s in case.finding.stations}
     spots = []
     step = case.instrument.step_mm / 10
-    for key in SIDES:
+    for key in LENGTHS:
         if key in ("d1", "d2") or key not in means:
             continue
-        (ax, ay), (bx, by) = (CORNERS[c] for c in SIDES[key])
+        (ax, ay), (bx, by) = (CORNERS[c] for c in LENGTHS[key])
         off = means[key] - row(setup, key)[0]
         spots.append(
             Spot(

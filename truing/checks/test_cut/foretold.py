@@ -7,7 +7,8 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from truing.checks.test_cut.setup import FED, STEPS, Feed, TestCutSetup
+from truing.checks.cutting import NAIL
+from truing.checks.test_cut.setup import FED, Feed, TestCutSetup
 from truing.contract.case import Case
 from truing.contract.finding import shown
 from truing.contract.known import Known
@@ -181,7 +182,7 @@ def _face(
     for feed, fed in FED.items():
         along, across = leans if feed == "x" else leans[::-1]
         grade = grades.get(f"step_{feed}")
-        if setup.face and grade in STEPS:
+        if setup.face and grade in NAIL:
             steps = [
                 ridge(setup.face_mm, setup.stepover_mm, a / 1000, b / 1000).step_mm
                 for one in along
@@ -189,14 +190,14 @@ def _face(
                 for a in corners((one.value, one.expanded))
                 for b in corners((other.value, other.expanded))
             ]
-            _, low, high = STEPS[grade]
+            _, low, high = NAIL[grade]
             told = _limits(min(steps), max(steps))
             yield (
                 f"step_{feed}",
                 f"Step, fed {fed}",
                 "length",
                 (told, "spindle_tram"),
-                Side(low=low, high=high, words=plain(STEPS[grade][0])),
+                Side(low=low, high=high, words=plain(NAIL[grade][0])),
             )
         marks = grades.get(f"marks_{feed}")
         if setup.face and marks in ("crossed", "one_way"):

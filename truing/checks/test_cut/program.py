@@ -5,8 +5,8 @@ from __future__ import annotations
 
 import math
 
-from truing.checks.cutting import RAMP_DEG, Patches, Piece, Place, offered, patches
-from truing.checks.test_cut.setup import CORNERS, TestCutSetup
+from truing.checks.cutting import CORNERS, RAMP_DEG, Patches, Piece, Place, offered, patches
+from truing.checks.test_cut.setup import TestCutSetup
 from truing.contract.cut import CutProgram
 from truing.machine import Machine
 from truing.surfacing.path import Move

@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from truing.checks.cutting import Cutting
+from truing.checks.cutting import CORNERS, LENGTHS, NAIL, Cutting
 from truing.contract.readings import Grade
 from truing.contract.setup import Station
 from truing.machine import Machine
@@ -16,21 +16,6 @@ from truing.measure.problem import Problem
 
 Sort = Literal["face", "square", "hole", "thickness"]
 Feed = Literal["x", "y"]
-SIDES: dict[str, tuple[str, str]] = {
-    "d1": ("front left", "rear right"),
-    "d2": ("front right", "rear left"),
-    "front": ("front left", "front right"),
-    "rear": ("rear left", "rear right"),
-    "left": ("front left", "rear left"),
-    "right": ("front right", "rear right"),
-}
-"""Lengths of the square from corner to corner, the diagonals first."""
-CORNERS: dict[str, tuple[int, int]] = {
-    "front left": (-1, -1),
-    "front right": (1, -1),
-    "rear right": (1, 1),
-    "rear left": (-1, 1),
-}
 HOLE: dict[str, tuple[int, str]] = {
     "h0": (0, "left to right"),
     "h90": (90, "front to rear"),
@@ -39,13 +24,6 @@ HOLE: dict[str, tuple[int, str]] = {
 }
 """Diameters of the hole, by their angle from left–right."""
 FED: dict[Feed, str] = {"x": "left–right", "y": "front–back"}
-STEPS: dict[str, tuple[str, float, float]] = {
-    "none": ("nothing to be felt", 0.0, 0.01),
-    "just": ("just felt", 0.005, 0.03),
-    "felt": ("felt for certain", 0.02, 0.08),
-    "stops": ("it stops the nail", 0.05, 0.3),
-}
-"""By grade: what a fingernail says of the step between passes, and between what it lies (mm)."""
 MARKS = [
     Grade(key="crossed", label="crossed: arcs of both edges", tone="good"),
     Grade(key="one_way", label="one way only", tone="doubt"),
@@ -187,7 +165,7 @@ def _face(feed: Feed) -> list[CutStation]:
     steps = [
         Grade(key=key, label=label, tone=tone)
         for (key, (label, _, _)), tone in zip(
-            STEPS.items(), ("good", "doubt", "bad", "bad"), strict=True
+            NAIL.items(), ("good", "doubt", "bad", "bad"), strict=True
         )
     ]
     return [
@@ -239,7 +217,7 @@ def _told() -> list[CutStation]:
 
 def _square(setup: TestCutSetup) -> list[CutStation]:
     found = []
-    for key, (start, end) in SIDES.items():
+    for key, (start, end) in LENGTHS.items():
         (ax, ay), (bx, by) = CORNERS[start], CORNERS[end]
         name = "diagonal" if key in ("d1", "d2") else "side"
         what = f"{start} – {end}" if name == "diagonal" else f"{key} side"

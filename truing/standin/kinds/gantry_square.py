@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from truing.checks.gantry_square.setup import CORNERS, LENGTHS, GantrySquareSetup, LengthStation
+from truing.checks.cutting import CORNERS, LENGTHS
+from truing.checks.gantry_square.setup import GantrySquareSetup, LengthStation
 from truing.contract.move import Move
 from truing.contract.readings import Reading
 from truing.kit.instruments import Instrument

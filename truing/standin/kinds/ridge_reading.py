@@ -7,7 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from truing.checks.ridge_reading.setup import FINGER, NAIL, RidgeReadingSetup, RidgeStation
+from truing.checks.cutting import NAIL
+from truing.checks.ridge_reading.setup import FINGER, RidgeReadingSetup, RidgeStation
 from truing.contract.readings import Reading
 from truing.kit.instruments import Instrument
 from truing.standin.hands import Answers

@@ -9,7 +9,8 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from truing.checks.test_cut.setup import CORNERS, HOLE, STEPS, CutStation, TestCutSetup
+from truing.checks.cutting import CORNERS, NAIL
+from truing.checks.test_cut.setup import HOLE, CutStation, TestCutSetup
 from truing.contract.readings import Reading
 from truing.kit.instruments import Instrument
 from truing.standin.hands import Answers
@@ -135,7 +136,7 @@ def _face(truth: Truth, setup: TestCutSetup, station: CutStation) -> str:
     rim = lean[1] * r
     over = lean[1] * (r - s) + lean[0] * np.sqrt(max(0.0, r * r - (r - s) ** 2))
     step = max(0.0, rim - over)
-    fits = [key for key, (_, low, most) in STEPS.items() if low <= step <= most]
+    fits = [key for key, (_, low, most) in NAIL.items() if low <= step <= most]
     return fits[-1] if fits else "stops"
 
 
