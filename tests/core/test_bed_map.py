@@ -16,6 +16,7 @@ from truing.contract.logs import read_log
 from truing.contract.readings import LogReading
 from truing.kit.instruments import ScaleTrigger
 from truing.machine import starting_point
+from truing.machine.subject import Subject
 from truing.measure.problem import Problem
 from truing.registry import kind
 
@@ -228,7 +229,11 @@ def test_a_twist_is_the_boards_only_where_the_rails_lie_in_one_plane() -> None:
     assert case.machine.rails is not None
     assert "rail_twist" in [a.kind for a in BED.advise(case).asks]
     for verdict, says in (("true", "the twist is the board’s"), ("out", "do not lie in one")):
-        lent = known("rail_twist", twist=about(0.02, 0.01)).model_copy(update={"verdict": verdict})
+        coarse = known("rail_twist", twist=about(0.02, 0.01)).model_copy(
+            update={"verdict": verdict, "subject": Subject.part("coarse").text}
+        )
+        assert "rail_twist" in [a.kind for a in BED.advise(case.but(known=[coarse])).asks]
+        lent = coarse.model_copy(update={"subject": Subject.part("fine").text})
         told = BED.advise(case.but(known=[lent]))
         assert "rail_twist" not in [a.kind for a in told.asks]
         assert says in " ".join(r.metric for r in told.remarks)

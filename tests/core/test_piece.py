@@ -234,6 +234,18 @@ def test_what_was_not_read_accepts_nothing(gone: str) -> None:
     assert "Not read yet" in CUT.advise(case).remarks[0].metric
 
 
+@pytest.mark.parametrize(
+    ("part", "says"), [("face", "how the spindle leans"), ("square", "travels")]
+)
+def test_a_piece_without_a_face_or_a_square_accepts_no_machine(part: str, says: str) -> None:
+    gone = {"face": {*list(GOOD)[:4]}, "square": {*LENGTHS}}[part]
+    left = {k: v for k, v in {**GOOD, **EXACT}.items() if k not in gone}
+    case = told(left, **{part: False})
+    assert case.judgement.verdict == "too_close"
+    assert says in case.judgement.sentence.metric
+    assert "does not accept" in CUT.advise(case).remarks[0].metric
+
+
 def test_a_burr_is_pointed_out_and_no_error_made_of_it() -> None:
     case = told({**GOOD, **EXACT, "rear": 100.08})
     odd = [n for n in case.finding.notes if n.station]

@@ -10,6 +10,7 @@ from truing.contract.case import Case
 from truing.contract.finding import shown
 from truing.contract.move import Ask
 from truing.machine import GANTRY_FORMS
+from truing.machine.subject import Subject
 from truing.measure.words import Words, plain, say, show_estimate
 
 BedCase = Case[BedMapSetup, BedMapFinding]
@@ -87,7 +88,8 @@ def _rails(case: BedCase) -> Iterator[Words | Ask]:
         )
     if not _seen(case, "twist"):
         return
-    known = case.latest("rail_twist", "twist")
+    # coarse is for what is cast under them, and says nothing so fine
+    known = case.latest("rail_twist", "twist", Subject.part("fine").text)
     if known is None or not known.fresh:
         why = "A twist is the board’s or the rails’: see first that they lie in one plane."
         yield Ask.of("rail_twist", plain(why))

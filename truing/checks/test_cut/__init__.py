@@ -8,7 +8,14 @@ from typing import Any, ClassVar
 
 from truing.checks.common import expectation
 from truing.checks.test_cut.advise import advise
-from truing.checks.test_cut.evaluate import TestCutFinding, accepted, beyond, evaluate, graded
+from truing.checks.test_cut.evaluate import (
+    TestCutFinding,
+    accepted,
+    beyond,
+    evaluate,
+    graded,
+    partial,
+)
 from truing.checks.test_cut.figure import figures
 from truing.checks.test_cut.foretold import LEANS_ON
 from truing.checks.test_cut.program import programs
@@ -105,6 +112,7 @@ class TestCut(Check[TestCutSetup, TestCutFinding]):
 
     def judge(self, case: CutCase) -> Judgement:
         found: list[tuple[Verdict, Words]] = [*graded(case.finding), *beyond(case)]
+        found += partial(case.setup)
         if case.finding.opens:
             # an empty place on the sheet accepts nothing
             text = f"Not all of the piece was read: {case.finding.opens[0]}, for one."
@@ -112,7 +120,7 @@ class TestCut(Check[TestCutSetup, TestCutFinding]):
         judged = super().judge(case).joined_by(found)
         if judged.verdict != "true":
             return judged
-        said = [accepted(case.finding), *([judged.sentence] if judged.judged else [])]
+        said = [accepted(case.finding), judged.sentence]
         return judged.model_copy(update={"sentence": join(said)})
 
     def programs(self, setup: TestCutSetup, machine: Machine) -> list[CutProgram]:

@@ -347,6 +347,18 @@ def graded(finding: TestCutFinding) -> list[tuple[Verdict, Words]]:
     return found
 
 
+def partial(setup: TestCutSetup) -> list[tuple[Verdict, Words]]:
+    """What a piece leaves out that a machine cannot be accepted without."""
+    found: list[tuple[Verdict, Words]] = []
+    if not setup.face:
+        text = "No face was cut both ways: it says nothing of how the spindle leans."
+        found.append(("too_close", plain(text)))
+    if not setup.square:
+        text = "No square was cut: it says nothing of how the travels stand to each other."
+        found.append(("too_close", plain(text)))
+    return found
+
+
 def beyond(case: CutCase) -> list[tuple[Verdict, Words]]:
     """What was not foretold so, though the piece itself may pass: something is not measured."""
     found: list[tuple[Verdict, Words]] = []
@@ -365,7 +377,8 @@ def accepts(case: CutCase) -> bool:
         for q in finding.quantities
         if q.tolerance_key
     ]
-    fine = worst([*sizes, *(v for v, _ in graded(finding))]) == "true"
+    said = [*graded(finding), *partial(case.setup)]
+    fine = worst([*sizes, *(v for v, _ in said)]) == "true"
     return fine and not finding.opens and all(c.agrees for c in finding.compared)
 
 
