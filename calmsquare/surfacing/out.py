@@ -6,9 +6,10 @@ from typing import Any
 from uuid import UUID
 
 import numpy as np
-from pydantic import BaseModel
+from pydantic import ValidationError
 
 from calmsquare.logbook.course import log_of, zone_of
+from calmsquare.problems import Conflict
 from calmsquare.surfacing.facts import Mapped, facts_of, found_of, lean_words, map_of
 from calmsquare.surfacing.models import Program, SurfacingPlan
 from calmsquare.surfacing.schemas import (
@@ -31,8 +32,8 @@ from truing.machine.parts import KEEP_OUTS, Board
 from truing.measure.fields import form_schema, shown_lengths
 from truing.measure.words import Words, plain, say, show
 from truing.programs.ground import Ground
-from truing.programs.picture import Picture
 from truing.programs.report import Report
+from truing.record import Unreadable, load, raised
 from truing.surfacing.area import board_area
 from truing.surfacing.done import Done
 from truing.surfacing.foreign import Stated
@@ -170,9 +171,9 @@ def _drawn(mapped: Mapped) -> MapOut:
 def _suggested(machine: Machine, spec: MachineSpec, facts: Facts) -> Wish:
     """The last wish, or one that suits the machine."""
     last = SurfacingPlan.objects.filter(machine=machine).values_list("wish", flat=True).first()
-    if last is not None:
-        kept = {k: v for k, v in last.items() if k in Wish.model_fields}
-        return Wish.model_validate(kept)
+    wish: Wish | None = _kept("wish", last)
+    if wish is not None:
+        return wish
     x, y = spec.slide("left_right"), spec.slide("front_back")
     reach_x = (x.travel_mm if x else spec.table_x_mm) / 2
     reach_y = (y.travel_mm if y else spec.table_y_mm) / 2
@@ -190,8 +191,9 @@ def _suggested(machine: Machine, spec: MachineSpec, facts: Facts) -> Wish:
 def _stated(machine: Machine, spec: MachineSpec, wish: Wish) -> Stated:
     """What was stated about the last program, or what suits the machine."""
     last = Program.objects.filter(machine=machine).values_list("stated", flat=True).first()
-    if last is not None:
-        return Stated.model_validate({k: v for k, v in last.items() if k in Stated.model_fields})
+    stated: Stated | None = _kept("stated", last)
+    if stated is not None:
+        return stated
     left, front, _, _ = board_area(spec.board or Board(), spec.table_x_mm, spec.table_y_mm).bounds
     return Stated(
         x_mm=left,
@@ -204,22 +206,18 @@ def _stated(machine: Machine, spec: MachineSpec, wish: Wish) -> Stated:
 
 
 def _line(plan: SurfacingPlan) -> SurfacingLine:
-    done = plan.done or {}
     words = None
-    if plan.done_at is not None:
-        told = [
-            "marks gone everywhere"
-            if done.get("marks_gone")
-            else f"a mark left: {done.get('where')}"
-        ]
-        if done.get("ridges"):
+    done: Done | None = _kept("done", plan.done)
+    if plan.done_at is not None and done is not None:
+        told = ["marks gone everywhere" if done.marks_gone else f"a mark left: {done.where}"]
+        if done.ridges:
             told.append("ridges felt")
         words = plain(", ".join(told))
     return SurfacingLine(
         id=plan.pk,
         at=plan.made_at,
         by=(plan.by.first_name or plan.by.username) if plan.by else "somebody",
-        sentence=Words.model_validate(plan.plan["sentence"]),
+        sentence=_sentence("surfacing", plan.plan),
         file_name=plan.file_name,
         done_at=plan.done_at,
         done_words=words,
@@ -228,7 +226,7 @@ def _line(plan: SurfacingPlan) -> SurfacingLine:
 
 def _program_line(program: Program) -> ProgramLine:
     report = program.report
-    sentence = Words.model_validate(report["sentence"]) if report else plain(_state(program))
+    sentence = _sentence("report", report) if report else plain(_state(program))
     return ProgramLine(
         id=program.pk,
         name=program.name,
@@ -252,14 +250,13 @@ def _state(program: Program) -> str:
 
 def kept_plan_out(plan: SurfacingPlan) -> SurfacingOut:
     """A plan as it was kept."""
-    wish = Wish.model_validate({k: v for k, v in plan.wish.items() if k in Wish.model_fields})
-    made = Surfacing.model_validate(
-        {**plan.plan, "program": plan.program, "air_program": plan.air_program}
-    )
+    wish: Wish = _whole("wish", plan.wish)
+    texts = {"program": plan.program, "air_program": plan.air_program}
+    made: Surfacing = _whole("surfacing", {**plan.plan, **texts})
     return SurfacingOut(
         id=plan.pk,
         plan=made,
-        wish=plan.wish,
+        wish=wish.model_dump(mode="json"),
         wish_shown=shown_lengths(wish),
         ridges=planned_ridges(wish, made.choice),
         done_at=plan.done_at,
@@ -279,8 +276,8 @@ def plan_out(wish: Wish, plan: Surfacing) -> SurfacingOut:
 
 def program_out(program: Program) -> ProgramOut:
     """A program, where its check stands, and what it came to."""
-    ground = Ground.model_validate(program.ground)
-    report = _read(Report, program.report)
+    ground: Ground = _whole("ground", program.ground)
+    report: Report | None = _whole("report", program.report) if program.report else None
     lines = sorted({f.line for f in report.faults if f.line})[:200] if report else []
     return ProgramOut(
         id=program.pk,
@@ -292,15 +289,11 @@ def program_out(program: Program) -> ProgramOut:
         share=program.share,
         reason=program.reason or _state(program),
         report=report,
-        picture=_read(Picture, program.picture),
+        picture=_whole("picture", program.picture) if program.picture else None,
         board=list(ground.board),
         kept=[k.outline for k in ground.kept],
         shown_lines=_lines(bytes(program.data), lines) if lines else {},
     )
-
-
-def _read(model: type[BaseModel], kept: Any) -> Any:
-    return model.model_validate(kept) if kept is not None else None
 
 
 def _lines(data: bytes, wanted: list[int]) -> dict[int, str]:
@@ -313,3 +306,33 @@ def _lines(data: bytes, wanted: list[int]) -> dict[int, str]:
             if len(found) == len(want):
                 break
     return found
+
+
+def _kept(shape: str, data: Any) -> Any:
+    """What was kept, or None where there is nothing that can be read."""
+    try:
+        return load(shape, data) if data is not None else None
+    except Unreadable:
+        return None
+
+
+def _whole(shape: str, data: Any) -> Any:
+    """What was kept. Conflict, which says so, where it cannot be read."""
+    try:
+        return load(shape, data)
+    except Unreadable:
+        raise Conflict(UNREADABLE, code="unreadable") from None
+
+
+def _sentence(shape: str, data: Any) -> Words:
+    """The sentence of a plan or a report, without the rest of it."""
+    try:
+        return Words.model_validate(raised(shape, data)["sentence"])
+    except (Unreadable, KeyError, ValidationError):
+        return plain(UNREADABLE)
+
+
+UNREADABLE = (
+    "It cannot be read: it was not written by this program, or something damaged it. Nothing has "
+    "been changed."
+)

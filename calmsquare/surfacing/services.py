@@ -25,6 +25,7 @@ from truing.machine import Machine as MachineSpec
 from truing.machine.parts import Board
 from truing.measure.problem import Problem
 from truing.programs.read import MOST_BYTES
+from truing.record import dump, load
 from truing.surfacing.done import Done
 from truing.surfacing.foreign import Stated, ground_for
 from truing.surfacing.plan import Facts, Surfacing, make
@@ -84,13 +85,19 @@ def keep_plan(scope: Scope, machine_id: UUID, form: KeepPlanIn) -> SurfacingPlan
         machine=machine,
         by=scope.user,
         made_at=timezone.now(),
-        wish=wish.model_dump(mode="json"),
-        plan=plan.model_dump(mode="json", exclude={"program", "air_program"}),
+        wish=dump("wish", wish),
+        plan=_without_texts(plan),
         program=plan.program,
         air_program=plan.air_program,
         file_name=plan.file_name,
         removed_mm=plan.removed_mm,
     )
+
+
+def _without_texts(plan: Surfacing) -> dict[str, Any]:
+    """A plan as it is kept: its programs have columns of their own."""
+    texts = ("program", "air_program")
+    return {k: v for k, v in dump("surfacing", plan).items() if k not in texts}
 
 
 @transaction.atomic
@@ -158,7 +165,7 @@ def surfaced(scope: Scope, plan_id: UUID, form: DoneIn) -> SurfacingPlan:
         machine.pk,
         GateIn(id=uuid4(), gate="surface", said=said, photo_id=form.photo_id, at=now),
     )
-    plan.done_at, plan.done = now, done.model_dump(mode="json")
+    plan.done_at, plan.done = now, dump("done", done)
     plan.save()
     return plan
 
@@ -208,8 +215,8 @@ def take_program(
         name=name.strip()[:120] or "program",
         data=data,
         size=len(data),
-        stated=form.model_dump(mode="json"),
-        ground=ground_for(form, facts_of(machine, found_of(machine))).model_dump(mode="json"),
+        stated=dump("stated", form),
+        ground=dump("ground", ground_for(form, facts_of(machine, found_of(machine)))),
     )
     _ask(program)
     return program
@@ -249,10 +256,9 @@ def check_again(scope: Scope, program_id: UUID) -> Program:
     )
     if program.state in (Program.State.WAITING, Program.State.RUNNING):
         return program
-    form = read_form(Stated, program.stated, "stated")
-    program.ground = ground_for(
-        form, facts_of(program.machine, found_of(program.machine))
-    ).model_dump(mode="json")
+    form: Stated = load("stated", program.stated)
+    facts = facts_of(program.machine, found_of(program.machine))
+    program.ground = dump("ground", ground_for(form, facts))
     program.state, program.share, program.stop = Program.State.WAITING, 0.0, False
     program.tries, program.reason, program.report, program.picture = 0, "", None, None
     program.save()

@@ -23,6 +23,8 @@ from django.utils import timezone
 from procrastinate.contrib.django import app
 
 from calmsquare.surfacing.models import Program
+from truing.programs.ground import Ground
+from truing.record import load, stamped
 
 log = logging.getLogger(__name__)
 
@@ -43,7 +45,8 @@ def check_program(program_id: str) -> None:
         return
     with tempfile.TemporaryDirectory() as folder:
         ground, data = Path(folder, "ground.json"), Path(folder, "program")
-        ground.write_text(json.dumps(program.ground))
+        on: Ground = load("ground", program.ground)
+        ground.write_text(on.model_dump_json())
         data.write_bytes(bytes(program.data))
         child = subprocess.Popen(
             [
@@ -129,9 +132,8 @@ def _end(program_id: str, told: dict[str, Any]) -> None:
     elif "problem" in told:
         _fail(program_id, str(told["problem"]))
     else:
-        program.update(
-            state=Program.State.DONE, share=1.0, report=told["report"], picture=told["picture"]
-        )
+        found = {key: stamped(key, told[key]) for key in ("report", "picture")}
+        program.update(state=Program.State.DONE, share=1.0, **found)
 
 
 def _fail(program_id: str, reason: str) -> None:

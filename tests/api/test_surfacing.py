@@ -7,16 +7,18 @@ import signal
 import threading
 import time
 from datetime import timedelta
+from importlib import import_module
 from typing import Any
 from uuid import uuid4
 
 import pytest
+from django.apps import apps
 from django.db import connections
 from django.utils import timezone
 
 from calmsquare.surfacing import tasks
 from calmsquare.surfacing.facts import _feed
-from calmsquare.surfacing.models import Program
+from calmsquare.surfacing.models import Program, SurfacingPlan
 from calmsquare.workshop.models import Machine
 from tests.api.conftest import API, Bench, Person, send_program
 from tests.api.test_below_the_tram import FINE, Sitting, now
@@ -355,3 +357,34 @@ def test_ridges_tell_the_lean_until_a_dial_does(bed: Bench) -> None:
     tram.ask()
     owner.post(f"/rounds/{tram.round['id']}/settle")
     assert "by the tram as read last" in look(bed)["lean_words"]["metric"]
+
+
+def test_plans_and_programs_of_before_are_stamped_and_damaged_ones_named(bed: Bench) -> None:
+    """What was kept without its shape and format is read; one that is damaged takes no screen
+    with it."""
+    id = uuid4()
+    kept = bed.by.post(f"/machines/{bed.machine}/surfacing-plans", {"id": id, "wish": wish(bed)})
+    program = send_program(bed, GOOD.encode())
+    columns = {
+        SurfacingPlan: ("wish", "plan"),
+        Program: ("stated", "ground"),
+    }
+    for model, names in columns.items():
+        row = model.objects.get()
+        for name in names:
+            data = getattr(row, name)
+            setattr(row, name, {k: v for k, v in data.items() if k not in ("shape", "format")})
+        row.save()
+    import_module("calmsquare.surfacing.migrations.0002_stamped").stamp(apps, None)
+    again = bed.by.get(f"/surfacing-plans/{id}")
+    assert again["plan"] == kept["plan"]
+    assert SurfacingPlan.objects.get().plan["shape"] == "surfacing"
+    assert Program.objects.get().ground["format"] == 3
+    assert SurfacingPlan.objects.get().done is None
+    SurfacingPlan.objects.update(plan={"shape": "surfacing", "format": 3})
+    Program.objects.update(ground={"shape": "ground", "format": 3})
+    seen = look(bed)
+    assert "cannot be read" in seen["plans"][0]["sentence"]["metric"]
+    for at in (f"/surfacing-plans/{id}", f"/programs/{program['id']}"):
+        told = bed.by.get(at, expect=409)
+        assert "cannot be read" in told["detail"]

@@ -23,7 +23,8 @@ from truing.registry import registry
 
 GOLDEN = Path(__file__).parents[1] / "golden"
 FILES = sorted(GOLDEN.glob("records_*/*.json"))
-CHECKS = [f for f in FILES if f.stem not in ("machines", "instruments", "pieces")]
+OTHERS = ("machines", "instruments", "pieces", "plans")
+CHECKS = [f for f in FILES if f.stem not in OTHERS]
 READINGS: TypeAdapter[list[Reading]] = TypeAdapter(list[Reading])
 
 NOT_KEPT = {
@@ -164,6 +165,28 @@ def test_descriptions_of_any_format_are_read(shape: str, number: int) -> None:
         assert not lost(kept, found), key
         again = dump(shape, found)
         assert dump(shape, load(shape, again)) == again
+
+
+SINCE_PLANS = 3
+"""The format in which plans and programs were first kept."""
+
+
+@pytest.mark.parametrize("number", range(SINCE_PLANS, FORMAT + 1))
+def test_plans_and_programs_of_any_format_are_read(number: int) -> None:
+    kept = golden(GOLDEN / f"records_{number}" / "plans.json")
+    assert set(kept) == {"wish", "surfacing", "done", "stated", "ground", "report", "picture"}
+    for shape, stored in kept.items():
+        found = load(shape, stored)
+        assert not lost(stored, found), shape
+        again = dump(shape, found)
+        assert load(shape, again) == found
+        if number == FORMAT:
+            # what changes wants a new format and a step; a field with a default does not
+            assert stands_in(stored, again), shape
+        # bounds are for input, and what is not known is no harm
+        assert load(shape, {**stored, "of_another_time": 1}) == found
+        with pytest.raises(Unreadable):
+            load(shape, 7)
 
 
 @pytest.mark.parametrize("path", CHECKS, ids=name)

@@ -7,6 +7,7 @@ they are what machines out there have.
 from __future__ import annotations
 
 import json
+import random
 import re
 from pathlib import Path
 from typing import Any
@@ -14,6 +15,7 @@ from typing import Any
 import numpy as np
 
 from tests.core.cases import CASES, IDS, Case
+from tests.core.test_surfacing import a_board, a_wish
 from truing import VERSION
 from truing.contract.trends import trends
 from truing.contract.upgrade import FORMAT
@@ -22,12 +24,38 @@ from truing.kit.tooling import PIECE_TITLES, Piece
 from truing.machine import FORM_TITLES, BoltedBase, Column, Head, starting_point
 from truing.measure.lenient import read_back
 from truing.moves.changes import move_made
+from truing.programs import read
+from truing.programs.check import check
+from truing.programs.picture import picture
 from truing.record import Lesson, Outcome, Snapshot, dump, dump_list
 from truing.registry import kind
 from truing.standin.apply import apply
 from truing.standin.evening import moved, one_round
+from truing.surfacing.done import Done
+from truing.surfacing.foreign import Stated, ground_for
+from truing.surfacing.plan import make
 
 HERE = Path(__file__).parent
+
+
+def plans() -> dict[str, Any]:
+    """A plan that was kept and done, and a program that was checked."""
+    rng = random.Random(7)
+    facts = a_board(rng)
+    wish = a_wish(rng, facts)
+    plan = make(wish, facts)
+    stated = Stated(diameter_mm=6.0, x_mm=-40.0, y_mm=-30.0, thickness_mm=6.0)
+    ground = ground_for(stated, facts)
+    program = read(plan.program.encode())
+    return {
+        "wish": dump("wish", wish),
+        "surfacing": dump("surfacing", plan),
+        "done": dump("done", Done(marks_gone=False, where="front left", thickness_mm=17.2)),
+        "stated": dump("stated", stated),
+        "ground": dump("ground", ground),
+        "report": dump("report", check(program, ground)),
+        "picture": dump("picture", picture(program.motions, ground)),
+    }
 
 
 def sitting(case: Case) -> dict[str, Any]:
@@ -96,6 +124,7 @@ def main() -> None:
     instruments = {t: read_back(Instrument, {"type": t}) for t in INSTRUMENT_TITLES}
     write("instruments", {t: dump("instrument", i) for t, i in instruments.items()})
     pieces = {t: read_back(Piece, {"type": t}) for t in PIECE_TITLES}
+    write("plans", plans())
     write("pieces", {t: dump("piece", p) for t, p in pieces.items()})
 
 

@@ -14,9 +14,16 @@ from truing.kit.instruments import Instrument
 from truing.kit.tooling import Piece
 from truing.machine import Machine
 from truing.measure.lenient import read_back
+from truing.programs.ground import Ground
+from truing.programs.picture import Picture
+from truing.programs.report import Report
 from truing.record import to_2, to_3
 from truing.record.shapes import Lesson, Outcome, Snapshot, Summary
 from truing.registry import registry
+from truing.surfacing.done import Done
+from truing.surfacing.foreign import Stated
+from truing.surfacing.plan import Surfacing
+from truing.surfacing.wish import Wish
 
 _TYPES: dict[str, Any] = {
     "machine": Machine,
@@ -30,6 +37,13 @@ _TYPES: dict[str, Any] = {
     "move": Move,
     "made": MoveMade,
     "prediction": Prediction,
+    "wish": Wish,
+    "surfacing": Surfacing,
+    "done": Done,
+    "stated": Stated,
+    "ground": Ground,
+    "report": Report,
+    "picture": Picture,
 }
 """Of every shape that is no set-up; those are their kind's own."""
 
@@ -45,7 +59,12 @@ class Unreadable(ValueError):
 
 def dump(shape: str, value: BaseModel) -> dict[str, Any]:
     """A model as it is kept."""
-    return {"shape": shape, "format": FORMAT, **value.model_dump(mode="json")}
+    return stamped(shape, value.model_dump(mode="json"))
+
+
+def stamped(shape: str, data: dict[str, Any]) -> dict[str, Any]:
+    """What another process of this program has dumped of a model, as it is kept."""
+    return {"shape": shape, "format": FORMAT, **data}
 
 
 def dump_list(shape: str, values: Sequence[BaseModel]) -> dict[str, Any]:
@@ -59,9 +78,15 @@ def load(shape: str, data: Any, kind: str = "") -> Any:
 
     Unreadable when it cannot be made out.
     """
+    return _read(shape, raised(shape, data, kind), kind)
+
+
+def raised(shape: str, data: Any, kind: str = "") -> dict[str, Any]:
+    """What was kept as an object of today's format, for one who looks at a word of it only.
+    Unreadable as in `load`."""
     if not isinstance(data, dict):
         raise Unreadable(f"A stored {shape} is no object.")
-    return _read(shape, _raised(shape, data, int(data.get("format", 1)), kind), kind)
+    return _raised(shape, data, int(data.get("format", 1)), kind)
 
 
 def load_list(shape: str, data: Any, kind: str = "") -> list[Any]:

@@ -18,6 +18,7 @@ from truing.machine.parts import Board, KeepOut
 from truing.programs import read
 from truing.programs.check import check
 from truing.programs.picture import picture
+from truing.record import dump
 from truing.surfacing.foreign import Stated, ground_for
 from truing.surfacing.wish import Wish
 
@@ -110,12 +111,12 @@ def _foreign(shed: Shed, machine: Machine) -> None:
         name="tide-dial-small.nc",
         data=data,
         size=len(data),
-        stated=stated.model_dump(mode="json"),
-        ground=ground.model_dump(mode="json"),
+        stated=dump("stated", stated),
+        ground=dump("ground", ground),
         state=Program.State.DONE,
         share=1.0,
-        report=check(program, ground).model_dump(mode="json"),
-        picture=picture(program.motions, ground).model_dump(mode="json"),
+        report=dump("report", check(program, ground)),
+        picture=dump("picture", picture(program.motions, ground)),
     )
 
 
