@@ -73,8 +73,9 @@ def read_plan(request: HttpRequest, plan_id: UUID) -> SurfacingOut:
 def download(
     request: HttpRequest, plan_id: UUID, run: Literal["cut", "air"] = "cut"
 ) -> HttpResponse:
-    """Its program as a file: the cut, or the run in the air."""
-    plan = Scope(request.user).get(SurfacingPlan, plan_id)
+    """Its program as a file: the cut, or the run in the air, while it is of the bed as it is."""
+    plan = Scope(request.user).get(SurfacingPlan, plan_id, related=("machine",))
+    out.refuse_outdated(plan)
     air = run == "air"
     name = plan.file_name.replace(".nc", "-air.nc") if air else plan.file_name
     answer = HttpResponse(

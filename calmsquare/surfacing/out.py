@@ -85,7 +85,7 @@ def bed_out(scope: Scope, machine_id: UUID) -> BedOut:
         stated_schema=form_schema(Stated),
         stated=stated.model_dump(mode="json"),
         stated_shown=shown_lengths(stated),
-        plans=[_line(p) for p in _plans(machine)],
+        plans=[_line(p, facts.mark) for p in _plans(machine)],
         programs=[_program_line(p) for p in _programs(machine)],
         cautions=CAUTIONS,
         before=_before(machine, spec),
@@ -205,7 +205,26 @@ def _stated(machine: Machine, spec: MachineSpec, wish: Wish) -> Stated:
     )
 
 
-def _line(plan: SurfacingPlan) -> SurfacingLine:
+def outdated(plan: SurfacingPlan, mark: str) -> Words | None:
+    """Why the program of a plan is not for the bed whose mark this is; None where it is."""
+    was = plan.plan.get("mark", "")
+    if not was or was == mark:
+        return None
+    return plain(
+        "The board, what is in its way or its map has changed since: depths and ways round are of "
+        "the bed as it was. Plan it anew; its figures are still there."
+    )
+
+
+def refuse_outdated(plan: SurfacingPlan) -> None:
+    """Conflict, which says why, where the program of a plan is not to be run any more."""
+    machine = plan.machine
+    why = outdated(plan, facts_of(machine, found_of(machine)).mark)
+    if why is not None:
+        raise Conflict(why.metric, code="outdated")
+
+
+def _line(plan: SurfacingPlan, mark: str) -> SurfacingLine:
     words = None
     done: Done | None = _kept("done", plan.done)
     if plan.done_at is not None and done is not None:
@@ -221,6 +240,7 @@ def _line(plan: SurfacingPlan) -> SurfacingLine:
         file_name=plan.file_name,
         done_at=plan.done_at,
         done_words=words,
+        stale=outdated(plan, mark),
     )
 
 

@@ -53,6 +53,8 @@ class SurfacingLine(BaseModel):
     file_name: str
     done_at: datetime | None
     done_words: Words | None
+    stale: Words | None
+    """Why its program is not to be run any more; None while it is of this bed."""
 
 
 class ProgramLine(BaseModel):

@@ -388,3 +388,29 @@ def test_plans_and_programs_of_before_are_stamped_and_damaged_ones_named(bed: Be
     for at in (f"/surfacing-plans/{id}", f"/programs/{program['id']}"):
         told = bed.by.get(at, expect=409)
         assert "cannot be read" in told["detail"]
+
+
+def test_a_program_is_not_given_out_for_a_bed_that_has_changed(bed: Bench) -> None:
+    """Another clamp, another thickness, a map that holds no more: what was planned before is of
+    another bed. Put back, it is of this one again."""
+    board = {"thickness_mm": 18, "least_mm": 8, "keep_outs": []}
+    at = f"/machines/{bed.machine}"
+    bed.by.put(f"{at}/board", {"board": board})
+    id = uuid4()
+    bed.by.post(f"{at}/surfacing-plans", {"id": id, "wish": wish(bed)})
+    file = f"{API}/surfacing-plans/{id}/program"
+    assert bed.by.client.get(file).status_code == 200
+    assert look(bed)["plans"][0]["stale"] is None
+    clamp = {"name": "Clamp", "what": "clamp", "x_mm": 0, "y_mm": 0, "across_mm": 40, "top_mm": 20}
+    bed.by.put(f"{at}/board", {"board": {**board, "keep_outs": [clamp]}})
+    assert "Plan it anew" in look(bed)["plans"][0]["stale"]["metric"]
+    for run in ("cut", "air"):
+        refused = bed.by.client.get(f"{file}?run={run}")
+        assert refused.status_code == 409
+        assert "as it was" in refused.json()["detail"]
+    bed.by.put(f"{at}/board", {"board": board})
+    assert bed.by.client.get(file).status_code == 200
+    crash = {"id": uuid4(), "kind": "crash", "said": "Into the fence.", "at": now()}
+    bed.by.post(f"{at}/events", crash)
+    assert look(bed)["plans"][0]["stale"] is not None
+    assert bed.by.client.get(file).status_code == 409

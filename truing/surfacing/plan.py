@@ -7,6 +7,8 @@ at the stated place, with the plate on it.
 
 from __future__ import annotations
 
+import hashlib
+import json
 import math
 from typing import Literal
 
@@ -63,6 +65,17 @@ class Facts(BaseModel):
     """What was taken off at earlier surfacings."""
     day: str = ""
 
+    @property
+    def mark(self) -> str:
+        """Of the bed that depths and ways round belong to: another board, another thing in the way
+        or another map has another mark."""
+        bed = {
+            "table": [self.table_x_mm, self.table_y_mm],
+            "board": self.board.model_dump(mode="json"),
+            "map": sorted([round(v, 4) for v in point] for point in self.map),
+        }
+        return hashlib.sha256(json.dumps(bed, sort_keys=True).encode()).hexdigest()[:16]
+
 
 class PlannedLevel(BaseModel):
     """One level: its height as the program has it, and the passes over it from mid bed."""
@@ -107,6 +120,8 @@ class Surfacing(BaseModel):
     file_name: str
     report: Report
     by_hand: list[HandLine]
+    mark: str = ""
+    """`Facts.mark` of the bed that it was made for; "" for one of before there were any."""
 
 
 def make(wish: Wish, facts: Facts) -> Surfacing:
@@ -181,6 +196,7 @@ def make(wish: Wish, facts: Facts) -> Surfacing:
         air_program="" if report.faults else air,
         file_name=_file_name(facts, wish),
         report=report,
+        mark=facts.mark,
         by_hand=by_hand(
             list(zip(zs, passes, strict=True)), origin, picked.along if wish.skims else "x"
         ),

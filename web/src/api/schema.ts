@@ -1469,7 +1469,7 @@ export interface paths {
         };
         /**
          * Download
-         * @description Its program as a file: the cut, or the run in the air.
+         * @description Its program as a file: the cut, or the run in the air, while it is of the bed as it is.
          */
         get: operations["calmsquare_surfacing_api_download"];
         put?: never;
@@ -9104,6 +9104,7 @@ export interface components {
             /** Done At */
             done_at: string | null;
             done_words: components["schemas"]["Words"] | null;
+            stale: components["schemas"]["Words"] | null;
         };
         /**
          * BoardIn
@@ -9328,6 +9329,11 @@ export interface components {
             report: components["schemas"]["Report"];
             /** By Hand */
             by_hand: components["schemas"]["HandLine"][];
+            /**
+             * Mark
+             * @default
+             */
+            mark: string;
         };
         /**
          * SurfacingOut

@@ -7,6 +7,7 @@ import { PhotoButton } from "../../parts/Photos";
 import { SchemaForm } from "../../parts/SchemaForm";
 import type { JsonObject, Schema } from "../../parts/schema";
 import { useWhen } from "../../parts/useWhen";
+import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { Files } from "./PlanPane";
 import { type BedState, useBedChange } from "./queries";
@@ -35,9 +36,14 @@ export function KeptPlans({ bed }: { bed: BedState }) {
                 ? "Its program"
                 : "Its program, and after it"}
           </Button>
+          {plan.stale && !plan.done_at && <Remark tone="look">{say(plan.stale)}</Remark>}
           {open === plan.id && (
             <>
-              <Files id={plan.id} name={plan.file_name} />
+              {plan.stale ? (
+                <Typography>Its program is kept, and no longer given out.</Typography>
+              ) : (
+                <Files id={plan.id} name={plan.file_name} />
+              )}
               {!plan.done_at && bed.may_change && <After bed={bed} planId={plan.id} />}
             </>
           )}
