@@ -19,7 +19,7 @@ from truing.contract.case import Case
 from truing.contract.readings import LogReading
 from truing.kit.instruments import ScaleTrigger
 from truing.machine import starting_point
-from truing.machine.parts import Board
+from truing.machine.board import Board
 from truing.measure.problem import Problem
 from truing.programs import read
 from truing.programs.check import check

@@ -16,7 +16,7 @@ from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import machine_spec
 from truing.checks.bed_map.evaluate import BedMapFinding
 from truing.contract.known import Known
-from truing.machine.parts import Board
+from truing.machine.board import Board
 from truing.machine.subject import Subject
 from truing.measure.words import Words, plain, say, show_estimate
 from truing.surfacing.plan import Facts

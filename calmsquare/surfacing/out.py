@@ -28,7 +28,7 @@ from truing.checks.bed_map.figure import contour
 from truing.course.gates import gates
 from truing.drawing.ridges import planned_ridges
 from truing.machine import Machine as MachineSpec
-from truing.machine.parts import KEEP_OUTS, Board
+from truing.machine.board import KEEP_OUTS, Board
 from truing.measure.fields import form_schema, shown_lengths
 from truing.measure.words import Words, plain, say, show
 from truing.programs.ground import Ground

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 
 from calmsquare.door import Moment
 from truing.drawing.figures import RidgesFigure
-from truing.machine.parts import Board
+from truing.machine.board import Board
 from truing.measure.words import Words
 from truing.programs.picture import Picture
 from truing.programs.report import Report

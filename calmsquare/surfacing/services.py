@@ -22,7 +22,7 @@ from calmsquare.workshop.models import Machine, Role
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import describe, machine_spec
 from truing.machine import Machine as MachineSpec
-from truing.machine.parts import Board
+from truing.machine.board import Board
 from truing.measure.problem import Problem
 from truing.programs.read import MOST_BYTES
 from truing.record import dump, load

@@ -11,7 +11,7 @@ import pytest
 from shapely.geometry import Point, Polygon
 
 from tests.core.running import Ran, Yard, run
-from truing.machine.parts import Board, KeepOut
+from truing.machine.board import Board, KeepOut
 from truing.measure.problem import Problem
 from truing.programs import read
 from truing.programs.check import check

@@ -1,5 +1,6 @@
 """Machines: their parts, how they fit together, and usual ones to start from."""
 
+from truing.machine.board import Board
 from truing.machine.machine import (
     FORM_TITLES,
     GANTRY_FORMS,
@@ -12,7 +13,6 @@ from truing.machine.machine import (
 )
 from truing.machine.parts import (
     DIRECTIONS,
-    Board,
     BoltedBase,
     Bracket,
     Column,

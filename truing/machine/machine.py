@@ -6,9 +6,9 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
+from truing.machine.board import Board
 from truing.machine.parts import (
     DIRECTIONS,
-    Board,
     BoltedBase,
     Bracket,
     Column,

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from truing.machine.board import Board
 from truing.machine.machine import Form, Machine
 from truing.machine.parts import (
-    Board,
     BoltedBase,
     Bracket,
     Column,

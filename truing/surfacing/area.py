@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import shapely
 from shapely.geometry import Polygon, box
 
-from truing.machine.parts import Board, KeepOut
+from truing.machine.board import Board, KeepOut
 from truing.programs.ground import Box, Kept
 from truing.surfacing.wish import Wish
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from truing.machine.parts import Board
+from truing.machine.board import Board
 
 
 def more_times(rooms_mm: Sequence[float], usual_mm: float) -> int | None:

@@ -18,7 +18,7 @@ from pydantic import BaseModel, ConfigDict
 from scipy.ndimage import distance_transform_edt
 from shapely.geometry import Polygon, box
 
-from truing.machine.parts import Board
+from truing.machine.board import Board
 from truing.measure.problem import Problem
 from truing.measure.words import Words, plain, say, show, span
 from truing.programs import read

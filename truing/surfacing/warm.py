@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from truing.machine.parts import Board
+from truing.machine.board import Board
 from truing.surfacing.plan import Facts, make
 from truing.surfacing.wish import Wish
 

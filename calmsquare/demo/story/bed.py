@@ -14,7 +14,7 @@ from calmsquare.surfacing.facts import facts_of, found_of
 from calmsquare.surfacing.models import Program
 from calmsquare.surfacing.schemas import KeepPlanIn
 from calmsquare.workshop.models import Machine
-from truing.machine.parts import Board, KeepOut
+from truing.machine.board import Board, KeepOut
 from truing.programs import read
 from truing.programs.check import check
 from truing.programs.picture import picture
