@@ -115,6 +115,7 @@ def filled(path: str, bench: Bench) -> str:
         "plan_id": theirs_only(SurfacingPlan),
         "program_id": theirs_only(Program),
         "format": "svg",
+        "key": "patches",
         "record_type": "events",
         "record_id": theirs_only(Event),
     }
@@ -175,7 +176,7 @@ def test_nobody_signed_in_gets_nothing(theirs: Bench) -> None:
     for method, path, model in WITH_ID:
         if path.endswith("/photos"):
             send_photo(theirs, a_photo(), by=nobody, expect=401)
-        elif path.endswith("/programs"):
+        elif path.endswith("/programs") and method == "post":
             send_program(theirs, b"G0", by=nobody, expect=401)
         else:
             nobody.call(method, filled(path, theirs), BODIES.get(model), expect=401)
@@ -193,8 +194,8 @@ def test_a_viewer_reads_everything_and_writes_nothing(theirs: Bench) -> None:
             send_program(theirs, b"G0", by=viewer, expect=403)
         elif path.endswith("/program") or path == "/photos/{photo_id}":
             assert viewer.client.get(f"/api/v1{at}").status_code == 200
-        elif path.endswith(("/sheet", "/drawing/{format}")):
-            # a tram has no template, and no move was named; neither is a matter of rights
+        elif path.endswith(("/sheet", "/drawing/{format}", "/programs/{key}")):
+            # a tram has no template and cuts nothing, and no move was named; no matter of rights
             viewer.get(at, expect=404)
         elif method == "get":
             viewer.get(at)
