@@ -23,8 +23,6 @@ from django.utils import timezone
 from procrastinate.contrib.django import app
 
 from calmsquare.surfacing.models import Program
-from truing.programs.ground import Ground
-from truing.record import load, stamped
 
 log = logging.getLogger(__name__)
 
@@ -40,13 +38,15 @@ TRIES = 2
 @app.task(queue="programs", pass_context=False)
 def check_program(program_id: str) -> None:
     """Check one program, from beginning to end; whatever happens, it is said in its record."""
+    # tasks are looked for while the application starts, before anybody needs the kinds of check
+    from truing.record import load
+
     program = _begin(program_id)
     if program is None:
         return
     with tempfile.TemporaryDirectory() as folder:
         ground, data = Path(folder, "ground.json"), Path(folder, "program")
-        on: Ground = load("ground", program.ground)
-        ground.write_text(on.model_dump_json())
+        ground.write_text(load("ground", program.ground).model_dump_json())
         data.write_bytes(bytes(program.data))
         child = subprocess.Popen(
             [
@@ -126,6 +126,8 @@ def _lines(pipe: Any) -> Iterator[bytes]:
 
 
 def _end(program_id: str, told: dict[str, Any]) -> None:
+    from truing.record import stamped
+
     program = Program.objects.filter(pk=program_id, state=Program.State.RUNNING)
     if "stopped" in told:
         program.update(state=Program.State.STOPPED)

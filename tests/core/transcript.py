@@ -16,6 +16,7 @@ from pydantic import BaseModel, TypeAdapter
 import truing.kit.instruments
 import truing.kit.shims
 import truing.kit.tooling
+import truing.machine.board
 import truing.machine.parts
 from tests.core.cases import CASES, Case
 from truing.contract.trends import trends
@@ -206,7 +207,10 @@ def forms() -> str:
 
 def bounded() -> list[type[BaseModel]]:
     """Machines, instruments and pieces, with all that they are made of."""
-    rooms = (truing.machine.parts, truing.kit.instruments, truing.kit.tooling, truing.kit.shims)
+    rooms = (
+        *(truing.machine.board, truing.machine.parts),
+        *(truing.kit.instruments, truing.kit.tooling, truing.kit.shims),
+    )
     found = {m for room in rooms for m in vars(room).values() if isinstance(m, type)}
     return sorted(
         (m for m in found | {Machine} if issubclass(m, BaseModel)), key=lambda m: m.__name__
