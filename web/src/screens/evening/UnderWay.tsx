@@ -159,11 +159,19 @@ function LayOut({ machine, evening }: { machine: Machine; evening: State }) {
       }),
     ),
   );
-  // the tick shows at once; the record follows
-  const ticked = (text: string) =>
-    tick.isPending && tick.variables.text === text
-      ? tick.variables.done
-      : evening.ticked.includes(text);
+  // the tick shows at once, in the same breath as the press; the record follows
+  const [pressed, setPressed] = useState<Record<string, boolean>>({});
+  const ticked = (text: string) => pressed[text] ?? evening.ticked.includes(text);
+  const press = (text: string, done: boolean) => {
+    setPressed((now) => ({ ...now, [text]: done }));
+    // a later press of the same waits for its own answer
+    const settled = () =>
+      setPressed((now) => {
+        const { [text]: mine, ...rest } = now;
+        return mine === done ? rest : now;
+      });
+    tick.mutate({ text, done }, { onSettled: settled });
+  };
   const list = (lines: string[]) =>
     lines.map((text) => (
       <FormControlLabel
@@ -179,7 +187,7 @@ function LayOut({ machine, evening }: { machine: Machine; evening: State }) {
           <Checkbox
             checked={ticked(text)}
             disabled={!evening.can_write}
-            onChange={(e) => tick.mutate({ text, done: e.target.checked })}
+            onChange={(e) => press(text, e.target.checked)}
           />
         }
       />
