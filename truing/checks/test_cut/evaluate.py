@@ -8,7 +8,7 @@ from typing import Literal
 from truing.checks.common import total_range
 from truing.checks.cutting import CORNERS, LENGTHS, NAIL
 from truing.checks.test_cut.foretold import Compared, compared, told
-from truing.checks.test_cut.setup import FED, TestCutSetup, checked, stations
+from truing.checks.test_cut.setup import FED, Feed, TestCutSetup, checked, stations
 from truing.checks.test_cut.solve import USUAL_SCALE, left_over, row, solved
 from truing.contract.case import Case
 from truing.contract.finding import Finding, Note, Quantity, quantity, shown
@@ -127,8 +127,7 @@ def _errors(setup: TestCutSetup, got: Gathered) -> tuple[dict[str, Estimate], di
     return errors, gains
 
 
-_AXES = {"x": ("front", "rear"), "y": ("left", "right")}
-_TITLES = {"x": "left–right", "y": "front–back"}
+_AXES: dict[Feed, tuple[str, str]] = {"x": ("front", "rear"), "y": ("left", "right")}
 
 
 def _sizes(setup: TestCutSetup, got: Gathered) -> list[Quantity]:
@@ -143,14 +142,14 @@ def _sizes(setup: TestCutSetup, got: Gathered) -> list[Quantity]:
         sentence = (
             say(
                 "{way} the piece is {size} too {large}.",
-                way=_TITLES[axis].capitalize(),
+                way=FED[axis].capitalize(),
                 size=size,
                 large="large" if off.value > 0 else "small",
             )
             if off.visible
-            else say("{way} it is to size: {size}.", way=_TITLES[axis].capitalize(), size=size)
+            else say("{way} it is to size: {size}.", way=FED[axis].capitalize(), size=size)
         )
-        title = f"Size, {_TITLES[axis]}"
+        title = f"Size, {FED[axis]}"
         found.append(
             quantity(
                 f"size_{axis}", title, off, sentence, gain=gain, tolerance_key="size", sort="size"
@@ -173,7 +172,7 @@ def _judged(errors: dict[str, Estimate], gains: dict[str, float]) -> list[Quanti
         found.append(
             quantity("square", "Skew", skew, sentence, gain=gains["square"], tolerance_key="square")
         )
-    for axis, name in _TITLES.items():
+    for axis, name in FED.items():
         lost = errors.get(f"lost_{axis}")
         if lost is None:
             continue
@@ -200,7 +199,7 @@ def _judged(errors: dict[str, Estimate], gains: dict[str, float]) -> list[Quanti
 
 
 def _told_only(errors: dict[str, Estimate], gains: dict[str, float]) -> list[Quantity]:
-    titles = {f"scale_{a}": f"Scale, {name}" for a, name in _TITLES.items()}
+    titles = {f"scale_{a}": f"Scale, {name}" for a, name in FED.items()}
     titles["cutter"] = "Cutter, larger than stated"
     return [
         quantity(key, title, errors[key], None, gain=gains[key], tolerance_key=None)
@@ -306,7 +305,7 @@ def _lines(setup: TestCutSetup, got: Gathered | None, errors: dict[str, Estimate
                 wider="wider" if cutter.value > 0 else "narrower",
             )
         )
-    for axis, name in _TITLES.items():
+    for axis, name in FED.items():
         scale = errors.get(f"scale_{axis}")
         if scale is not None and scale.visible:
             lines.append(
