@@ -16,11 +16,11 @@ from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import machine_spec
 from truing.checks.bed_map.evaluate import BedMapFinding
 from truing.contract.known import Known
+from truing.effects.ridges import Doubtful
 from truing.machine.board import Board
 from truing.machine.subject import Subject
 from truing.measure.words import Words, plain, say, show_estimate
 from truing.surfacing.plan import Facts
-from truing.surfacing.ridges import Doubtful
 
 LEANS = ("lean_x", "nod")
 TRAM, RIDGES = "spindle_tram", "ridge_reading"

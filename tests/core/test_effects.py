@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from truing.jobs.effects import hole_lean_mm, hollow_mm, step_mm
+from truing.effects.reach import hollow_mm, over_mm, step_mm
 
 
 def swept(lean_along: float, lean_across: float, cutter: float, passes: list[float]) -> np.ndarray:
@@ -39,4 +39,4 @@ def test_a_cutter_that_leans_across_its_feed_leaves_steps(lean: float, stepover:
 
 def test_a_hole_wanders_by_the_lean_of_the_quill() -> None:
     top, bottom = np.array([0.0, 0.0, 0.0]), np.array([0.3, 0.0, -1000.0]) * 0.04
-    assert hole_lean_mm(-0.3, 40) == pytest.approx(float(abs(bottom - top)[0]))
+    assert over_mm(-0.3, 40) == pytest.approx(float(abs(bottom - top)[0]))

@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from truing.effects.ridges import dish, ridge, widest, worst_dish, worst_ridge
 from truing.measure.problem import Problem
-from truing.surfacing.ridges import dish, ridge, widest, worst_dish, worst_ridge
 
 
 def envelope(d: float, s: float, along: float, across: float) -> tuple[float, float]:

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from tests.core.helpers import about, case_of, known, readings
 from truing.checks.tool_runout.setup import visits
-from truing.jobs.runout import least_cutter_mm, tooth_load
+from truing.effects.runout import least_cutter_mm, tooth_load
 from truing.kit.instruments import PlungerDial
 from truing.kit.tooling import Collet, Cutter, Holder, Nut, Pin
 from truing.machine import starting_point

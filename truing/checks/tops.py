@@ -23,6 +23,7 @@ from truing.contract.readings import Reading
 from truing.contract.setup import Setup, Station
 from truing.drawing.figures import Figure, Spot, plan_figure
 from truing.drawing.sketches import Easel, SketchFigure
+from truing.effects.reach import over_mm
 from truing.machine import Machine
 from truing.measure.estimate import Estimate
 from truing.measure.extremes import peak_to_valley
@@ -303,7 +304,7 @@ class Top(Check[Any, Any]):
     def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
         return say(
             "a part 200 mm long comes out {d} thicker at one end than at the other.",
-            d=show(tolerances["slope"] / 5, 0.001),
+            d=show(over_mm(tolerances["slope"], 200), 0.001),
         )
 
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from truing.drawing.figures import RankedFigure, RankedRow
-from truing.jobs.runout import USUAL_MM, good_for, least_cutter_mm
+from truing.effects.runout import USUAL_MM, good_for, least_cutter_mm
 from truing.kit.tooling import Collet, Piece
 from truing.measure.verdict import verdict
 from truing.measure.words import Words, say, show, show_estimate

@@ -9,9 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from truing.drawing.figures import RidgesFigure, RidgeStrip, magnification
+from truing.effects.ridges import Feed, ridge, section
 from truing.measure.words import Words, plain, say, show
 from truing.surfacing.choose import StepChoice
-from truing.surfacing.ridges import Feed, ridge, section
 from truing.surfacing.wish import Wish
 
 POINTS = 120

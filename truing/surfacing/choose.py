@@ -6,8 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from truing.measure.words import Words, plain, say, show
-from truing.surfacing.ridges import (
+from truing.effects.ridges import (
     Doubtful,
     Feed,
     Ridge,
@@ -16,6 +15,7 @@ from truing.surfacing.ridges import (
     worst_leans,
     worst_ridge,
 )
+from truing.measure.words import Words, plain, say, show
 from truing.surfacing.wish import Wish
 
 SHARES = (0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9)

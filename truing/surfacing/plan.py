@@ -18,6 +18,7 @@ from pydantic import BaseModel, ConfigDict
 from scipy.ndimage import distance_transform_edt
 from shapely.geometry import Polygon, box
 
+from truing.effects.ridges import Doubtful
 from truing.machine.board import Board
 from truing.measure.problem import Problem
 from truing.measure.words import Words, plain, say, show, span
@@ -33,7 +34,6 @@ from truing.surfacing.levels import levels
 from truing.surfacing.life import more_times
 from truing.surfacing.lines import Pass, raster, rings, trimmed
 from truing.surfacing.path import Path
-from truing.surfacing.ridges import Doubtful
 from truing.surfacing.seat import corner_words, pocket, pocket_rings
 from truing.surfacing.speeds import Speeds, speeds
 from truing.surfacing.wish import Wish

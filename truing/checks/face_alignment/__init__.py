@@ -31,6 +31,7 @@ from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
 from truing.drawing.sketches import SketchFigure
+from truing.effects.reach import over_mm
 from truing.machine import Machine, Thing
 from truing.machine.parts import Direction
 from truing.machine.subject import THE_MACHINE, Subject
@@ -144,7 +145,7 @@ class FaceAlignment(Check[FaceAlignmentSetup, FaceAlignmentFinding]):
     def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
         return say(
             "a shoulder 100 mm long leans by {d} against the face it was clamped by.",
-            d=show(tolerances["face"] / 10, 0.001),
+            d=show(over_mm(tolerances["face"], 100), 0.001),
         )
 
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:

@@ -20,6 +20,7 @@ from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
 from truing.drawing.sketches import SketchFigure
+from truing.effects.reach import over_mm
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.problem import Problem
@@ -46,7 +47,7 @@ class GantrySquare(Check[GantrySquareSetup, GantrySquareFinding]):
     def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
         return say(
             "a board half a metre long comes out of square by {d}.",
-            d=show(tolerances["square"] / 2, 0.001),
+            d=show(over_mm(tolerances["square"], 500), 0.001),
         )
 
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:

@@ -25,11 +25,11 @@ from truing.contract.case import Case
 from truing.contract.finding import Finding, Note, Quantity, quantity, shown
 from truing.contract.gather import Gathered, gather
 from truing.contract.readings import GradeReading, LengthReading, ObservationReading, Reading
+from truing.effects.ridges import Feed, ridge, widest
 from truing.measure.estimate import Estimate
 from truing.measure.fields import exact
 from truing.measure.problem import Problem
 from truing.measure.words import Words, plain, say, show
-from truing.surfacing.ridges import Feed, ridge, widest
 
 SIDES = {"lean_x": ("right", "left"), "nod": ("to the rear", "to the front")}
 NAMES = {"lean_x": ("Lean", "side to side"), "nod": ("Nod", "front to back")}

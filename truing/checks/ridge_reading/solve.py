@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from truing.checks.ridge_reading.setup import Patch
-from truing.surfacing.ridges import ridge
+from truing.effects.ridges import ridge
 
 FAN = 1801
 """Directions from a lean side to side to a nod: a twentieth of a degree apart."""

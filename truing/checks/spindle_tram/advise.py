@@ -13,7 +13,7 @@ from truing.checks.spindle_tram.split import told as split_told
 from truing.checks.spindle_tram.turning import turn, twist_end_plate
 from truing.contract.finding import Quantity
 from truing.contract.move import Advice, LeaveIt, Move
-from truing.jobs import effects
+from truing.effects.reach import hollow_mm, over_mm, step_mm
 from truing.machine import Gantry, Machine
 from truing.measure.words import Words, plain, say, show, span
 
@@ -110,8 +110,8 @@ def cost_of_lean(machine: Machine, size_mm_per_m: float) -> Words:
         "a {cutter} cutter leaves a hollow of {hollow} where it leans along the feed, steps of up "
         "to {step} where it leans across; a hole {depth} deep wanders {hole}.",
         cutter=span(cutter),
-        hollow=show(effects.hollow_mm(size_mm_per_m, cutter), 0.001),
-        step=show(effects.step_mm(size_mm_per_m, cutter), 0.001),
+        hollow=show(hollow_mm(size_mm_per_m, cutter), 0.001),
+        step=show(step_mm(size_mm_per_m, cutter), 0.001),
         depth=span(25.0),
-        hole=show(effects.hole_lean_mm(size_mm_per_m, 25.0), 0.001),
+        hole=show(over_mm(size_mm_per_m, 25.0), 0.001),
     )

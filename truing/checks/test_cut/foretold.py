@@ -13,12 +13,12 @@ from truing.contract.case import Case
 from truing.contract.finding import shown
 from truing.contract.known import Known
 from truing.course import course_kind
+from truing.effects.ridges import corners, ridge
 from truing.machine import Machine
 from truing.machine.parts import Direction
 from truing.machine.subject import Subject
 from truing.measure.estimate import Estimate
 from truing.measure.words import Measure, Words, plain, say, show_limits
-from truing.surfacing.ridges import corners, ridge
 
 LEANS_ON = (
     "gantry_square",

@@ -25,7 +25,7 @@ from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
-from truing.jobs.runout import USUAL_MM
+from truing.effects.runout import USUAL_MM
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, plain, say, show

@@ -31,7 +31,7 @@ from truing.checks.turning import Circle, between, blind, harmonics, swing_of, t
 from truing.contract.case import Case
 from truing.contract.finding import Note, Quantity, Taught, quantity, shown
 from truing.contract.gather import Gathered, gather
-from truing.jobs.runout import least_cutter_mm
+from truing.effects.runout import least_cutter_mm
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
 from truing.measure.spread import Spread

@@ -17,7 +17,7 @@ from truing.drawing.figures import (
     RankedRow,
     TurnedLink,
 )
-from truing.jobs.runout import good_for
+from truing.effects.runout import good_for
 from truing.measure.verdict import verdict
 from truing.measure.words import capital, plain, say, show
 

@@ -8,7 +8,7 @@ from typing import Any
 from truing.checks.tool_runout.finding import Link
 from truing.contract.case import Case
 from truing.contract.finding import shown
-from truing.jobs.runout import SMALL_MM, TENTH, good_for, least_cutter_mm, tooth_load
+from truing.effects.runout import SMALL_MM, TENTH, good_for, least_cutter_mm, tooth_load
 from truing.kit.tooling import Cutter
 from truing.measure.estimate import Estimate
 from truing.measure.words import Words, capital, plain, say, show

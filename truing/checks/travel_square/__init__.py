@@ -39,6 +39,7 @@ from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Curve, CurveFigure, CurvePoint, Figure, magnification
 from truing.drawing.sketches import SketchFigure
+from truing.effects.reach import over_mm
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.verdict import verdict
@@ -73,7 +74,7 @@ class TravelSquare(Check[TravelSquareSetup, TravelSquareFinding]):
     def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
         return say(
             "a wall 50 mm deep leans by {d}, and a second, shorter tool starts that far aside.",
-            d=show(tolerances["square"] / 20, 0.001),
+            d=show(over_mm(tolerances["square"], 50), 0.001),
         )
 
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:

@@ -66,6 +66,24 @@ def dish(diameter_mm: float, along: float, across: float) -> float:
     return diameter_mm / 2 * (math.hypot(along, across) + abs(across))
 
 
+def hollow(diameter_mm: float, width_mm: float, along: float, across: float) -> float:
+    """Highest less lowest (mm) across a face that one pass covers, `width_mm` ≤ the diameter wide
+    and in the middle of the cutter; leans as in `ridge`."""
+    a, b, r = abs(along), abs(across), diameter_mm / 2
+    half = min(width_mm, diameter_mm) / 2
+    lean = math.hypot(a, b)
+    if lean == 0:
+        return 0.0
+
+    def rim(v: float) -> float:
+        return -b * v - a * math.sqrt(max(0.0, r * r - v * v))
+
+    ends = (rim(-half), rim(half))
+    # the rim is lowest where its slope across is nothing
+    lowest = rim(b * r / lean) if b * r / lean < half else min(ends)
+    return max(ends) - lowest
+
+
 def section(
     diameter_mm: float, stepover_mm: float, along: float, across: float, passes: int = 3
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 
@@ -17,6 +18,7 @@ CHIP_SHARE = 0.01
 TENTH = 0.1
 
 
+@lru_cache(maxsize=4096)
 def tooth_load(tir_mm: float, teeth: int, chip_mm: float) -> float:
     """The thickest chip of any tooth, as a multiple of the one it should take. `chip_mm` is the
     feed of one tooth, > 0.
