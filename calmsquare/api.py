@@ -9,6 +9,7 @@ from calmsquare.accounts.api import router as accounts
 from calmsquare.accounts.signed_in import SignedIn
 from calmsquare.demo.api import router as demo
 from calmsquare.door import Door
+from calmsquare.jobs.api import router as jobs
 from calmsquare.logbook.api import router as logbook
 from calmsquare.planning.api import router as planning
 from calmsquare.screens.api import router as screens
@@ -31,5 +32,6 @@ api.add_router("/demo/", demo)
 api.add_router("/", workshop)
 api.add_router("/", logbook)
 api.add_router("/", screens)
+api.add_router("/", jobs)
 api.add_router("/", planning)
 api.add_router("/", surfacing)

@@ -37,6 +37,7 @@ INSTALLED_APPS = [
     "calmsquare.accounts",
     "calmsquare.workshop",
     "calmsquare.logbook",
+    "calmsquare.jobs",
     "calmsquare.planning",
     "calmsquare.surfacing",
     "calmsquare.demo",

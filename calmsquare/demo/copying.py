@@ -13,6 +13,7 @@ from typing import Any
 
 from django.db import connection, models
 
+from calmsquare.jobs.models import Job, JobOn, Making
 from calmsquare.logbook.models import (
     Acceptance,
     Check,
@@ -53,6 +54,9 @@ COPIED: tuple[type[models.Model], ...] = (
     Acceptance,
     Photo,
     PhotoFile,
+    Job,
+    JobOn,
+    Making,
     Evening,
     SurfacingPlan,
     Program,

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta, tzinfo
-from typing import Any
+from typing import Any, cast
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
@@ -18,7 +18,7 @@ from calmsquare.logbook import recorded
 from calmsquare.logbook.models import Acceptance, Check, Decision, Event, Move, Round
 from calmsquare.logbook.schemas import LogValue
 from calmsquare.workshop.models import Machine
-from calmsquare.workshop.services import machine_spec
+from calmsquare.workshop.services import machine_spec, tolerances
 from truing.contract.known import Known
 from truing.course import course_kind
 from truing.course.events import event_kind, event_said
@@ -39,6 +39,7 @@ from truing.machine.mechanisms import ALL, touched
 from truing.machine.subject import THE_MACHINE
 from truing.measure.words import capital
 from truing.record import Lesson, Summary, Unreadable, load
+from truing.record.rejudge import rejudged
 from truing.registry import registry
 
 
@@ -132,7 +133,7 @@ def logs_of(machines: Sequence[Machine]) -> dict[UUID, MachineLog]:
     """The record of these machines, in a number of queries that does not grow with it."""
     logs: dict[UUID, MachineLog] = {m.pk: MachineLog() for m in machines}
     ids = list(logs)
-    _rounds(logs, ids)
+    _rounds(logs, {m.pk: m for m in machines})
     for decision in Decision.objects.filter(machine__in=ids, taken_back_at=None):
         logs[decision.machine_id].decisions.append(
             CoreDecision(
@@ -232,8 +233,8 @@ def first_move(machine: Machine) -> datetime | None:
     return first
 
 
-def _rounds(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
-    judged = Round.objects.filter(check_run__machine__in=ids).exclude(verdict="")
+def _rounds(logs: dict[UUID, MachineLog], machines: Mapping[UUID, Machine]) -> None:
+    judged = Round.objects.filter(check_run__machine__in=machines).exclude(verdict="")
     latest = judged.order_by(
         "check_run__machine_id", "check_run__kind", "subject", "-check_run__opened_at", "-number"
     ).distinct("check_run__machine_id", "check_run__kind", "subject")
@@ -243,13 +244,25 @@ def _rounds(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
     for round in light.defer("outcome", "snapshot", "lesson", "advice", "setup"):
         log = logs[round.check_run.machine_id]
         key = (round.check_run.kind, round.subject)
-        summary = recorded.summary_of(round)
+        summary, verdict = _by_todays_limits(round, machines[round.check_run.machine_id])
         log.latest[key], log.summaries[key] = round, summary
-        log.results.append(_result(round, summary))
+        log.results.append(_result(round, summary, verdict))
 
 
-def _result(round: Round, summary: Summary) -> Result:
-    verdict: Any = round.verdict
+def _by_todays_limits(round: Round, machine: Machine) -> tuple[Summary, Any]:
+    """What a round came to, and its verdict by the limits that hold today: the round itself stays
+    as it was judged."""
+    summary = recorded.summary_of(round)
+    kind = round.check_run.kind
+    if kind not in registry():
+        return summary, round.verdict
+    job = machine.job_limits or {}
+    by = f" for “{job['name']}”" if kind in job.get("limits", {}) else ""
+    return rejudged(summary, cast(Any, round.verdict), tolerances(machine, kind), by)
+
+
+def _result(round: Round, summary: Summary, verdict: Any = None) -> Result:
+    verdict = verdict or round.verdict
     return Result(
         kind=round.check_run.kind,
         subject=round.subject,

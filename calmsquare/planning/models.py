@@ -8,6 +8,7 @@ from typing import ClassVar
 from django.conf import settings
 from django.db import models
 
+from calmsquare.jobs.models import Job
 from calmsquare.workshop.models import Machine
 
 
@@ -22,6 +23,8 @@ class Evening(models.Model):
     minutes = models.PositiveIntegerField()
     """Time there is, in all."""
     aim = models.CharField(max_length=12, default="true")
+    job = models.ForeignKey(Job, models.SET_NULL, null=True, related_name="+")
+    """What it is for, where the aim is a job."""
     skip = models.JSONField(default=list)
     """Kinds left out by choice."""
     order = models.JSONField(default=list)

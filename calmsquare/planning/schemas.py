@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from truing.course.plan import Aim, AimKey, Plan
 from truing.course.standing import Status
+from truing.jobs.fit import Answer
 from truing.measure.words import Words
 
 
@@ -17,6 +18,8 @@ class PlanIn(BaseModel):
 
     minutes: int = Field(ge=5, le=1440)
     aim: AimKey = "true"
+    job: UUID | None = None
+    """The job that it is for, where the aim is one."""
     skip: list[str] = Field(default_factory=list, max_length=40)
 
 
@@ -25,6 +28,16 @@ class PlanOut(BaseModel):
 
     plan: Plan
     aims: list[Aim]
+    jobs: list[JobAim]
+    """Jobs that it can be for."""
+
+
+class JobAim(BaseModel):
+    """A job that an evening can be for."""
+
+    id: UUID
+    name: str
+    answer: Answer
 
 
 class EveningIn(PlanIn):

@@ -7,12 +7,15 @@ from uuid import UUID
 from django.db import transaction
 from django.utils import timezone
 
+from calmsquare.jobs.here import jobs_on, needed_for
+from calmsquare.jobs.models import Job
 from calmsquare.logbook.course import MachineLog, log_of, zone_of
 from calmsquare.planning.models import Evening
 from calmsquare.planning.schemas import (
     DoneOut,
     EveningIn,
     EveningOut,
+    JobAim,
     PlanIn,
     PlanOut,
     ResumeIn,
@@ -24,7 +27,7 @@ from calmsquare.workshop.models import Machine, Role
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import machine_spec
 from truing.course import course_kind
-from truing.course.plan import AIMS, Plan, aims_for, changes, plan
+from truing.course.plan import AIMS, Aim, Plan, aims_for, changes, plan
 from truing.course.standing import Standing
 
 
@@ -37,10 +40,28 @@ def preview(scope: Scope, machine_id: UUID, form: PlanIn) -> PlanOut:
     """What would fit; nothing is kept."""
     machine = scope.get(Machine, machine_id)
     _, found = _found(machine)
+    only = _only(scope, machine, form)
     return PlanOut(
-        plan=plan(machine_spec(machine), found, form.minutes, form.aim, skip=form.skip),
+        plan=plan(machine_spec(machine), found, form.minutes, form.aim, skip=form.skip, only=only),
         aims=aims_for(found),
+        jobs=[
+            JobAim(id=job.pk, name=job.name, answer=fitted.answer)
+            for job, fitted in jobs_on([machine])[machine.pk]
+            if fitted.answer != "outside"
+        ],
     )
+
+
+def _only(scope: Scope, machine: Machine, form: PlanIn) -> list[str] | None:
+    """The kinds that the job of a plan needs; None where it is not for one."""
+    if form.aim != "job":
+        return None
+    if form.job is None:
+        raise Invalid([FieldError(field="job", message="Say which job the evening is for.")])
+    job = scope.get(Job, form.job)
+    if job.workshop_id != machine.workshop_id:
+        raise Invalid([FieldError(field="job", message="It is not in this workshop.")])
+    return needed_for(job, machine)
 
 
 @transaction.atomic
@@ -53,7 +74,8 @@ def start(scope: Scope, machine_id: UUID, form: EveningIn) -> Evening:
     if Evening.objects.filter(pk=form.id).exists():
         raise Conflict("This evening has been started already.", code="duplicate")
     _, found = _found(machine)
-    made = plan(machine_spec(machine), found, form.minutes, form.aim, skip=form.skip)
+    only = _only(scope, machine, form)
+    made = plan(machine_spec(machine), found, form.minutes, form.aim, skip=form.skip, only=only)
     if not made.steps:
         raise Invalid([FieldError(field="minutes", message=made.sentence.metric)])
     now = timezone.now()
@@ -63,6 +85,7 @@ def start(scope: Scope, machine_id: UUID, form: EveningIn) -> Evening:
         by=scope.user,
         minutes=form.minutes,
         aim=form.aim,
+        job_id=form.job if form.aim == "job" else None,
         skip=form.skip,
         order=[s.kind for s in made.steps],
         started_at=now,
@@ -153,8 +176,18 @@ def seen(scope: Scope, evening_id: UUID) -> Evening:
 
 def _rest(evening: Evening, found: list[Standing]) -> Plan:
     left = max(0, round(evening.minutes - _spent(evening)))
-    aim = next(a.key for a in AIMS if a.key == evening.aim)
-    return plan(machine_spec(evening.machine), found, left, aim, laid_out=True, skip=evening.skip)
+    spec, aim = machine_spec(evening.machine), _aim(evening)
+    only = aim.kinds if aim.key == "job" else None
+    return plan(spec, found, left, aim.key, laid_out=True, skip=evening.skip, only=only)
+
+
+def _aim(evening: Evening) -> Aim:
+    """What it is for; a job that is gone leaves everything to be brought back to true."""
+    job = evening.job
+    if evening.aim == "job" and job is not None:
+        title = f"Good enough for “{job.name}”"
+        return Aim(key="job", title=title, kinds=needed_for(job, evening.machine))
+    return next((a for a in AIMS if a.key == evening.aim), AIMS[0])
 
 
 def evening_out(scope: Scope, evening: Evening) -> EveningOut:
@@ -175,7 +208,7 @@ def evening_out(scope: Scope, evening: Evening) -> EveningOut:
         machine_id=machine.pk,
         machine_name=machine.name,
         workshop_id=machine.workshop_id,
-        aim=next(a for a in AIMS if a.key == evening.aim),
+        aim=_aim(evening),
         minutes=evening.minutes,
         minutes_left=rest.minutes,
         running=evening.running_since is not None,

@@ -7,6 +7,7 @@ from copy import deepcopy
 from typing import Any
 from uuid import UUID
 
+from calmsquare.jobs.here import jobs_on
 from calmsquare.logbook import compute, recorded
 from calmsquare.logbook.course import first_move, log_of, zone_of
 from calmsquare.logbook.models import Check, Reading, Round
@@ -20,6 +21,7 @@ from calmsquare.screens.schemas import (
     Dial,
     DrawingOut,
     FindingOut,
+    JobCost,
     KindOut,
     Measured,
     NewsOut,
@@ -35,6 +37,7 @@ from truing.contract.setup import Station
 from truing.course.guide import guide
 from truing.course.standing import Standing
 from truing.course.step import detour
+from truing.jobs.words import cost_of
 from truing.kit.instruments import INSTRUMENT_TITLES, needle_at
 from truing.kit.instruments import Instrument as InstrumentSpec
 from truing.machine.mechanisms import mechanisms_of
@@ -251,17 +254,33 @@ def finding_out(scope: Scope, round_id: UUID) -> FindingOut:
         advice_id="",
         advice=None,
         drawing=None,
+        jobs=[],
     )
     if outcome.finding is None or outcome.judgement is None:
         return answer
     case = _case(check, round).but(found=outcome.finding, judged=outcome.judgement)
     answer.figures = core.figures(case)
+    answer.jobs = _job_costs(check)
     drawn = core.drawing(case)
     if drawn is not None:
         answer.drawing = DrawingOut(title=drawn.title, shows=drawn.shows, note=drawn.note)
     if round.settled_at is None:
         answer.advice_id, answer.advice = compute.advised(round, case, outcome)
     return answer
+
+
+MOST_JOBS = 4
+
+
+def _job_costs(check: Check) -> list[JobCost]:
+    """What the check comes to on the jobs that lean on it, the nearest to its tolerance first."""
+    costs = [
+        (cost.ratio, JobCost(id=job.pk, name=job.name, answer=fit.answer, text=cost.text))
+        for job, fit in jobs_on([check.machine])[check.machine_id]
+        if (cost := cost_of(check.kind, fit))
+    ]
+    costs.sort(key=lambda pair: -pair[0])
+    return [cost for _, cost in costs[:MOST_JOBS]]
 
 
 def _case(check: Check, round: Round) -> Case[Any, Any]:

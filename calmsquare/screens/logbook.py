@@ -9,11 +9,11 @@ from uuid import UUID
 
 from django.db.models import CharField, F, Model, Prefetch, Q, QuerySet, Value
 
+from calmsquare.faults import Fault, each
 from calmsquare.logbook import recorded
 from calmsquare.logbook.models import Acceptance, Check, Decision, Event, Photo, Round
 from calmsquare.logbook.schemas import LogValue
 from calmsquare.problems import FieldError, Invalid
-from calmsquare.screens.faults import Fault, each
 from calmsquare.screens.people import move_out, name_of, note_out, photo_out
 from calmsquare.screens.schemas import (
     LogEntry,

@@ -6,11 +6,12 @@ from collections.abc import Sequence
 from typing import Any
 from uuid import UUID
 
+from calmsquare.faults import Fault, each
+from calmsquare.jobs.here import Stood, jobs_on
 from calmsquare.logbook.course import Beginning, MachineLog, beginning_of, log_of, logs_of, zone_of
 from calmsquare.logbook.models import Acceptance
 from calmsquare.planning.models import Evening
 from calmsquare.problems import Invalid, validated
-from calmsquare.screens.faults import Fault, each
 from calmsquare.screens.logbook import latest_lines
 from calmsquare.screens.machine_schemas import (
     AcceptanceOut,
@@ -20,6 +21,8 @@ from calmsquare.screens.machine_schemas import (
     CourseKindOut,
     CourseOut,
     Drawing,
+    JobHere,
+    LimitsForJob,
     MachineBrief,
     MachineForms,
     MachineOut,
@@ -34,7 +37,7 @@ from calmsquare.screens.people import name_of
 from calmsquare.screens.schemas import LogLine
 from calmsquare.workshop.models import Machine, Membership, Role, Workshop
 from calmsquare.workshop.scope import Scope
-from calmsquare.workshop.services import described, machine_spec, tolerances
+from calmsquare.workshop.services import described, machine_spec, own_tolerances
 from truing.course import KINDS, STAGES, course_kind
 from truing.course.events import events_for, parts_of
 from truing.course.gates import OpenItem, gates, proof
@@ -42,6 +45,7 @@ from truing.course.guide import guide
 from truing.course.standing import Standing, Status, day
 from truing.course.step import Step, detour, next_step
 from truing.drawing.sketches import SketchFigure
+from truing.jobs.words import sentence
 from truing.machine import FORM_TITLES, starting_point
 from truing.machine import Machine as MachineSpec
 from truing.machine.ghost import ghost
@@ -84,6 +88,7 @@ def workshop_out(scope: Scope, workshop_id: UUID) -> WorkshopOut:
     machines = [m for m in everything if not m.archived]
     logs = logs_of(machines)
     evenings = _evenings(machines)
+    jobs = jobs_on(machines, logs)
     faults: list[Fault] = []
     return WorkshopOut(
         id=workshop.pk,
@@ -93,7 +98,7 @@ def workshop_out(scope: Scope, workshop_id: UUID) -> WorkshopOut:
         role=role.value,
         machines=each(
             machines,
-            lambda m: _brief(m, logs[m.pk], evenings.get(m.pk), role),
+            lambda m: _brief(m, logs[m.pk], evenings.get(m.pk), role, jobs[m.pk]),
             lambda m: m.name,
             faults,
         ),
@@ -105,13 +110,15 @@ def workshop_out(scope: Scope, workshop_id: UUID) -> WorkshopOut:
 def machine_out(scope: Scope, machine: Machine) -> MachineOut:
     """One machine, whole, with the newest of its logbook."""
     faults: list[Fault] = []
+    log = log_of(machine)
     return _machine(
         machine,
-        log_of(machine),
+        log,
         _evenings([machine]).get(machine.pk),
         scope.role(machine.workshop_id),
         latest_lines(scope, machine, faults),
         faults,
+        jobs_on([machine], {machine.pk: log})[machine.pk],
     )
 
 
@@ -120,10 +127,12 @@ def _evenings(machines: Sequence[Machine]) -> dict[UUID, UUID]:
     return dict(under_way.values_list("machine_id", "pk"))
 
 
-def _brief(machine: Machine, log: MachineLog, evening: UUID | None, role: Role) -> MachineBrief:
+def _brief(
+    machine: Machine, log: MachineLog, evening: UUID | None, role: Role, jobs: Stood
+) -> MachineBrief:
     found = log.standings(machine, zone_of(machine))
     return MachineBrief(
-        **_common(machine, log, evening, role, found),
+        **_common(machine, log, evening, role, found, jobs),
         checks=[_check_status(s, log, None) for s in found if s.built],
     )
 
@@ -134,6 +143,7 @@ def _common(
     evening: UUID | None,
     role: Role,
     found: Sequence[Standing],
+    jobs: Stood,
 ) -> dict[str, Any]:
     leans, stale = _leans(found, log)
     step = next_step(found)
@@ -144,6 +154,10 @@ def _common(
         "ghost": described(machine).drawn(leans, stale),
         "next_step": _next(step, found, log) if step else None,
         "evening": evening,
+        "jobs": [
+            JobHere(id=job.pk, name=job.name, answer=fit.answer, sentence=sentence(fit))
+            for job, fit in jobs
+        ],
         "archived": machine.archived,
         "can_write": role != Role.VIEWER,
     }
@@ -156,6 +170,7 @@ def _machine(
     role: Role,
     recent: list[LogLine],
     faults: list[Fault],
+    jobs: Stood,
 ) -> MachineOut:
     spec = machine_spec(machine)
     zone = zone_of(machine)
@@ -166,9 +181,9 @@ def _machine(
         lambda s: course_kind(s.kind).title,
         faults,
     )
-    limits = {c.kind: tolerances(machine, c.kind) for c in checks}
+    limits = {c.kind: own_tolerances(machine, c.kind) for c in checks}
     return MachineOut(
-        **_common(machine, log, evening, role, found),
+        **_common(machine, log, evening, role, found, jobs),
         spec=spec,
         spec_shown=described(machine).shown,
         letters=spec.letters(),
@@ -183,12 +198,22 @@ def _machine(
         events=events_for(spec, tilted=log.tilt is not None),
         recent=recent,
         limits={key: registry()[key].limits(own) for key, own in limits.items()},
+        job_limits=_limits_for_job(machine),
         intervals={
             c.kind: machine.intervals.get(c.kind, guide(c.kind).recheck_days) for c in checks
         },
         has_standin=machine.truth is not None,
         faults=faults,
     )
+
+
+def _limits_for_job(machine: Machine) -> LimitsForJob | None:
+    job = machine.job_limits
+    if not job:
+        return None
+    by_kind = {k: own for k, own in job["limits"].items() if k in registry()}
+    limits = {k: registry()[k].limits(own) for k, own in by_kind.items()}
+    return LimitsForJob(job_id=job["job"], name=job["name"], limits=limits)
 
 
 def _check_status(standing: Standing, log: MachineLog, around: Words | None) -> CheckStatus:

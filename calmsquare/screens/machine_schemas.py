@@ -8,9 +8,9 @@ from uuid import UUID
 
 from pydantic import BaseModel
 
+from calmsquare.faults import Fault
 from calmsquare.logbook.schemas import LogValue
 from calmsquare.problems import FieldError
-from calmsquare.screens.faults import Fault
 from calmsquare.screens.schemas import LogLine
 from truing.contract.judgement import Limit
 from truing.course import StageKey
@@ -19,6 +19,7 @@ from truing.course.gates import Gate, OpenItem, Proof
 from truing.course.guide import Guide
 from truing.course.standing import Decision, Status
 from truing.course.step import Step
+from truing.jobs.fit import Answer
 from truing.machine import Form
 from truing.machine import Machine as MachineSpec
 from truing.machine.ghost import Ghost
@@ -102,6 +103,24 @@ class AcceptanceOut(BaseModel):
     """False once something has been touched since."""
 
 
+class JobHere(BaseModel):
+    """A job on this machine: whether it is good enough for it."""
+
+    id: UUID
+    name: str
+    answer: Answer
+    sentence: Words
+
+
+class LimitsForJob(BaseModel):
+    """The limits for a job that the machine is judged by for now."""
+
+    job_id: UUID
+    name: str
+    limits: dict[str, list[Limit]]
+    """By kind of check, those that the job asks for."""
+
+
 class MachineBrief(BaseModel):
     """A machine among others: how it stands, and what is next."""
 
@@ -113,6 +132,8 @@ class MachineBrief(BaseModel):
     next_step: NextStep | None
     evening: UUID | None
     """The evening under way."""
+    jobs: list[JobHere]
+    """Those it may be used for, the ones that it is good enough for first."""
     archived: bool
     can_write: bool
 
@@ -141,6 +162,8 @@ class MachineOut(MachineBrief):
     """Lines of its logbook and checks that cannot be shown."""
     limits: dict[str, list[Limit]]
     """By kind of check: the owner's own, or usual."""
+    job_limits: LimitsForJob | None
+    """What holds over those for now."""
     intervals: dict[str, int]
     """Days between looks, by kind: the owner's own, or usual."""
     has_standin: bool

@@ -8,8 +8,8 @@ from uuid import UUID
 
 from pydantic import BaseModel
 
+from calmsquare.faults import Fault
 from calmsquare.logbook.schemas import BatchAnswer, LogValue, NeedleIn
-from calmsquare.screens.faults import Fault
 from truing.contract.check import Layout
 from truing.contract.judgement import Expectation, Judgement, Limit
 from truing.contract.move import Advice, Prediction
@@ -19,6 +19,7 @@ from truing.contract.trends import Trend
 from truing.course.guide import Guide
 from truing.course.standing import Status
 from truing.drawing.figures import Figure
+from truing.jobs.fit import Answer
 from truing.kit.instruments import DialPosition, Question
 from truing.kit.instruments import Instrument as InstrumentSpec
 from truing.measure.lengths import Unit
@@ -177,6 +178,16 @@ class DrawingOut(BaseModel):
     note: str
 
 
+class JobCost(BaseModel):
+    """What this check leaves a job to come out as."""
+
+    id: UUID
+    name: str
+    answer: Answer
+    """Of the whole job."""
+    text: Words
+
+
 class FindingOut(BaseModel):
     """A round's finding, whole, with its figures, and advice where it calls for some."""
 
@@ -191,6 +202,8 @@ class FindingOut(BaseModel):
     """To be sent with the move that was made of it."""
     advice: Advice | None
     drawing: DrawingOut | None
+    jobs: list[JobCost]
+    """What it comes to on the jobs that lean on it, the worst first."""
 
 
 class NewsOut(BaseModel):

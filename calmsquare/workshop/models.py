@@ -76,6 +76,9 @@ class Machine(_Owned):
     """Limits the owner changed: kind of check -> tolerance key -> mm/m."""
     intervals = models.JSONField(default=dict)
     """Days between looks that the owner set: kind of check -> days, 0 for never."""
+    job_limits = models.JSONField(null=True)
+    """Limits for a job that hold for now, over the owner's: {job, name, limits: kind of check ->
+    tolerance key -> value}; None for none."""
     truth = models.JSONField(null=True)
     archived = models.BooleanField(default=False)
 

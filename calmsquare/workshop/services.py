@@ -172,7 +172,15 @@ def describe(machine: Machine, spec: MachineSpec) -> None:
 
 
 def tolerances(machine: Machine, kind_key: str) -> Tolerances:
-    """Limits for one kind of check: usual for its work, or as the owner set them."""
+    """Limits for one kind of check: usual for its work, as the owner set them, or as a job needs
+    them while those hold."""
+    job = (machine.job_limits or {}).get("limits", {}).get(kind_key, {})
+    own = own_tolerances(machine, kind_key)
+    return {key: float(job.get(key, value)) for key, value in own.items()}
+
+
+def own_tolerances(machine: Machine, kind_key: str) -> Tolerances:
+    """Limits whatever job they are for: usual for its work, or as the owner set them."""
     usual = kind(kind_key).tolerances(machine_spec(machine))
     own = machine.tolerances.get(kind_key, {})
     return {key: float(own.get(key, value)) for key, value in usual.items()}

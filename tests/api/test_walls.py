@@ -9,6 +9,7 @@ from uuid import uuid4
 import pytest
 
 from calmsquare.api import api
+from calmsquare.jobs.models import Job, Making
 from calmsquare.logbook.models import Event, Photo
 from calmsquare.planning.models import Evening
 from calmsquare.surfacing.models import Program, SurfacingPlan
@@ -31,7 +32,15 @@ WISH = {
     "reach_left_mm": -300,
     "reach_right_mm": 300,
 }
+JOB = {"name": "Bracket", "features": [{"kind": "hole", "upright_tol_mm": 0.1}]}
 BODIES: dict[str, Any] = {
+    "NewJobIn": {"id": str(uuid4()), "spec": JOB},
+    "JobIn": {"spec": {**JOB, "name": "Mine now"}},
+    "JobPreviewIn": {"spec": JOB},
+    "CopyIn": {"id": str(uuid4())},
+    "JobLimitsIn": {"machine_id": str(uuid4())},
+    "MakingIn": {"id": str(uuid4()), "machine_id": str(uuid4())},
+    "CameOutIn": {"measured": [], "note": "Mine now"},
     "WorkshopIn": {"name": "Shed"},
     "MemberIn": {"email": "merrin@example.org", "role": "viewer"},
     "RoleIn": {"role": "viewer"},
@@ -112,6 +121,8 @@ def filled(path: str, bench: Bench) -> str:
         "piece_id": theirs_only(Piece),
         "photo_id": theirs_only(Photo),
         "evening_id": theirs_only(Evening),
+        "job_id": theirs_only(Job),
+        "making_id": theirs_only(Making),
         "plan_id": theirs_only(SurfacingPlan),
         "program_id": theirs_only(Program),
         "format": "svg",
@@ -144,6 +155,9 @@ def theirs(owner: Person) -> Bench:
     keep = {"id": uuid4(), "wish": WISH}
     owner.post(f"/machines/{bench.machine}/surfacing-plans", keep)
     send_program(bench, b"G21\nG0 Z5\n")
+    job = owner.post(f"/workshops/{owner.workshop.pk}/jobs", {"id": uuid4(), "spec": JOB})
+    made = {"id": uuid4(), "machine_id": bench.machine}
+    owner.post(f"/jobs/{job['id']}/makings", made)
     return bench
 
 
@@ -152,7 +166,10 @@ def everything(bench: Bench) -> Any:
     at = f"/workshops/{bench.by.workshop.pk}"
     return [
         bench.by.get(p)
-        for p in (at, f"{at}/members", f"{at}/kit", f"{at}/logbook", f"/checks/{bench.check['id']}")
+        for p in (
+            *(f"{at}{more}" for more in ("", "/members", "/kit", "/logbook", "/jobs")),
+            f"/checks/{bench.check['id']}",
+        )
     ]
 
 
@@ -185,7 +202,7 @@ def test_nobody_signed_in_gets_nothing(theirs: Bench) -> None:
 def test_a_viewer_reads_everything_and_writes_nothing(theirs: Bench) -> None:
     viewer = somebody("idris", theirs.by.workshop, Role.VIEWER)
     before = everything(theirs)
-    only_looking = ("/preview", "/surfacing-preview", "/paste", "/standin", "/leave")
+    only_looking = ("/preview", "/surfacing-preview", "/paste", "/standin", "/leave", "/limits")
     for method, path, model in WITH_ID:
         at = filled(path, theirs)
         if path.endswith("/photos"):

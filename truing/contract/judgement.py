@@ -33,6 +33,9 @@ class Judgement(BaseModel):
     verdict: Verdict
     judged: list[Judged]
     sentence: Words
+    otherwise: Verdict | None = None
+    """The verdict of what was found otherwise than in figures; None where it cannot be told
+    apart."""
 
     def joined_by(self, findings: Sequence[tuple[Verdict, Words]]) -> Judgement:
         """This judgement of figures together with what was found otherwise, the worst said
@@ -42,7 +45,13 @@ class Judgement(BaseModel):
         overall = worst([self.verdict, *(v for v, _ in findings)])
         said = [text for v, text in findings if v == overall][:MOST_SAID]
         figures = [self.sentence] if self.judged and self.verdict == overall else []
-        return Judgement(verdict=overall, judged=self.judged, sentence=join([*said, *figures]))
+        found = worst([self.otherwise or "true", *(v for v, _ in findings)])
+        return Judgement(
+            verdict=overall,
+            judged=self.judged,
+            sentence=join([*said, *figures]),
+            otherwise=found,
+        )
 
     def decided_otherwise(self, text: Words) -> Judgement:
         """This judgement where more readings are no way out of what is too close, but this is."""
@@ -125,7 +134,7 @@ def judge(finding: Finding, tolerances: Tolerances, *, planned_passes: int) -> J
     sizes = {q.key: abs(q.estimate.value) for q in finding.quantities}
     telling = [j for j in judged if j.verdict == overall]
     telling.sort(key=lambda j: -sizes[j.quantity] / j.tolerance)
-    return Judgement(verdict=overall, judged=judged, sentence=_headline(telling))
+    return Judgement(verdict=overall, judged=judged, sentence=_headline(telling), otherwise="true")
 
 
 def _dof(q: Quantity, finding: Finding) -> int:

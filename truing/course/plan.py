@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from typing import Literal
 
 from pydantic import BaseModel
@@ -16,7 +16,7 @@ from truing.machine import Machine
 from truing.machine.mechanisms import mechanisms_of
 from truing.measure.words import Words, plain
 
-AimKey = Literal["true", "faces", "holes", "engraving", "board", "tools"]
+AimKey = Literal["true", "faces", "holes", "engraving", "board", "tools", "job"]
 
 
 class Aim(BaseModel):
@@ -104,14 +104,18 @@ def plan(
     *,
     laid_out: bool = False,
     skip: Iterable[str] = (),
+    only: Collection[str] | None = None,
 ) -> Plan:
     """The plan for `minutes`, in the order of the work.
 
     A check is never planned before another that it rests on and that is amiss: when that one does
     not fit, what rests on it waits too. `skip` leaves kinds out by wish, with the same effect.
+    `only` are the kinds that a job needs: those and no others, whether they matter otherwise.
     """
     wanted = [s for s in found if s.amiss or (s.built and s.matters and s.is_due)]
-    serves = _serving(aim)
+    serves = _serving(aim) if only is None else set(only)
+    if only is not None:
+        wanted = [s for s in found if s in wanted or _needed(s, serves or set())]
     skipped = set(skip)
     used = 0 if laid_out else min(LAY_OUT_MINUTES, minutes)
     steps: list[PlanStep] = []
@@ -160,6 +164,15 @@ def estimate(standing: Standing) -> tuple[int, int]:
             rounds = max(1, math.ceil(math.log(1 / over) / math.log(ROUND_SHARE)))
         rounds = min(MOST_ROUNDS, rounds)
     return sittings * about.minutes + rounds * about.round_minutes, rounds
+
+
+def _needed(standing: Standing, kinds: Collection[str]) -> bool:
+    return (
+        standing.built
+        and standing.kind in kinds
+        and not standing.withheld
+        and standing.status != "true"
+    )
 
 
 def _serving(aim: AimKey) -> set[str] | None:

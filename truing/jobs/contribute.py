@@ -203,10 +203,12 @@ def _upright(at: At, ground: Ground, f: Sided, times: int = 1) -> list[Share]:
     riser = ground.machine.lifts[0] if ground.machine.lifts else "head"
     lean = f"lean_{f.faces}"
     ways = []
-    for by_spindle, by_travel in reach.wall_weights(f.depth_mm, f.level_mm, f.flute_mm):
+    weights = reach.wall_weights(f.depth_mm, f.level_mm, f.flute_mm)
+    # what takes nothing now stays in the list: it would, were it worse
+    travelled = any(by_travel > 0 for _, by_travel in weights)
+    for by_spindle, by_travel in weights:
         shares = _slope(at, lean, by_spindle * times, "the spindle leans it by {v}")
-        # what takes nothing now stays in the list: it would, were it worse
-        for name in _travel(ground, riser, f.faces):
+        for name in _travel(ground, riser, f.faces) if travelled else ():
             what = "the way down" if name.startswith("rise") else "what it lies on"
             shares += _slope(at, name, by_travel * times, f"{what} leans it by {{v}}")
         ways.append(shares)

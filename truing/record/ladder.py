@@ -10,6 +10,9 @@ from pydantic import BaseModel, ValidationError
 from truing.contract.history import MoveMade
 from truing.contract.move import Advice, Move, Prediction
 from truing.contract.upgrade import FORMAT
+from truing.jobs import Job
+from truing.jobs.made import Made
+from truing.jobs.made import Outcome as CameOutOf
 from truing.kit.instruments import Instrument
 from truing.kit.tooling import Piece
 from truing.machine import Machine
@@ -44,6 +47,9 @@ _TYPES: dict[str, Any] = {
     "ground": Ground,
     "report": Report,
     "picture": Picture,
+    "job": Job,
+    "making": Made,
+    "came_out": CameOutOf,
 }
 """Of every shape that is no set-up; those are their kind's own."""
 

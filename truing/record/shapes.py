@@ -21,7 +21,7 @@ from truing.machine.mechanisms import Mechanism
 from truing.measure.estimate import Estimate
 from truing.measure.spread import Spread
 from truing.measure.verdict import Verdict
-from truing.measure.words import Words
+from truing.measure.words import Measure, Words
 from truing.registry import AnyFinding, AnySetup, kind
 
 
@@ -48,6 +48,12 @@ class Told(BaseModel):
     verdict: Verdict
     value: float
     limit: float
+    tolerance: str | None = None
+    """The limit that it is judged by."""
+    measure: Measure | None = None
+    least: float | None = None
+    """The smallest and the largest size that it may have; None in older records."""
+    most: float | None = None
 
 
 class Summary(BaseModel):
@@ -57,6 +63,8 @@ class Summary(BaseModel):
     values: list[Told]
     against: Mechanism | None = None
     """The reference that it was read against, as `Setup.against`."""
+    otherwise: Verdict | None = None
+    """As `Judgement.otherwise`."""
 
     @property
     def times_limit(self) -> float | None:
@@ -80,11 +88,16 @@ class Summary(BaseModel):
                     verdict=judged[q.key].verdict,
                     value=q.estimate.value,
                     limit=judged[q.key].tolerance,
+                    tolerance=q.tolerance_key,
+                    measure=q.measure,
+                    least=q.estimate.least,
+                    most=q.estimate.most,
                 )
                 for q in outcome.finding.quantities
                 if q.key in judged
             ],
             against=against,
+            otherwise=outcome.judgement.otherwise,
         )
 
 

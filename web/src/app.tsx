@@ -22,6 +22,9 @@ const Evening = lazy(() => import("./screens/evening/Evening"));
 const Check = lazy(() => import("./screens/check/Check"));
 const Logbook = lazy(() => import("./screens/logbook/Logbook"));
 const Kit = lazy(() => import("./screens/kit/Kit"));
+const Jobs = lazy(() => import("./screens/jobs/Jobs"));
+const Job = lazy(() => import("./screens/jobs/Job"));
+const JobForm = lazy(() => import("./screens/jobs/JobForm"));
 const Account = lazy(() => import("./screens/account/Account"));
 const Members = lazy(() => import("./screens/account/Members"));
 
@@ -80,6 +83,10 @@ function Screens() {
           <Route path="/w/:workshopId" element={<Workshop />} />
           <Route path="/w/:workshopId/logbook" element={<Logbook />} />
           <Route path="/w/:workshopId/kit" element={<Kit />} />
+          <Route path="/w/:workshopId/jobs" element={<Jobs />} />
+          <Route path="/w/:workshopId/new-job" element={<JobForm />} />
+          <Route path="/jobs/:jobId" element={<Job />} />
+          <Route path="/jobs/:jobId/edit" element={<JobForm />} />
           <Route path="/w/:workshopId/members" element={<Members />} />
           <Route path="/w/:workshopId/new-machine" element={<MachineForm />} />
           <Route path="/machines/:machineId" element={<Machine />} />

@@ -144,7 +144,10 @@ export const useCalendar = (workshop_id: string) =>
       ),
   });
 
-const LEANS_ON_THE_RECORD = ["workshop", "machine", "logbook", "evening", "calendar"];
+const LEANS_ON_THE_RECORD = [
+  ...["workshop", "machine", "logbook", "evening", "calendar"],
+  ...["jobs", "job", "job-limits"],
+];
 
 /** A call that logs something about a machine and answers with its new state. */
 export function useMachineChange<V>(call: (v: V) => Promise<Machine>) {

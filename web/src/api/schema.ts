@@ -1156,6 +1156,258 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/job-forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Job Forms
+         * @description Kinds of feature with their forms, and jobs to begin with.
+         */
+        get: operations["calmsquare_jobs_api_read_job_forms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/workshops/{workshop_id}/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Jobs
+         * @description Every job on every machine that it is meant for.
+         */
+        get: operations["calmsquare_jobs_api_read_jobs"];
+        put?: never;
+        /**
+         * New Job
+         * @description A new job, also one that was exported.
+         */
+        post: operations["calmsquare_jobs_api_new_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/workshops/{workshop_id}/jobs/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Job
+         * @description A job while it is typed; nothing is kept.
+         */
+        post: operations["calmsquare_jobs_api_preview_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Job
+         * @description One job, whole, on a machine.
+         */
+        get: operations["calmsquare_jobs_api_read_job"];
+        /**
+         * Change Job
+         * @description Another name, other features or machines.
+         */
+        put: operations["calmsquare_jobs_api_change_job"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Job
+         * @description The same again, to be changed.
+         */
+        post: operations["calmsquare_jobs_api_copy_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Archive Job
+         * @description Put it away, or take it out again.
+         */
+        post: operations["calmsquare_jobs_api_archive_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Limits
+         * @description What each check of a machine has to come to for the job.
+         */
+        post: operations["calmsquare_jobs_api_read_limits"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/limits/apply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Apply Limits
+         * @description Judge the machine by them from now on.
+         */
+        post: operations["calmsquare_jobs_api_apply_limits"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/job-limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Limits Back
+         * @description The owner's limits hold again.
+         */
+        delete: operations["calmsquare_jobs_api_take_limits_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/makings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Making
+         * @description It is made now: what is foretold today is kept.
+         */
+        post: operations["calmsquare_jobs_api_start_making"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/makings/{making_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Making
+         * @description One that was made.
+         */
+        get: operations["calmsquare_jobs_api_read_making"];
+        /**
+         * Measured
+         * @description What was measured on the part.
+         */
+        put: operations["calmsquare_jobs_api_measured"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/makings/{making_id}/taken-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Back
+         * @description It was not made after all; or it was.
+         */
+        post: operations["calmsquare_jobs_api_take_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/machines/{machine_id}/plan": {
         parameters: {
             query?: never;
@@ -3102,6 +3354,25 @@ export interface components {
             lean_mm_per_m: number;
         };
         /**
+         * JobHere
+         * @description A job on this machine: whether it is good enough for it.
+         */
+        JobHere: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "fits" | "no" | "close" | "unknown" | "outside";
+            sentence: components["schemas"]["Words"];
+        };
+        /**
          * LogValue
          * @description One quantity of a round.
          */
@@ -3138,6 +3409,8 @@ export interface components {
             next_step: components["schemas"]["NextStep"] | null;
             /** Evening */
             evening: string | null;
+            /** Jobs */
+            jobs: components["schemas"]["JobHere"][];
             /** Archived */
             archived: boolean;
             /** Can Write */
@@ -4012,6 +4285,23 @@ export interface components {
             words: components["schemas"]["Words"];
         };
         /**
+         * LimitsForJob
+         * @description The limits for a job that the machine is judged by for now.
+         */
+        LimitsForJob: {
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Name */
+            name: string;
+            /** Limits */
+            limits: {
+                [key: string]: components["schemas"]["Limit"][];
+            };
+        };
+        /**
          * LogLine
          * @description The newest of a machine's logbook, one line each.
          */
@@ -4062,6 +4352,8 @@ export interface components {
             next_step: components["schemas"]["NextStep"] | null;
             /** Evening */
             evening: string | null;
+            /** Jobs */
+            jobs: components["schemas"]["JobHere"][];
             /** Archived */
             archived: boolean;
             /** Can Write */
@@ -4094,6 +4386,7 @@ export interface components {
             limits: {
                 [key: string]: components["schemas"]["Limit"][];
             };
+            job_limits: components["schemas"]["LimitsForJob"] | null;
             /** Intervals */
             intervals: {
                 [key: string]: number;
@@ -6609,26 +6902,27 @@ export interface components {
         };
         /**
          * Compared
-         * @description One thing that the checks foretold, and what the piece says of it.
+         * @description What came out against what was foretold.
          */
         Compared: {
+            /** Feature */
+            feature: number;
             /** Key */
             key: string;
             /** Title */
             title: string;
+            off: components["schemas"]["Words"];
+            foretold: components["schemas"]["Words"];
+            /** Within */
+            within: boolean;
             /**
-             * Measure
+             * Compares
              * @enum {string}
              */
-            measure: "length" | "slope" | "twist" | "feed" | "accel";
-            foretold: components["schemas"]["Side"];
-            found: components["schemas"]["Side"];
-            /** Agrees */
-            agrees: boolean;
-            /** By */
-            by: string;
-            /** Ask */
-            ask: string[];
+            compares: "as_foretold" | "better" | "worse";
+            text: components["schemas"]["Words"];
+            /** Look At */
+            look_at: string[];
         };
         /**
          * ContourFigure
@@ -6868,6 +7162,8 @@ export interface components {
             advice_id: string;
             advice: components["schemas"]["Advice"] | null;
             drawing: components["schemas"]["DrawingOut"] | null;
+            /** Jobs */
+            jobs: components["schemas"]["JobCost"][];
         };
         /**
          * GantryLevelFinding
@@ -7040,6 +7336,25 @@ export interface components {
             };
         };
         /**
+         * JobCost
+         * @description What this check leaves a job to come out as.
+         */
+        JobCost: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "fits" | "no" | "close" | "unknown" | "outside";
+            text: components["schemas"]["Words"];
+        };
+        /**
          * Judged
          * @description One quantity against its tolerance.
          */
@@ -7075,6 +7390,8 @@ export interface components {
             /** Judged */
             judged: components["schemas"]["Judged"][];
             sentence: components["schemas"]["Words"];
+            /** Otherwise */
+            otherwise?: ("true" | "out" | "too_close") | null;
         };
         /**
          * LadderFigure
@@ -8681,6 +8998,878 @@ export interface components {
             verdict: "true" | "out" | "too_close";
         };
         /**
+         * Engraving
+         * @description Something engraved with a V cutter.
+         */
+        Engraving: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "engraving";
+            /**
+             * What you call it
+             * @default
+             */
+            name: string;
+            /**
+             * Left to right
+             * @default 90
+             */
+            x_mm: number;
+            /**
+             * Front to rear
+             * @default 90
+             */
+            y_mm: number;
+            /**
+             * Depth
+             * @default 0.2
+             */
+            depth_mm: number;
+            /**
+             * Included angle of the V
+             * @default 60
+             */
+            angle_deg: number;
+            /** As wide within */
+            line_tol_mm?: number | null;
+        };
+        /**
+         * Face
+         * @description A flat face.
+         */
+        Face: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "face";
+            /**
+             * What you call it
+             * @default
+             */
+            name: string;
+            /**
+             * Left to right
+             * @default 100
+             */
+            x_mm: number;
+            /**
+             * Front to rear
+             * @default 60
+             */
+            y_mm: number;
+            /**
+             * Cutter that faces it
+             * @default 40
+             */
+            cutter_mm: number;
+            /**
+             * Step from pass to pass
+             * @default 30
+             */
+            stepover_mm: number;
+            /**
+             * Passes run
+             * @default x
+             * @enum {string}
+             */
+            feed: "x" | "y";
+            /** Flat within */
+            flat_tol_mm?: number | null;
+        };
+        /**
+         * FeatureForm
+         * @description A kind of feature, and its form.
+         */
+        FeatureForm: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Says */
+            says: string;
+            /** Form Schema */
+            form_schema: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Hole
+         * @description A hole or bore.
+         */
+        Hole: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hole";
+            /**
+             * What you call it
+             * @default
+             */
+            name: string;
+            /**
+             * Depth
+             * @default 20
+             */
+            depth_mm: number;
+            /**
+             * Taken down by
+             * @default usual
+             * @enum {string}
+             */
+            by: "usual" | "head" | "quill" | "knee" | "carriage";
+            /**
+             * Made with
+             * @default drill
+             * @enum {string}
+             */
+            cutter: "drill" | "boring" | "fluted";
+            /**
+             * Its place is come to
+             * @default both
+             * @enum {string}
+             */
+            approach: "one" | "both";
+            /** Upright within */
+            upright_tol_mm?: number | null;
+            /** In its place within */
+            place_tol_mm?: number | null;
+            /** Of its size within */
+            size_tol_mm?: number | null;
+        };
+        /**
+         * Job
+         * @description What is to be made, and how far it may be off. ValidationError names the field.
+         */
+        Job: {
+            /** Job */
+            name: string;
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+            /** Features */
+            features: (components["schemas"]["Face"] | components["schemas"]["Thickness"] | components["schemas"]["Wall"] | components["schemas"]["Hole"] | components["schemas"]["Slot"] | components["schemas"]["Outline"] | components["schemas"]["Engraving"] | components["schemas"]["SmallCutter"] | components["schemas"]["TwoSides"])[];
+        };
+        /**
+         * JobForms
+         * @description What a job is described with, and jobs to begin with.
+         */
+        JobForms: {
+            /** Features */
+            features: components["schemas"]["FeatureForm"][];
+            /** Starts */
+            starts: components["schemas"]["Job"][];
+            /** Most Features */
+            most_features: number;
+        };
+        /**
+         * Outline
+         * @description An outline, or a pattern of holes.
+         */
+        Outline: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "outline";
+            /**
+             * What you call it
+             * @default
+             */
+            name: string;
+            /**
+             * Left to right
+             * @default 120
+             */
+            x_mm: number;
+            /**
+             * Front to rear
+             * @default 80
+             */
+            y_mm: number;
+            /** Square within */
+            square_tol_mm?: number | null;
+            /** Of its size within */
+            size_tol_mm?: number | null;
+        };
+        /**
+         * Slot
+         * @description A slot or groove.
+         */
+        Slot: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "slot";
+            /**
+             * What you call it
+             * @default
+             */
+            name: string;
+            /**
+             * Length
+             * @default 60
+             */
+            length_mm: number;
+            /**
+             * It runs
+             * @default x
+             * @enum {string}
+             */
+            runs: "x" | "y";
+            /**
+             * Its width is
+             * @default once
+             * @enum {string}
+             */
+            ways: "once" | "both";
+            /** Of its width within */
+            width_tol_mm?: number | null;
+        };
+        /**
+         * SmallCutter
+         * @description A small cutter that must not break.
+         */
+        SmallCutter: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "small_cutter";
+            /**
+             * What you call it
+             * @default
+             */
+            name: string;
+            /**
+             * Diameter
+             * @default 1
+             */
+            diameter_mm: number;
+            /**
+             * Teeth
+             * @default 2
+             */
+            teeth: number;
+            /**
+             * Chip of one tooth
+             * @default 0.01
+             */
+            chip_mm: number;
+            /**
+             * One tooth may take more by
+             * @default 0.5
+             */
+            over: number;
+        };
+        /**
+         * Thickness
+         * @description A thickness that is the same all over.
+         */
+        Thickness: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "thickness";
+            /**
+             * What you call it
+             * @default
+             */
+            name: string;
+            /**
+             * Left to right
+             * @default 100
+             */
+            x_mm: number;
+            /**
+             * Front to rear
+             * @default 60
+             */
+            y_mm: number;
+            /**
+             * Cutter that faces it
+             * @default 40
+             */
+            cutter_mm: number;
+            /**
+             * Step from pass to pass
+             * @default 30
+             */
+            stepover_mm: number;
+            /**
+             * Passes run
+             * @default x
+             * @enum {string}
+             */
+            feed: "x" | "y";
+            /** The same within */
+            thick_tol_mm?: number | null;
+        };
+        /**
+         * TwoSides
+         * @description Two sides of a part that is turned over between them.
+         */
+        TwoSides: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "two_sides";
+            /**
+             * What you call it
+             * @default
+             */
+            name: string;
+            /**
+             * Depth
+             * @default 12
+             */
+            depth_mm: number;
+            /**
+             * Depth of one level
+             * @default 4
+             */
+            level_mm: number;
+            /**
+             * Length of the cutter’s flutes
+             * @default 16
+             */
+            flute_mm: number;
+            /**
+             * It runs
+             * @default x
+             * @enum {string}
+             */
+            runs: "x" | "y";
+            /**
+             * Length
+             * @default 80
+             */
+            length_mm: number;
+            /**
+             * The part is held
+             * @default vice
+             * @enum {string}
+             */
+            held: "table" | "vice" | "fence";
+            /** The sides match within */
+            match_tol_mm?: number | null;
+        };
+        /**
+         * Wall
+         * @description A wall or an edge.
+         */
+        Wall: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wall";
+            /**
+             * What you call it
+             * @default
+             */
+            name: string;
+            /**
+             * Depth
+             * @default 12
+             */
+            depth_mm: number;
+            /**
+             * Depth of one level
+             * @default 4
+             */
+            level_mm: number;
+            /**
+             * Length of the cutter’s flutes
+             * @default 16
+             */
+            flute_mm: number;
+            /**
+             * It runs
+             * @default x
+             * @enum {string}
+             */
+            runs: "x" | "y";
+            /**
+             * Length
+             * @default 80
+             */
+            length_mm: number;
+            /**
+             * The part is held
+             * @default vice
+             * @enum {string}
+             */
+            held: "table" | "vice" | "fence";
+            /** Upright within */
+            upright_tol_mm?: number | null;
+            /** Parallel to what it is held against within */
+            along_tol_mm?: number | null;
+        };
+        /**
+         * JobAt
+         * @description How a job stands on one machine.
+         */
+        JobAt: {
+            /**
+             * Machine Id
+             * Format: uuid
+             */
+            machine_id: string;
+            /** Machine */
+            machine: string;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "fits" | "no" | "close" | "unknown" | "outside";
+            sentence: components["schemas"]["Words"];
+            /** Limits On */
+            limits_on: boolean;
+        };
+        /**
+         * JobLine
+         * @description A job in a list.
+         */
+        JobLine: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Material */
+            material: string;
+            /** Features */
+            features: number;
+            /** At */
+            at: components["schemas"]["JobAt"][];
+            /** Made */
+            made: number;
+            /** Archived */
+            archived: boolean;
+        };
+        /**
+         * JobsOut
+         * @description The jobs of a workshop.
+         */
+        JobsOut: {
+            /**
+             * Workshop Id
+             * Format: uuid
+             */
+            workshop_id: string;
+            /** Jobs */
+            jobs: components["schemas"]["JobLine"][];
+            /** Archived */
+            archived: components["schemas"]["JobLine"][];
+            /** Machines */
+            machines: components["schemas"]["MachineName"][];
+            /** Can Write */
+            can_write: boolean;
+            /** Faults */
+            faults: components["schemas"]["Fault"][];
+        };
+        /**
+         * MachineName
+         * @description A machine to choose.
+         */
+        MachineName: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * ForetoldOut
+         * @description A demand to be measured on the part.
+         */
+        ForetoldOut: {
+            /** Feature */
+            feature: number;
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            tolerance: components["schemas"]["Words"];
+            most: components["schemas"]["Words"];
+            /** Load */
+            load: boolean;
+        };
+        /**
+         * JobFitOut
+         * @description A job on one machine, whole.
+         */
+        JobFitOut: {
+            /**
+             * Machine Id
+             * Format: uuid
+             */
+            machine_id: string;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "fits" | "no" | "close" | "unknown" | "outside";
+            sentence: components["schemas"]["Words"];
+            /** Features */
+            features: components["schemas"]["ToldFeature"][];
+            first: components["schemas"]["ToldFirst"];
+            /** Kinds */
+            kinds: string[];
+        };
+        /**
+         * JobOut
+         * @description One job, whole, on one of its machines.
+         */
+        JobOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Material */
+            material: string;
+            /** Features */
+            features: number;
+            /** At */
+            at: components["schemas"]["JobAt"][];
+            /** Made */
+            made: number;
+            /** Archived */
+            archived: boolean;
+            /**
+             * Workshop Id
+             * Format: uuid
+             */
+            workshop_id: string;
+            spec: components["schemas"]["Job"];
+            /** Spec Shown */
+            spec_shown: {
+                [key: string]: components["schemas"]["Words"];
+            };
+            /** On */
+            on: string[];
+            /** Machines */
+            machines: components["schemas"]["MachineName"][];
+            fit: components["schemas"]["JobFitOut"] | null;
+            /** Makings */
+            makings: components["schemas"]["MakingOut"][];
+            /** Can Write */
+            can_write: boolean;
+        };
+        /**
+         * MakingOut
+         * @description A job that was made.
+         */
+        MakingOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Machine */
+            machine: string;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "fits" | "no" | "close" | "unknown" | "outside";
+            /** Demands */
+            demands: components["schemas"]["ForetoldOut"][];
+            /** Compared */
+            compared: components["schemas"]["Compared"][];
+            /** Note */
+            note: string;
+            /** Taken Back */
+            taken_back: boolean;
+        };
+        /**
+         * ToldDemand
+         * @description A demand with its bar.
+         */
+        ToldDemand: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "fits" | "no" | "close" | "unknown" | "outside";
+            tolerance: components["schemas"]["Words"];
+            most: components["schemas"]["Words"];
+            likely: components["schemas"]["Words"];
+            /** Of Tolerance */
+            of_tolerance: number;
+            /** Likely Of Tolerance */
+            likely_of_tolerance: number;
+            /** Shares */
+            shares: components["schemas"]["ToldShare"][];
+        };
+        /**
+         * ToldFeature
+         * @description A feature as it stands on a machine.
+         */
+        ToldFeature: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "fits" | "no" | "close" | "unknown" | "outside";
+            /** Outside */
+            outside: string[];
+            /** Demands */
+            demands: components["schemas"]["ToldDemand"][];
+        };
+        /**
+         * ToldFirst
+         * @description What to fix first, and what limits the job even then.
+         */
+        ToldFirst: {
+            /** Remedies */
+            remedies: components["schemas"]["ToldRemedy"][];
+            /** Minutes */
+            minutes: number;
+            /** Still */
+            still: components["schemas"]["Words"][];
+        };
+        /**
+         * ToldRemedy
+         * @description One step of what to fix first.
+         */
+        ToldRemedy: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** About */
+            about: string;
+            /** Moves */
+            moves: boolean;
+            /** Minutes */
+            minutes: number;
+            text: components["schemas"]["Words"];
+            /** Again */
+            again: string[];
+        };
+        /**
+         * ToldShare
+         * @description What some errors take of a tolerance.
+         */
+        ToldShare: {
+            text: components["schemas"]["Words"];
+            /** Of Tolerance */
+            of_tolerance: number;
+            /** Leaves */
+            leaves: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "measured" | "left" | "stale" | "not_measured";
+            /** Kind */
+            kind: string;
+            /** Kind Title */
+            kind_title: string;
+            /** At */
+            at: string | null;
+            /** Weak */
+            weak: boolean;
+        };
+        /**
+         * NewJobIn
+         * @description A new one; `id` is made by the browser.
+         */
+        NewJobIn: {
+            /** Spec */
+            spec: {
+                [key: string]: unknown;
+            };
+            /** Machines */
+            machines?: string[];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+        };
+        /**
+         * JobPreviewIn
+         * @description A job while it is typed, and the machine it is looked at on.
+         */
+        JobPreviewIn: {
+            /** Spec */
+            spec: {
+                [key: string]: unknown;
+            };
+            /** Machine Id */
+            machine_id?: string | null;
+        };
+        /**
+         * JobIn
+         * @description A job as it is typed, and the machines it is meant for; none for any.
+         */
+        JobIn: {
+            /** Spec */
+            spec: {
+                [key: string]: unknown;
+            };
+            /** Machines */
+            machines?: string[];
+        };
+        /**
+         * CopyIn
+         * @description A copy; `id` is made by the browser.
+         */
+        CopyIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+        };
+        /**
+         * JobLimitsOut
+         * @description The limits for a job on a machine.
+         */
+        JobLimitsOut: {
+            /** Limits */
+            limits: components["schemas"]["ToldLimit"][];
+            /** Fixed */
+            fixed: components["schemas"]["Words"][];
+            /** Beyond */
+            beyond: components["schemas"]["Words"][];
+            /**
+             * Machine Id
+             * Format: uuid
+             */
+            machine_id: string;
+            /** On */
+            on: boolean;
+            /** Fits */
+            fits: boolean;
+        };
+        /**
+         * ToldLimit
+         * @description What one check has to come to for the job.
+         */
+        ToldLimit: {
+            /** Kind */
+            kind: string;
+            /** Kind Title */
+            kind_title: string;
+            /** Tolerance */
+            tolerance: string;
+            /** Title */
+            title: string;
+            /** Value */
+            value: number;
+            words: components["schemas"]["Words"];
+            usual: components["schemas"]["Words"];
+            /** Weight */
+            weight: number;
+            /** Is Met */
+            is_met: boolean;
+            text: components["schemas"]["Words"];
+            /** Decided By */
+            decided_by: string[];
+            /** Too Fine */
+            too_fine: boolean;
+        };
+        /**
+         * JobLimitsIn
+         * @description The machine, and weights other than one.
+         */
+        JobLimitsIn: {
+            /**
+             * Machine Id
+             * Format: uuid
+             */
+            machine_id: string;
+            /** Weights */
+            weights?: components["schemas"]["WeightIn"][];
+        };
+        /**
+         * WeightIn
+         * @description How much room one limit gets beside the others.
+         */
+        WeightIn: {
+            /** Kind */
+            kind: string;
+            /** Tolerance */
+            tolerance: string;
+            /** Weight */
+            weight: number;
+        };
+        /**
+         * MakingIn
+         * @description It is being made; `id` is made by the browser.
+         */
+        MakingIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Machine Id
+             * Format: uuid
+             */
+            machine_id: string;
+        };
+        /**
+         * CameOutIn
+         * @description What came out.
+         */
+        CameOutIn: {
+            /** Measured */
+            measured?: components["schemas"]["MeasuredIn"][];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * MeasuredIn
+         * @description What was measured for one demand, as typed.
+         */
+        MeasuredIn: {
+            /** Feature */
+            feature: number;
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * Aim
          * @description What the evening is for, and the checks that such work leans on last.
          */
@@ -8689,11 +9878,29 @@ export interface components {
              * Key
              * @enum {string}
              */
-            key: "true" | "faces" | "holes" | "engraving" | "board" | "tools";
+            key: "true" | "faces" | "holes" | "engraving" | "board" | "tools" | "job";
             /** Title */
             title: string;
             /** Kinds */
             kinds: string[];
+        };
+        /**
+         * JobAim
+         * @description A job that an evening can be for.
+         */
+        JobAim: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "fits" | "no" | "close" | "unknown" | "outside";
         };
         /**
          * LeftOver
@@ -8735,6 +9942,8 @@ export interface components {
             plan: components["schemas"]["Plan"];
             /** Aims */
             aims: components["schemas"]["Aim"][];
+            /** Jobs */
+            jobs: components["schemas"]["JobAim"][];
         };
         /**
          * PlanStep
@@ -8767,7 +9976,9 @@ export interface components {
              * @default true
              * @enum {string}
              */
-            aim: "true" | "faces" | "holes" | "engraving" | "board" | "tools";
+            aim: "true" | "faces" | "holes" | "engraving" | "board" | "tools" | "job";
+            /** Job */
+            job?: string | null;
             /** Skip */
             skip?: string[];
         };
@@ -8853,7 +10064,9 @@ export interface components {
              * @default true
              * @enum {string}
              */
-            aim: "true" | "faces" | "holes" | "engraving" | "board" | "tools";
+            aim: "true" | "faces" | "holes" | "engraving" | "board" | "tools" | "job";
+            /** Job */
+            job?: string | null;
             /** Skip */
             skip?: string[];
             /**
@@ -14686,6 +15899,1319 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PieceRound"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_jobs_api_read_job_forms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobForms"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_jobs_api_read_jobs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workshop_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobsOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_jobs_api_new_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workshop_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewJobIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_jobs_api_preview_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workshop_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobPreviewIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobFitOut"] | null;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_jobs_api_read_job: {
+        parameters: {
+            query?: {
+                machine?: string | null;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_jobs_api_change_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_jobs_api_copy_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_jobs_api_archive_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchivedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_jobs_api_read_limits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobLimitsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobLimitsOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_jobs_api_apply_limits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobLimitsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobLimitsOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_jobs_api_take_limits_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_jobs_api_start_making: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MakingOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_jobs_api_read_making: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                making_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MakingOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_jobs_api_measured: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                making_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CameOutIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MakingOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_jobs_api_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                making_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakenBackIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MakingOut"];
                 };
             };
             /** @description Unauthorized */

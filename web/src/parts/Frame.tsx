@@ -74,6 +74,7 @@ export function Frame({
         {here && (
           <Box component="nav" aria-label="Workshop" sx={{ display: "flex" }}>
             <Place to={`/w/${here.id}`} text="Workshop" />
+            <Place to={`/w/${here.id}/jobs`} text="Jobs" />
             <Place to={`/w/${here.id}/logbook`} text="Logbook" />
             <Place to={`/w/${here.id}/kit`} text="Kit" />
           </Box>

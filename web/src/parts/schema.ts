@@ -68,7 +68,7 @@ export function fieldsOf(root: Schema, schema: Schema = root): FieldSpec[] {
   });
 }
 
-type System = "metric" | "inch";
+export type System = "metric" | "inch";
 
 function text(value: unknown, field: FieldSpec, shown: Words | undefined, system: System): unknown {
   if (field.kind === "hidden") return value ?? field.fallback;

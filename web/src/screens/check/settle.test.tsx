@@ -88,6 +88,7 @@ function found(
       sentence: words("It leans to the right."),
     },
     trends: [],
+    jobs: [],
     problem: null,
     complete: true,
     figures: [],

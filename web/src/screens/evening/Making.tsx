@@ -7,6 +7,7 @@ import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import Typography from "@mui/material/Typography";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 import { v4 as uuid } from "uuid";
 import { type ApiProblem, api, type Schemas, told } from "../../api/client";
 import { keys, type Machine } from "../../api/queries";
@@ -21,11 +22,14 @@ const TIMES = [30, 60, 90, 120, 180];
 export function Making({ machine }: { machine: Machine }) {
   const { say } = useSettings();
   const [minutes, setMinutes] = useState(90);
-  const [aim, setAim] = useState<Schemas["PlanIn"]["aim"]>("true");
+  const [search] = useSearchParams();
+  const asked = search.get("job");
+  const [aim, setAim] = useState<Schemas["PlanIn"]["aim"]>(asked ? "job" : "true");
+  const [job, setJob] = useState<string | null>(asked);
   const [skip, setSkip] = useState<string[]>([]);
   const client = useQueryClient();
   const path = { machine_id: machine.id };
-  const body = { minutes, aim, skip };
+  const body = { minutes, aim, job, skip };
   const made = useQuery({
     queryKey: ["plan", machine.id, body],
     queryFn: () => told(api.POST("/api/v1/machines/{machine_id}/plan", { params: { path }, body })),
@@ -73,17 +77,26 @@ export function Making({ machine }: { machine: Machine }) {
         <TextField
           select
           label="What it is for"
-          value={aim}
-          onChange={(e) => setAim(e.target.value as typeof aim)}
+          value={aim === "job" && job ? job : aim}
+          onChange={(e) => {
+            const chosen = made.data?.jobs.find((j) => j.id === e.target.value);
+            setJob(chosen?.id ?? null);
+            setAim(chosen ? "job" : (e.target.value as typeof aim));
+          }}
           sx={{ maxWidth: 280 }}
           slotProps={{
             select: { inputProps: { id: "aim" } },
             inputLabel: { htmlFor: "aim" },
           }}
         >
-          {(made.data?.aims ?? [{ key: aim, title: "Bring it back to true" }]).map((a) => (
+          {(made.data?.aims ?? [{ key: "true", title: "Bring it back to true" }]).map((a) => (
             <MenuItem key={a.key} value={a.key}>
               {a.title}
+            </MenuItem>
+          ))}
+          {(made.data?.jobs ?? (job ? [{ id: job, name: "A job" }] : [])).map((j) => (
+            <MenuItem key={j.id} value={j.id}>
+              Good enough for “{j.name}”
             </MenuItem>
           ))}
         </TextField>

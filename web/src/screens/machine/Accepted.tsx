@@ -6,6 +6,7 @@ import { type FormEvent, useState } from "react";
 import { v4 as uuid } from "uuid";
 import { api, type Schemas, told } from "../../api/client";
 import { type Machine, useMachineChange } from "../../api/queries";
+import { GoodFor } from "../../parts/GoodFor";
 import { TakeBack } from "../../parts/TakeBack";
 import { useDay } from "../../parts/useWhen";
 import { Square } from "../../parts/VerdictMark";
@@ -35,6 +36,13 @@ export function Accepted({ machine }: { machine: Machine }) {
           <span>{say(machine.proof.text)}</span>
         </Box>
       )}
+      <GoodFor machineId={machine.id} jobs={machine.jobs} />
+      {machine.jobs.some((j) => j.answer !== "fits") &&
+        machine.jobs.some((j) => j.answer === "fits") && (
+          <Typography sx={{ color: "text.secondary" }}>
+            For what it is not known to be good for, it is taken into use provisionally.
+          </Typography>
+        )}
       {machine.can_write && !stands && !asking && machine.checks.length > 0 && (
         <Button variant="outlined" onClick={() => setAsking(true)}>
           {open.length ? "Accept it with open items" : "Accept it"}

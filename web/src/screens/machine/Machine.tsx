@@ -1,10 +1,12 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
+import Link from "@mui/material/Link";
 import Slider from "@mui/material/Slider";
 import Typography from "@mui/material/Typography";
 import { useState } from "react";
 import { Link as RouterLink, useParams } from "react-router";
-import { type Machine as MachineState, useMachine } from "../../api/queries";
+import { api, told } from "../../api/client";
+import { type Machine as MachineState, useMachine, useMachineChange } from "../../api/queries";
 import { GhostFigure } from "../../figures/GhostFigure";
 import { LogLines } from "../../parts/LogLines";
 import { PhotoButton } from "../../parts/Photos";
@@ -57,6 +59,7 @@ function Whole({ machine }: { machine: MachineState }) {
             It is put away. Under “Describe it” it can be taken out again.
           </Remark>
         )}
+        {machine.job_limits && <ForJob machine={machine} limits={machine.job_limits} />}
         <Faults faults={machine.faults} />
         <Box sx={{ display: "grid", gap: 4, gridTemplateColumns: { md: "1.6fr 1fr" } }}>
           <Drawing machine={machine} />
@@ -100,6 +103,55 @@ function Whole({ machine }: { machine: MachineState }) {
         </Box>
       </Box>
     </Box>
+  );
+}
+
+/** Whose limits hold for now. */
+function ForJob({
+  machine,
+  limits,
+}: {
+  machine: MachineState;
+  limits: NonNullable<MachineState["job_limits"]>;
+}) {
+  const { say } = useSettings();
+  const back = useMachineChange(async () => {
+    await told(
+      api.DELETE("/api/v1/machines/{machine_id}/job-limits", {
+        params: { path: { machine_id: machine.id } },
+      }),
+    );
+    return told(
+      api.GET("/api/v1/machines/{machine_id}", { params: { path: { machine_id: machine.id } } }),
+    );
+  });
+  const title = (kind: string) => machine.checks.find((c) => c.kind === kind)?.title ?? kind;
+  return (
+    <Remark tone="look">
+      Judged by the limits for{" "}
+      <Link component={RouterLink} to={`/jobs/${limits.job_id}?machine=${machine.id}`}>
+        {limits.name}
+      </Link>{" "}
+      until they are taken back.
+      <Box component="details">
+        <Box component="summary" sx={{ cursor: "pointer", minHeight: 40, alignContent: "center" }}>
+          Which they are
+        </Box>
+        {Object.entries(limits.limits).flatMap(([kind, own]) =>
+          own.map((x) => (
+            <Box key={kind + x.key}>
+              {title(kind)}, {x.title.toLowerCase()}: {say(x.words)}
+            </Box>
+          )),
+        )}
+      </Box>
+      {machine.can_write && (
+        <Button size="small" disabled={back.isPending} onClick={() => back.mutate(undefined)}>
+          Take them back
+        </Button>
+      )}
+      {back.error && <Box role="alert">{back.error.message}</Box>}
+    </Remark>
   );
 }
 

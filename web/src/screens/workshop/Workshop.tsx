@@ -11,6 +11,7 @@ import { useWorkshop } from "../../api/queries";
 type Machine = Schemas["MachineBrief"];
 
 import { GhostFigure } from "../../figures/GhostFigure";
+import { GoodFor } from "../../parts/GoodFor";
 import { OpenCheck } from "../../parts/OpenCheck";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { Failed, Faults, Loading } from "../../parts/Waiting";
@@ -135,6 +136,7 @@ function Standing({ machine }: { machine: Machine }) {
       <Typography sx={{ minHeight: { md: 96 }, mb: 1.5 }}>
         {step ? say(step.reason) : standing(machine)}
       </Typography>
+      <GoodFor machineId={machine.id} jobs={machine.jobs} />
       <Box sx={{ mt: "auto" }}>
         {step && machine.can_write ? (
           <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1 }}>

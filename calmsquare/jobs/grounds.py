@@ -1,0 +1,55 @@
+"""From the record to what jobs rest on, for many machines in as many queries as for one."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from functools import partial
+from uuid import UUID
+
+from calmsquare.logbook.course import MachineLog, logs_of, zone_of
+from calmsquare.logbook.models import Round
+from calmsquare.workshop.models import Machine
+from calmsquare.workshop.services import machine_spec, tolerances
+from truing.contract.known import Known
+from truing.course.standing import Log
+from truing.jobs import Ground, ground
+from truing.record import Lesson, Unreadable, load
+
+
+def grounds(
+    machines: Sequence[Machine], logs: Mapping[UUID, MachineLog] | None = None
+) -> dict[UUID, Ground]:
+    """What is known of each machine's errors; `logs` of `logs_of` where somebody has them."""
+    logs = logs if logs is not None else logs_of(machines)
+    rounds = [r.pk for log in logs.values() for r in log.latest.values()]
+    lessons = dict(
+        Round.objects.filter(pk__in=rounds, lesson__isnull=False).values_list("pk", "lesson")
+    )
+    return {m.pk: _ground(m, logs[m.pk], lessons) for m in machines}
+
+
+def _ground(machine: Machine, log: MachineLog, lessons: Mapping[UUID, object]) -> Ground:
+    touched = Log(touches=log.touches)
+    known = []
+    for result in sorted(log.results, key=lambda r: r.at, reverse=True):
+        round = log.latest[result.kind, result.subject]
+        if round.pk not in lessons:
+            continue
+        try:
+            lesson: Lesson = load("lesson", lessons[round.pk], result.kind)
+        except Unreadable:
+            # it counts as not measured, and its own screen says so
+            continue
+        known.append(
+            Known(
+                kind=result.kind,
+                subject=result.subject,
+                at=result.at,
+                fresh=touched.first_touch(result.kind, result.at, result.subject) is None,
+                verdict=result.verdict,
+                values=lesson.values,
+                limits={},
+            )
+        )
+    found = log.standings(machine, zone_of(machine))
+    return ground(machine_spec(machine), known, found, partial(tolerances, machine))

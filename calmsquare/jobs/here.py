@@ -1,0 +1,51 @@
+"""What the jobs of a workshop say of one of its machines, for other screens."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from uuid import UUID
+
+from calmsquare.jobs.grounds import grounds
+from calmsquare.jobs.models import Job
+from calmsquare.jobs.services import meant_for, spec_of
+from calmsquare.logbook.course import MachineLog
+from calmsquare.problems import Conflict
+from calmsquare.workshop.models import Machine
+from truing.jobs import JobFit, fit
+from truing.jobs.first import fix_first
+from truing.jobs.fit import ORDER
+
+Stood = list[tuple[Job, JobFit]]
+"""Jobs on one machine, those that it is good enough for first."""
+
+
+def jobs_on(
+    machines: Sequence[Machine], logs: Mapping[UUID, MachineLog] | None = None
+) -> dict[UUID, Stood]:
+    """Every job in use on each machine that it is meant for, in as many queries for many machines
+    as for one. A job that cannot be read is left out here; its own screen names it."""
+    workshops = {m.workshop_id for m in machines}
+    jobs = list(
+        Job.objects.filter(workshop__in=workshops, archived=False).prefetch_related("machines")
+    )
+    found: dict[UUID, Stood] = {m.pk: [] for m in machines}
+    if not jobs:
+        return found
+    here = grounds(machines, logs)
+    for job in jobs:
+        own = [m for m in machines if m.workshop_id == job.workshop_id]
+        try:
+            spec = spec_of(job)
+        except Conflict:
+            continue
+        for machine in meant_for(job, own):
+            found[machine.pk].append((job, fit(spec, here[machine.pk])))
+    for stood in found.values():
+        stood.sort(key=lambda pair: ORDER[pair[1].answer])
+    return found
+
+
+def needed_for(job: Job, machine: Machine) -> list[str]:
+    """The kinds of check that have to be made on a machine before it is good enough for a job."""
+    found = fit(spec_of(job), grounds([machine])[machine.pk])
+    return list(dict.fromkeys(r.kind for r in fix_first(found).remedies))
