@@ -84,7 +84,7 @@ def jobs_out(scope: Scope, workshop_id: UUID) -> JobsOut:
 def _jobs(scope: Scope, workshop_id: UUID) -> list[Job]:
     counted = Count("makings", filter=Q(makings__taken_back_at=None), distinct=True)
     found = scope.all(Job).filter(workshop=workshop_id).annotate(made=counted)
-    return list(found.prefetch_related("machines"))
+    return list(found.order_by("created_at", "id").prefetch_related("machines"))
 
 
 def _fits(job: Job, machines: Sequence[Machine], here: Mapping[UUID, Ground]) -> Fits:

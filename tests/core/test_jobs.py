@@ -136,7 +136,8 @@ def test_what_an_error_does_is_what_the_erring_machine_cuts(
     real = cut(feature, machine, errors)[key]
     assert real > 0
     assert found.most == pytest.approx(real, rel=near)
-    assert found.least == pytest.approx(found.most, rel=1e-6)
+    # what may be the table's own need not reach the face
+    assert found.least == pytest.approx(0 if "flat" in errors else found.most, rel=1e-6)
 
 
 def test_a_hole_follows_what_takes_the_tool_down() -> None:

@@ -7,7 +7,7 @@ that may come out; formulas are those of `truing.effects`.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import product
 
 from truing.effects import reach
@@ -226,9 +226,16 @@ def _face(f: Face, g: Ground) -> Iterator[Demand]:
         f.flat_tol_mm,
         lambda at: [
             *_marks(at, f),
-            *_size(at, "flat", 1.0, "it follows table and travel, out of flat by {v}"),
+            *_may_follow(at),
         ],
     )
+
+
+def _may_follow(at: At) -> list[Share]:
+    """What is not flat of table or bed against its travel: it may be the travel's, which a face
+    follows, or the table's own, which it does not."""
+    text = "it may follow what is not flat of table and travel, {v}"
+    return [replace(s, least=0.0) for s in _size(at, "flat", 1.0, text)]
 
 
 def _thickness(f: Thickness, g: Ground) -> Iterator[Demand]:

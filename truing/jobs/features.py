@@ -21,7 +21,7 @@ HELD = {
     "fence": "against a fence",
 }
 BY: dict[str, str] = {
-    "usual": "what this machine goes down with",
+    "usual": "the usual way down",
     **{r: f"the {t}" for r, t in RISERS.items()},
 }
 MOST_FEATURES = 200

@@ -13,6 +13,7 @@ from django.contrib.auth.models import User
 from calmsquare.demo.story.avocet import avocet
 from calmsquare.demo.story.curlew import curlew
 from calmsquare.demo.story.dunlin import dunlin
+from calmsquare.demo.story.jobs import jobs
 from calmsquare.demo.story.shed import Shed
 from calmsquare.workshop.models import Workshop
 
@@ -25,3 +26,4 @@ def seed(workshop: Workshop, people: Sequence[User]) -> None:
     avocet(shed)
     curlew(shed)
     dunlin(shed)
+    jobs(shed)

@@ -45,8 +45,8 @@ export function Frame({
         sx={(t) => ({
           display: "flex",
           alignItems: "center",
-          gap: { xs: 0.5, md: 1 },
-          px: { xs: 1, md: 2 },
+          gap: { xs: 0.25, md: 1 },
+          px: { xs: 0.75, md: 2 },
           borderBottom: `1px solid ${t.palette.rule}`,
           minHeight: 52,
         })}
@@ -85,7 +85,7 @@ export function Frame({
           color="inherit"
           onClick={() => change({ system: other })}
           aria-label={`mm · in: shown in ${system === "metric" ? "millimetres" : "inches"}, press for ${other}`}
-          sx={{ minWidth: 64, px: 0.5, flex: "none" }}
+          sx={{ minWidth: { xs: 56, md: 64 }, px: { xs: 0, md: 0.5 }, flex: "none" }}
         >
           <Choice on={system === "metric"}>mm</Choice>&nbsp;·&nbsp;
           <Choice on={system === "inch"}>in</Choice>
@@ -125,8 +125,8 @@ function Place({ to, text }: { to: string; text: string }) {
       color="inherit"
       size="small"
       sx={(t) => ({
-        px: { xs: 0.75, md: 1.5 },
-        minWidth: 48,
+        px: { xs: 0.5, md: 1.5 },
+        minWidth: { xs: 44, md: 48 },
         borderRadius: 0,
         "&.active": { boxShadow: `inset 0 -3px ${t.palette.primary.main}` },
       })}

@@ -79,7 +79,7 @@ function text(value: unknown, field: FieldSpec, shown: Words | undefined, system
   const given = value ?? field.fallback;
   if (given === undefined || given === null) return "";
   // defaults of the schema are in mm whatever the reader's system is, so they say so
-  if (field.kind === "length") return `${given} mm`;
+  if (field.kind === "length") return typeof given === "string" ? given : `${given} mm`;
   if (Array.isArray(given)) return given.join(", ");
   return String(given);
 }

@@ -36,7 +36,7 @@ export function Bar({ demand, feature }: { demand: Demand; feature: string }) {
   const told = `${feature}, ${demand.title}: up to ${say(demand.most)} of ${say(demand.tolerance)}`;
   return (
     <Box sx={{ my: 1.5 }}>
-      <Box sx={{ display: "flex", flexWrap: "wrap", columnGap: 2, alignItems: "baseline" }}>
+      <Box sx={{ display: "flex", flexWrap: "wrap", columnGap: 2, alignItems: "center" }}>
         <Typography component="h3" variant="h3" sx={{ flex: 1, minWidth: 140 }}>
           {demand.title}
         </Typography>

@@ -62,9 +62,9 @@ function One({ job, look }: { job: JobState; look: (machine: string) => void }) 
       {fit && (
         <>
           <Box role="status" sx={{ my: 2, maxWidth: 760 }}>
-            <Box sx={{ fontSize: "1.15rem" }}>
+            <Box sx={{ fontSize: "1.15rem", display: "flex", gap: 1, alignItems: "center" }}>
               <AnswerMark answer={fit.answer} />
-              {job.at.length === 1 && <span> on {on?.machine}</span>}
+              {job.at.length === 1 && <span>on {on?.machine}</span>}
             </Box>
             <Typography sx={{ mt: 0.5 }}>{say(fit.sentence)}</Typography>
           </Box>

@@ -11,6 +11,7 @@ import { ApiProblem, api, type Schemas, told, type Words } from "../../api/clien
 import { AnswerMark } from "../../parts/AnswerMark";
 import { SchemaForm } from "../../parts/SchemaForm";
 import {
+  fieldsOf,
   initialValues,
   type JsonObject,
   payload,
@@ -272,8 +273,10 @@ function Describe({
           <Box aria-live="polite" sx={{ mt: 2 }}>
             {fit && !looked.error && (
               <>
-                <AnswerMark answer={fit.answer} />
-                {on && <span> on {on}</span>}
+                <Box sx={{ display: "flex", gap: 1, alignItems: "center" }}>
+                  <AnswerMark answer={fit.answer} />
+                  {on && <span>on {on}</span>}
+                </Box>
                 <Typography>{say(fit.sentence)}</Typography>
               </>
             )}
@@ -327,6 +330,15 @@ function Describe({
   );
 }
 
+/** Sizes that were emptied are sent as that, so that the server asks for them; a tolerance that is
+ * emptied asks for nothing. */
+function emptied(schema: Schema): JsonObject {
+  const found: JsonObject = {};
+  for (const field of fieldsOf(schema))
+    if (field.kind === "length" && !field.name.endsWith("_tol_mm")) found[field.name] = "";
+  return found;
+}
+
 function One({
   piece: f,
   i,
@@ -352,12 +364,17 @@ function One({
 }) {
   const { system } = useSettings();
   const [start] = useState(f.values);
+  // once opened it stays, with what is typed in it
+  const [seen, setSeen] = useState(open);
+  if (open && !seen) setSeen(true);
   const at = `spec.features.${i}`;
   const errors = (problem?.errors ?? []).filter(
     (e) => e.field === at || e.field.startsWith(`${at}.`),
   );
   const own = errors.length ? new ApiProblem(422, "", problem?.message ?? "", errors) : null;
   const told = own ? undefined : fit?.features[i];
+  const schema = form?.form_schema as Schema;
+  const typed = (values: JsonObject) => follow({ ...emptied(schema), ...values });
   const name = String(f.values.name ?? "").trim() || form?.title || f.kind;
   return (
     <Box
@@ -376,8 +393,8 @@ function One({
         </Button>
         {own ? <span>{own.errors[0]?.message}</span> : told && <AnswerMark answer={told.answer} />}
       </Box>
-      {open && form && (
-        <Box sx={{ pb: 1.5 }}>
+      {seen && form && (
+        <Box sx={{ pb: 1.5, display: open ? "block" : "none" }}>
           <Typography sx={{ color: "text.secondary", mb: 1.5 }}>{form.says}</Typography>
           <SchemaForm
             key={system}
@@ -386,8 +403,8 @@ function One({
             prefix={`${at}.`}
             problem={own}
             mine={(field) => field === at}
-            onChange={follow}
-            onSubmit={follow}
+            onChange={typed}
+            onSubmit={typed}
           />
           <Box sx={{ display: "flex", gap: 1, mt: 1 }}>
             <Button size="small" onClick={copy}>
