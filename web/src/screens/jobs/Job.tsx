@@ -61,7 +61,7 @@ function One({ job, look }: { job: JobState; look: (machine: string) => void }) 
       )}
       {fit && (
         <>
-          <Box role="status" sx={{ my: 2, maxWidth: 760 }}>
+          <Box role="status" aria-label="How it stands" sx={{ my: 2, maxWidth: 760 }}>
             <Box sx={{ fontSize: "1.15rem", display: "flex", gap: 1, alignItems: "center" }}>
               <AnswerMark answer={fit.answer} />
               {job.at.length === 1 && <span>on {on?.machine}</span>}
