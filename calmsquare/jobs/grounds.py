@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Mapping, Sequence
 from functools import partial
 from uuid import UUID
 
 from calmsquare.logbook.course import MachineLog, logs_of, zone_of
 from calmsquare.logbook.models import Round
+from calmsquare.problems import Conflict
 from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import machine_spec, tolerances
 from truing.contract.known import Known
@@ -15,17 +17,34 @@ from truing.course.standing import Log
 from truing.jobs import Ground, ground
 from truing.record import Lesson, Unreadable, load
 
+log = logging.getLogger(__name__)
+
 
 def grounds(
     machines: Sequence[Machine], logs: Mapping[UUID, MachineLog] | None = None
 ) -> dict[UUID, Ground]:
-    """What is known of each machine's errors; `logs` of `logs_of` where somebody has them."""
+    """What is known of each machine's errors; `logs` of `logs_of` where somebody has them. A
+    machine whose description nothing makes readable is left out; its own screen says so."""
     logs = logs if logs is not None else logs_of(machines)
     rounds = [r.pk for log in logs.values() for r in log.latest.values()]
     lessons = dict(
         Round.objects.filter(pk__in=rounds, lesson__isnull=False).values_list("pk", "lesson")
     )
-    return {m.pk: _ground(m, logs[m.pk], lessons) for m in machines}
+    found = {}
+    for machine in machines:
+        try:
+            found[machine.pk] = _ground(machine, logs[machine.pk], lessons)
+        except Unreadable:
+            log.exception("machine %s", machine.pk)
+    return found
+
+
+def ground_of(machine: Machine) -> Ground:
+    """What is known of one machine's errors. Conflict when its description is damaged."""
+    found = grounds([machine])
+    if machine.pk not in found:
+        raise Conflict(f"{machine.name} cannot be read any more. Nothing of it has been changed.")
+    return found[machine.pk]
 
 
 def _ground(machine: Machine, log: MachineLog, lessons: Mapping[UUID, object]) -> Ground:

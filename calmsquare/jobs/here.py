@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from uuid import UUID
 
-from calmsquare.jobs.grounds import grounds
+from calmsquare.jobs.grounds import ground_of, grounds
 from calmsquare.jobs.models import Job
 from calmsquare.jobs.services import meant_for, spec_of
 from calmsquare.logbook.course import MachineLog
@@ -33,7 +33,7 @@ def jobs_on(
         return found
     here = grounds(machines, logs)
     for job in jobs:
-        own = [m for m in machines if m.workshop_id == job.workshop_id]
+        own = [m for m in machines if m.workshop_id == job.workshop_id and m.pk in here]
         try:
             spec = spec_of(job)
         except Conflict:
@@ -47,5 +47,5 @@ def jobs_on(
 
 def needed_for(job: Job, machine: Machine) -> list[str]:
     """The kinds of check that have to be made on a machine before it is good enough for a job."""
-    found = fit(spec_of(job), grounds([machine])[machine.pk])
+    found = fit(spec_of(job), ground_of(machine))
     return list(dict.fromkeys(r.kind for r in fix_first(found).remedies))

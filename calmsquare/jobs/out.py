@@ -89,7 +89,8 @@ def _jobs(scope: Scope, workshop_id: UUID) -> list[Job]:
 
 def _fits(job: Job, machines: Sequence[Machine], here: Mapping[UUID, Ground]) -> Fits:
     spec = spec_of(job)
-    return sorted(((m, fit(spec, here[m.pk])) for m in meant_for(job, machines)), key=rank)
+    chosen = [m for m in meant_for(job, machines) if m.pk in here]
+    return sorted(((m, fit(spec, here[m.pk])) for m in chosen), key=rank)
 
 
 def _names(machines: Sequence[Machine]) -> list[MachineName]:

@@ -11,7 +11,7 @@ from uuid import UUID
 from django.db import transaction
 from django.utils import timezone
 
-from calmsquare.jobs.grounds import grounds
+from calmsquare.jobs.grounds import ground_of, grounds
 from calmsquare.jobs.models import Job, Making
 from calmsquare.jobs.schemas import CameOutIn, JobIn, JobLimitsIn, MakingIn, MeasuredIn, NewJobIn
 from calmsquare.problems import Conflict, FieldError, Invalid, validated
@@ -134,7 +134,7 @@ def limits_of(scope: Scope, job_id: UUID, form: JobLimitsIn) -> tuple[Machine, J
     """What each check of a machine has to come to for a job."""
     job = scope.get(Job, job_id)
     machine = _machine(scope, job, form.machine_id)
-    found = fit(spec_of(job), grounds([machine])[machine.pk])
+    found = fit(spec_of(job), ground_of(machine))
     weights = {(w.kind, w.tolerance): w.weight for w in form.weights}
     return machine, found, limits_for(found, weights)
 
@@ -183,7 +183,7 @@ def start_making(scope: Scope, job_id: UUID, form: MakingIn) -> Making:
     spec = spec_of(job)
     if not spec.features:
         raise Conflict("It has no features: there is nothing to foretell, and nothing to measure.")
-    found = fit(spec, grounds([machine])[machine.pk])
+    found = fit(spec, ground_of(machine))
     return Making.objects.create(
         id=form.id,
         job=job,
@@ -256,8 +256,8 @@ def preview(scope: Scope, workshop_id: UUID, spec: dict[str, Any], machine_id: U
     if not chosen:
         return None
     here = grounds(chosen)
-    fits = [(m, fit(read, here[m.pk])) for m in chosen]
-    return min(fits, key=rank)
+    fits = [(m, fit(read, here[m.pk])) for m in chosen if m.pk in here]
+    return min(fits, key=rank, default=None)
 
 
 def rank(found: tuple[Machine, JobFit]) -> tuple[int, float]:

@@ -258,7 +258,12 @@ def _by_todays_limits(round: Round, machine: Machine) -> tuple[Summary, Any]:
         return summary, round.verdict
     job = machine.job_limits or {}
     by = f" for “{job['name']}”" if kind in job.get("limits", {}) else ""
-    return rejudged(summary, cast(Any, round.verdict), tolerances(machine, kind), by)
+    try:
+        limits = tolerances(machine, kind)
+    except Unreadable:
+        # a machine that cannot be read any more: its verdicts stand as they were
+        return summary, round.verdict
+    return rejudged(summary, cast(Any, round.verdict), limits, by)
 
 
 def _result(round: Round, summary: Summary, verdict: Any = None) -> Result:

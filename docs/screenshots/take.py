@@ -58,9 +58,11 @@ def begin(page: Page, machine: str, stage: str, title: str) -> None:
         again.click()
 
 
-def lost_motion(page: Page) -> None:
-    begin(page, "Avocet", "Drive", "Lost motion")
-    page.get_by_label("What to do").wait_for()
+def job(page: Page) -> None:
+    page.get_by_role("link", name="Jobs").click()
+    page.get_by_role("link", name="Clock plate", exact=True).click()
+    page.get_by_text("Limits that this job needs").click()
+    page.get_by_role("button", name="Judge the machine by them").wait_for()
 
 
 TOUCHES = """x z feed
@@ -192,7 +194,7 @@ VIEWS: dict[str, tuple[Callable[[Page], None] | None, tuple[int, int], str]] = {
     "bed": (bed, DESK, "light"),
     "program": (program, DESK, "dark"),
     "tool-chain": (chain, DESK, "light"),
-    "lost-motion": (lost_motion, DESK, "light"),
+    "job": (job, DESK, "light"),
     "logbook": (logbook, DESK, "light"),
     "kit": (kit, DESK, "light"),
 }
@@ -200,7 +202,7 @@ VIEWS: dict[str, tuple[Callable[[Page], None] | None, tuple[int, int], str]] = {
 
 WHOLE = {
     "test-piece",
-    "lost-motion",
+    "job",
     "rails",
     "gantry-phone",
     "vice",

@@ -13,6 +13,7 @@ from calmsquare.jobs.models import Job, Making
 from calmsquare.logbook.models import Round
 from calmsquare.workshop.models import Machine
 from tests.api.conftest import Bench, Person, bench_for, somebody
+from truing.machine import starting_point
 
 SIDE = {
     "kind": "wall",
@@ -271,6 +272,16 @@ def test_a_damaged_job_takes_no_screen_with_it(owner: Person) -> None:
     assert [f["what"] for f in listed["faults"]] == ["Bad"]
     assert [j["name"] for j in owner.get(f"/machines/{bench.machine}")["jobs"]] == ["Side plate"]
     owner.get(f"/jobs/{bad['id']}", expect=409)
+    # nor does a damaged machine: the job is told on the others
+    Machine.objects.filter(pk=bench.machine).update(spec={"form": 7})
+    spec = starting_point("micro_mill").model_dump(mode="json")
+    owner.post(f"/workshops/{owner.workshop.pk}/machines", {"name": "Heron", "spec": spec})
+    listed = owner.get(f"/workshops/{owner.workshop.pk}/jobs")
+    assert [a["machine"] for a in listed["jobs"][0]["at"]] == ["Heron"]
+    told = owner.post(
+        f"/jobs/{listed['jobs'][0]['id']}/limits", {"machine_id": bench.machine}, expect=409
+    )
+    assert "cannot be read" in told["detail"]
 
 
 def test_queries_do_not_grow_with_machines_or_jobs(owner: Person) -> None:

@@ -23,7 +23,7 @@ from truing.registry import registry
 
 GOLDEN = Path(__file__).parents[1] / "golden"
 FILES = sorted(GOLDEN.glob("records_*/*.json"))
-OTHERS = ("machines", "instruments", "pieces", "plans")
+OTHERS = ("machines", "instruments", "pieces", "plans", "jobs")
 CHECKS = [f for f in FILES if f.stem not in OTHERS]
 READINGS: TypeAdapter[list[Reading]] = TypeAdapter(list[Reading])
 
@@ -168,13 +168,20 @@ def test_descriptions_of_any_format_are_read(shape: str, number: int) -> None:
 
 
 SINCE_PLANS = 3
-"""The format in which plans and programs were first kept."""
+"""The format in which plans, programs and jobs were first kept."""
 
 
 @pytest.mark.parametrize("number", range(SINCE_PLANS, FORMAT + 1))
-def test_plans_and_programs_of_any_format_are_read(number: int) -> None:
-    kept = golden(GOLDEN / f"records_{number}" / "plans.json")
-    assert set(kept) == {"wish", "surfacing", "done", "stated", "ground", "report", "picture"}
+@pytest.mark.parametrize(
+    ("name", "shapes"),
+    [
+        ("plans", {"wish", "surfacing", "done", "stated", "ground", "report", "picture"}),
+        ("jobs", {"job", "making", "came_out"}),
+    ],
+)
+def test_plans_and_jobs_of_any_format_are_read(number: int, name: str, shapes: set[str]) -> None:
+    kept = golden(GOLDEN / f"records_{number}" / f"{name}.json")
+    assert set(kept) == shapes
     for shape, stored in kept.items():
         found = load(shape, stored)
         assert not lost(stored, found), shape

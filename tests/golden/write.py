@@ -19,6 +19,10 @@ from tests.core.test_surfacing import a_board, a_wish
 from truing import VERSION
 from truing.contract.trends import trends
 from truing.contract.upgrade import FORMAT
+from truing.jobs import FEATURE_TYPES as KINDS
+from truing.jobs import Job, fit, ground
+from truing.jobs.made import CameOut, made
+from truing.jobs.made import Outcome as Made
 from truing.kit.instruments import INSTRUMENT_TITLES, Instrument
 from truing.kit.tooling import PIECE_TITLES, Piece
 from truing.machine import FORM_TITLES, BoltedBase, Column, Head, starting_point
@@ -55,6 +59,21 @@ def plans() -> dict[str, Any]:
         "ground": dump("ground", ground),
         "report": dump("report", check(program, ground)),
         "picture": dump("picture", picture(program.motions, ground)),
+    }
+
+
+def jobs() -> dict[str, Any]:
+    """A job with every kind of feature, made on a machine that nothing is known of."""
+    tolerances = {t: [n for n in c.model_fields if n.endswith("_tol_mm")] for t, c in KINDS.items()}
+    features = [{"kind": t, **dict.fromkeys(names, 0.1)} for t, names in tolerances.items()]
+    job = Job.model_validate({"name": "All of it", "material": "brass", "features": features})
+    machine = starting_point("column_mill")
+    told = made(fit(job, ground(machine, [])), "Avocet")
+    came = [CameOut(feature=0, key="flat", off=0.02)]
+    return {
+        "job": dump("job", job),
+        "making": dump("making", told),
+        "came_out": dump("came_out", Made(came_out=came, note="on the plate")),
     }
 
 
@@ -125,6 +144,7 @@ def main() -> None:
     write("instruments", {t: dump("instrument", i) for t, i in instruments.items()})
     pieces = {t: read_back(Piece, {"type": t}) for t in PIECE_TITLES}
     write("plans", plans())
+    write("jobs", jobs())
     write("pieces", {t: dump("piece", p) for t, p in pieces.items()})
 
 
