@@ -233,6 +233,13 @@ def first_move(machine: Machine) -> datetime | None:
     return first
 
 
+_HEAVY = (
+    *("outcome", "snapshot", "lesson", "advice", "setup"),
+    *("instrument_spec", "others", "predicted"),
+)
+"""What of a round nothing here looks into."""
+
+
 def _rounds(logs: dict[UUID, MachineLog], machines: Mapping[UUID, Machine]) -> None:
     judged = Round.objects.filter(check_run__machine__in=machines).exclude(verdict="")
     latest = judged.order_by(
@@ -241,7 +248,7 @@ def _rounds(logs: dict[UUID, MachineLog], machines: Mapping[UUID, Machine]) -> N
     # findings are large, and nothing here looks into them
     light = Round.objects.filter(pk__in=[*latest.values_list("pk", flat=True)])
     light = light.select_related("check_run")
-    for round in light.defer("outcome", "snapshot", "lesson", "advice", "setup"):
+    for round in light.defer(*_HEAVY):
         log = logs[round.check_run.machine_id]
         key = (round.check_run.kind, round.subject)
         summary, verdict = _by_todays_limits(round, machines[round.check_run.machine_id])

@@ -148,6 +148,7 @@ def test_an_evening_for_a_job_plans_only_what_it_needs(bench: Bench) -> None:
     trammed(bench, 0.05)
     after = bench.by.get(f"/evenings/{evening['id']}")
     assert after["plan"]["steps"] == []
+    assert after["plan"]["sentence"]["metric"].startswith("Nothing that it needs")
     assert after["aim"]["kinds"] == []
     refused = bench.by.post(f"{at}/plan", {"minutes": 60, "aim": "job"}, expect=422)
     assert refused["errors"][0]["field"] == "job"

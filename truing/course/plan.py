@@ -147,7 +147,9 @@ def plan(
         kit=_once(item for s in steps for item in guide(s.kind).kit),
         cautions=_cautions(machine, [s.kind for s in steps]),
         left=left,
-        sentence=_sentence(steps, left, used, minutes),
+        sentence=_sentence(steps, left, used, minutes)
+        if steps or waiting or not left
+        else plain("Nothing that it needs is missing, stale or out. Use the evening to make it."),
     )
 
 

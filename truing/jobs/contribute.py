@@ -166,21 +166,23 @@ def _marks(at: At, f: Faced) -> list[Share]:
         return ridge(f.cutter_mm, f.stepover_mm, a, b).height_mm
 
     found = [height(a, b) for a, b in product(_corners(along), _corners(across))]
-    inner = [height(a, b) for a, b in product(_between(along), _between(across))]
+    if along.least or across.least:
+        found += [height(a, b) for a, b in product(_between(along), _between(across))]
+    else:
+        found.append(0.0)
     here = tuple(n for n in ("lean_x", "lean_y", "slope_x", "slope_y") if at(n) is not None)
     what = "the cutter leaves it hollow by {v}" if f.one_pass else "ridges of {v} between passes"
-    return [
-        Share(here, min(found + inner), height(along.value, across.value), max(found + inner), what)
-    ]
+    return [Share(here, min(found), height(along.value, across.value), max(found), what)]
 
 
-def _corners(s: Span) -> list[float]:
-    """Where a ridge is highest: the ends, and nothing where it may be that."""
-    return [s.low, s.high, 0.0] if s.low < 0 < s.high else [s.low, s.high]
+def _corners(s: Span) -> set[float]:
+    """Sizes at which a ridge is highest: the ends, and nothing where it may be that."""
+    ends = {abs(s.low), abs(s.high)}
+    return ends | {0.0} if s.low < 0 < s.high else ends
 
 
-def _between(s: Span) -> list[float]:
-    return [s.low + (s.high - s.low) * share for share in (0.25, 0.5, 0.75)]
+def _between(s: Span) -> set[float]:
+    return {abs(s.low + (s.high - s.low) * share) for share in (0.25, 0.5, 0.75)}
 
 
 def _travel(ground: Ground, riser: str, axis: Axis) -> list[str]:

@@ -274,10 +274,12 @@ function OnJobs({ jobs, isTrue }: { jobs: readonly Schemas["JobCost"][]; isTrue:
       </Typography>
       {jobs.map((job) => (
         <Box key={job.id} sx={{ my: 0.75 }}>
-          <Link component={RouterLink} to={`/jobs/${job.id}`} color="inherit">
-            {job.name}
-          </Link>{" "}
-          <AnswerMark answer={job.answer} />
+          <Box sx={{ display: "flex", gap: 1, alignItems: "center" }}>
+            <Link component={RouterLink} to={`/jobs/${job.id}`} color="inherit">
+              {job.name}
+            </Link>
+            <AnswerMark answer={job.answer} />
+          </Box>
           <Box>{say(job.text)}</Box>
         </Box>
       ))}
