@@ -54,7 +54,7 @@ def new_job(request: HttpRequest, workshop_id: UUID, form: NewJobIn) -> JobOut:
 @router.post("/workshops/{uuid:workshop_id}/jobs/preview", response=answers(JobFitOut | None))
 def preview_job(request: HttpRequest, workshop_id: UUID, form: JobPreviewIn) -> JobFitOut | None:
     """A job while it is typed; nothing is kept."""
-    return out.preview_out(Scope(request.user), workshop_id, form.spec, form.machine_id)
+    return out.preview_out(Scope(request.user), workshop_id, form.spec, form.machines)
 
 
 @router.get("/jobs/{uuid:job_id}", response=answers(JobOut))

@@ -155,10 +155,10 @@ def fit_out(machine: Machine, found: JobFit) -> JobFitOut:
 
 
 def preview_out(
-    scope: Scope, workshop_id: UUID, spec: dict[str, object], machine_id: UUID | None
+    scope: Scope, workshop_id: UUID, spec: dict[str, object], meant: Sequence[UUID]
 ) -> JobFitOut | None:
-    """A job while it is typed, on the machine that is looked at or the one it fits best."""
-    found = preview(scope, workshop_id, spec, machine_id)
+    """A job while it is typed, on that of its machines that it fits best."""
+    found = preview(scope, workshop_id, spec, meant)
     return fit_out(*found) if found else None
 
 

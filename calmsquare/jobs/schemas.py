@@ -30,10 +30,10 @@ class NewJobIn(JobIn):
 
 
 class JobPreviewIn(BaseModel):
-    """A job while it is typed, and the machine it is looked at on."""
+    """A job while it is typed, and the machines it is meant for; none for any."""
 
     spec: dict[str, Any]
-    machine_id: UUID | None = None
+    machines: list[UUID] = Field(default_factory=list, max_length=100)
 
 
 class JobAt(BaseModel):

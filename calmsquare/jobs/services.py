@@ -247,12 +247,14 @@ def take_back(scope: Scope, making_id: UUID, taken_back: bool) -> Making:
     return making
 
 
-def preview(scope: Scope, workshop_id: UUID, spec: dict[str, Any], machine_id: UUID | None) -> Any:
-    """(machine, fit) of a job while it is typed; nothing is kept."""
+def preview(
+    scope: Scope, workshop_id: UUID, spec: dict[str, Any], meant: Sequence[UUID]
+) -> tuple[Machine, JobFit] | None:
+    """The machine that a job fits best while it is typed, and how; nothing is kept."""
     scope.role(workshop_id)
     read = parsed(spec)
     machines = machines_of(scope, workshop_id)
-    chosen = [m for m in machines if machine_id in (None, m.pk)]
+    chosen = [m for m in machines if not meant or m.pk in meant]
     if not chosen:
         return None
     here = grounds(chosen)

@@ -237,6 +237,12 @@ def test_bad_features_are_named_at_their_place(owner: Person, feature: Any, fiel
     owner.post(at, {"spec": {"name": "x", "features": [feature]}}, expect=422)
     told = owner.post(at, {"spec": {"name": "x", "features": [SIDE]}})
     assert told["features"][0]["answer"] == "unknown"
+    other = owner.post(
+        f"/workshops/{owner.workshop.pk}/machines",
+        {"name": "Heron", "spec": starting_point("micro_mill").model_dump(mode="json")},
+    )["id"]
+    body = {"spec": {"name": "x", "features": [SIDE]}, "machines": [other]}
+    assert owner.post(at, body)["machine_id"] == other
 
 
 def test_a_job_for_other_machines_says_nothing_of_this_one(owner: Person) -> None:

@@ -325,6 +325,32 @@ def test_what_is_left_as_it_is_counts_with_its_figure_and_says_so() -> None:
     assert left.answer == "fits"
 
 
+def test_of_two_vices_the_worse_one_counts() -> None:
+    second = Thing(key="v2", name="the small vice", sort="vice", runs="left_right")
+    machine = machine_of().model_copy(update={"things": [*THINGS, second]})
+    job = Job(name="j", features=[Wall(length_mm=100, along_tol_mm=0.02)])
+    first = known("face_alignment", subject="thing:v1", face=about(0.05, 0.01))
+    only_one = fit(job, ground(machine, [first]))
+    assert only_one.answer == "unknown"
+    other = known("face_alignment", subject="thing:v2", face=about(0.4, 0.01))
+    both = fit(job, ground(machine, [first, other]))
+    assert both.answer == "no"
+    source = both.features[0].demands[0].shares[0].sources[0]
+    assert (source.title, source.subject) == ("the small vice", "thing:v2")
+
+
+def test_what_nothing_can_tell_is_not_known() -> None:
+    machine = machine_of()
+    every = dict(registry())
+    registry().clear()
+    try:
+        found = fit(clock_plate(), ground(machine, []))
+    finally:
+        registry().update(every)
+    assert found.answer == "unknown"
+    assert {d.answer for _, d in found.asked} == {"unknown"}
+
+
 def test_a_head_that_stands_tilted_is_not_known() -> None:
     machine = machine_of("micro_mill")
     tilted = Log(tilt=Tilt(at=START, said="the head was tilted by 30°"))

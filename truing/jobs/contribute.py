@@ -165,12 +165,14 @@ def _marks(at: At, f: Faced) -> list[Share]:
             return hollow(f.cutter_mm, f.across_mm, a, b)
         return ridge(f.cutter_mm, f.stepover_mm, a, b).height_mm
 
+    here = tuple(n for n in ("lean_x", "lean_y", "slope_x", "slope_y") if at(n) is not None)
+    if not here:
+        return []
     found = [height(a, b) for a, b in product(_corners(along), _corners(across))]
     if along.least or across.least:
         found += [height(a, b) for a, b in product(_between(along), _between(across))]
     else:
         found.append(0.0)
-    here = tuple(n for n in ("lean_x", "lean_y", "slope_x", "slope_y") if at(n) is not None)
     what = "the cutter leaves it hollow by {v}" if f.one_pass else "ridges of {v} between passes"
     return [Share(here, min(found), height(along.value, across.value), max(found), what)]
 

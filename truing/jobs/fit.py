@@ -131,7 +131,8 @@ def weigh(demand: Demand, ground: Ground) -> DemandFit:
         least,
         most,
         math.sqrt(sum(_typical(s) ** 2 for s in shares)),
-        answer(demand.tolerance, least, most, all(s.known for s in shares)),
+        # what nothing on this machine tells is no more known than what was not read
+        answer(demand.tolerance, least, most, bool(shares) and all(s.known for s in shares)),
     )
 
 

@@ -7,7 +7,7 @@ was never measured is not nothing: its limit stands in, and says that it does.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property
 from typing import Literal
@@ -120,8 +120,19 @@ class Ground:
     def source(self, name: str) -> Source | None:
         """A source by its name; None for one that this machine has not."""
         if name not in self._sources:
-            self._sources[name] = self._made_out(name)
+            self._sources[name] = self._worst_held(name) or self._made_out(name)
         return self._sources[name]
+
+    def _worst_held(self, name: str) -> Source | None:
+        """Of several vices or fences, any of which may hold the part, the one that is known worst;
+        None where there is no choice."""
+        sort, _, held = name.partition("_")
+        keys = [t.key for t in self.machine.things if t.sort == held]
+        if sort != "jaw" or len(keys) < 2:
+            return None
+        found = [s for k in keys if (s := self._made_out(f"{name}_{k}"))]
+        worst = max(found, key=lambda s: (RANK[s.state], s.span.most), default=None)
+        return replace(worst, name=name) if worst else None
 
     def but(self, changed: Mapping[str, Source]) -> Ground:
         """The same machine with other figures for some sources."""

@@ -84,11 +84,10 @@ def _of_slide(kind: str, quantity: str, tolerance: str) -> Callable[..., list[Wi
     return told
 
 
-def _jaw(machine: Machine, name: str, sort: str) -> list[Witness]:
-    things = [t for t in machine.things if t.sort == sort]
-    return [Witness("face_alignment", "face", "face", Subject.thing(t.key).text) for t in things][
-        :1
-    ]
+def _jaw(machine: Machine, name: str, rest: str) -> list[Witness]:
+    sort, _, key = rest.partition("_")
+    things = [t.key for t in machine.things if t.sort == sort and key in ("", t.key)]
+    return [Witness("face_alignment", "face", "face", Subject.thing(k).text) for k in things[:1]]
 
 
 def _only(kind: str, quantity: str, tolerance: str) -> Callable[..., list[Witness]]:
@@ -120,7 +119,9 @@ def called(name: str, machine: Machine) -> tuple[str, Measure]:
         riser: Riser = rest.split("_")[0]  # type: ignore[assignment]
         return f"the {RISERS[riser]}’s travel, {way}", "slope"
     if sort == "jaw":
-        return next((t.name for t in machine.things if t.sort == rest), rest), "slope"
+        sort, _, key = rest.partition("_")
+        here = (t.name for t in machine.things if t.sort == sort and key in ("", t.key))
+        return next(here, sort), "slope"
     named: dict[str, tuple[str, Measure]] = {
         "lean": ("the spindle’s " + ("lean" if rest == "x" else "nod"), "slope"),
         "slope": (f"the {bed}’s slope, {way}", "slope"),

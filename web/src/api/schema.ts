@@ -9722,15 +9722,15 @@ export interface components {
         };
         /**
          * JobPreviewIn
-         * @description A job while it is typed, and the machine it is looked at on.
+         * @description A job while it is typed, and the machines it is meant for; none for any.
          */
         JobPreviewIn: {
             /** Spec */
             spec: {
                 [key: string]: unknown;
             };
-            /** Machine Id */
-            machine_id?: string | null;
+            /** Machines */
+            machines?: string[];
         };
         /**
          * JobIn

@@ -173,11 +173,7 @@ function Describe({
     material: draft.material,
     features: draft.features.map((f) => ({ kind: f.kind, ...f.values })),
   };
-  const looked = usePreview(
-    workshopId,
-    { ...spec, name: spec.name || "…" },
-    draft.machines.length === 1 ? (draft.machines[0] ?? null) : null,
-  );
+  const looked = usePreview(workshopId, { ...spec, name: spec.name || "…" }, draft.machines);
   const save = useJobChange<void, Job>(() => {
     const body = { spec, machines: draft.machines };
     return job

@@ -41,7 +41,7 @@ export const useJob = (job_id: string, machine: string | null) =>
   });
 
 /** A job while it is typed, a moment after the last key. */
-export function usePreview(workshop_id: string, spec: JsonObject, machine_id: string | null) {
+export function usePreview(workshop_id: string, spec: JsonObject, machines: string[]) {
   const [settled, setSettled] = useState(spec);
   const key = JSON.stringify(spec);
   useEffect(() => {
@@ -49,12 +49,12 @@ export function usePreview(workshop_id: string, spec: JsonObject, machine_id: st
     return () => window.clearTimeout(timer);
   }, [key]);
   return useQuery<Fit | null, ApiProblem>({
-    queryKey: ["job-preview", workshop_id, settled, machine_id],
+    queryKey: ["job-preview", workshop_id, settled, machines],
     queryFn: () =>
       told(
         api.POST("/api/v1/workshops/{workshop_id}/jobs/preview", {
           params: { path: { workshop_id } },
-          body: { spec: settled, machine_id },
+          body: { spec: settled, machines },
         }),
       ),
     enabled: settled.features?.length > 0,
