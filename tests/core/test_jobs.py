@@ -528,6 +528,33 @@ def test_limits_fill_the_tolerance_and_give_away_what_is_good_already() -> None:
     assert not column.is_met
 
 
+def test_one_full_tolerance_leaves_the_others_their_room() -> None:
+    machine = machine_of()
+    slot = Slot(width_tol_mm=0.1)
+    tight = Outline(x_mm=100, y_mm=50, square_tol_mm=0.002)
+    alone = {
+        x.kind: x.value
+        for x in limits_for(shared(Job(name="j", features=[slot]), machine, {})).limits
+    }
+    both = limits_for(shared(Job(name="j", features=[tight, slot]), machine, {})).limits
+    values = {x.kind: x for x in both}
+    assert values["travel_square"].value == pytest.approx(0.02, rel=0.06)
+    # what the outline does not lean on goes on until the slot is full
+    assert values["tool_runout"].value == pytest.approx(alone["tool_runout"], rel=0.06)
+    assert values["tool_runout"].filled == (1, values["slide_play"].filled[1])  # type: ignore[index]
+    assert values["travel_square"].filled[0] == 0  # type: ignore[index]
+
+
+def test_what_is_beyond_mending_opens_no_other_limit() -> None:
+    machine = machine_of()
+    face = Job(name="j", features=[Face(flat_tol_mm=0.01)])
+    told = {n: v for n, v in good(machine, flat=(0.2, 0.01)).items() if not n.startswith("lean")}
+    found = limits_for(shared(face, machine, told))
+    assert found.beyond
+    for x in found.limits:
+        assert x.value <= x.usual
+
+
 def test_weights_give_one_check_more_room_at_the_price_of_the_others() -> None:
     machine = machine_of()
     job = Job(name="j", features=[Hole(depth_mm=40, upright_tol_mm=0.01)])

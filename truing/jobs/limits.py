@@ -65,29 +65,28 @@ def limits_for(fitted: JobFit, weights: Mapping[Key, float] | None = None) -> Jo
     beyond = [(i, d, box.worst(d)) for i, d in asked if box.worst(d) >= d.tolerance]
     within = [(i, d) for i, d in asked if not any(d is b for _, b, _ in beyond)]
     reached = {id(d): box.reached(d) for _, d in within}
+    for _, d, _ in beyond:
+        # no limit mends it, and none is to be opened for its sake
+        caps |= {key: min(caps[key], base[key]) for key in box.reached(d)}
     filled: dict[Key, tuple[int, Demand]] = {}
     active = set(sources)
     k = 0.0
     while active:
-        room = min(caps[key] / base[key] for key in active)
-        full: list[tuple[int, Demand]] = []
-        best = room
-        for i, d in within:
-            if not reached[id(d)] & active:
-                continue
-            most = box.fills(d, active, base, k, best)
-            if most < best - LEAST * best:
-                best, full = most, [(i, d)]
-            elif most <= best and most < room:
-                full.append((i, d))
+        open_ = [(i, d) for i, d in within if reached[id(d)] & active]
+        best = min(caps[key] / base[key] for key in active)
+        for _, d in open_:
+            best = box.fills(d, active, base, k, best)
         k = max(k, best)
-        box.open(active, base, k)
         stopped = {key for key in active if caps[key] / base[key] <= k * (1 + LEAST)}
-        for i, d in full:
+        # full is what a little more would bring over its tolerance
+        box.open(active, base, k * (1 + LEAST) + LEAST)
+        for i, d in [(i, d) for i, d in open_ if box.worst(d) > d.tolerance]:
             for key in reached[id(d)] & active:
                 filled.setdefault(key, (i, d))
                 stopped.add(key)
-        active -= stopped
+        box.open(active, base, k)
+        # every turn closes one at least; figures too fine to tell apart close them all
+        active -= stopped or set(active)
     return JobLimits(
         limits=tuple(
             JobLimit(
