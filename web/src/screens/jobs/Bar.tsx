@@ -27,7 +27,8 @@ const STATES: Record<Share["state"], string> = {
 export function Bar({ demand, feature }: { demand: Demand; feature: string }) {
   const { say } = useSettings();
   const theme = useTheme();
-  const hatch = useId();
+  // as it may stand in an address of the drawing
+  const hatch = useId().replace(/\W/g, "");
   const scale = Math.max(1.25, Math.min(4, demand.of_tolerance * 1.05));
   const at = (share: number) => (100 * Math.min(share, scale)) / scale;
   const left = demand.shares.reduce((sum, s) => sum + s.leaves, 0);
@@ -79,7 +80,7 @@ export function Bar({ demand, feature }: { demand: Demand; feature: string }) {
               width={`${width}%`}
               y="2"
               height={HEIGHT}
-              fill={known ? theme.palette.ink : `url(#${CSS.escape(hatch)})`}
+              fill={known ? theme.palette.ink : `url(#${hatch})`}
               fillOpacity={known ? (SHADES[Math.min(i, SHADES.length - 1)] ?? 0.2) : 1}
               stroke={theme.palette.paper}
               strokeWidth="1.5"
