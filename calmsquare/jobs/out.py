@@ -25,11 +25,21 @@ from calmsquare.jobs.schemas import (
     MachineName,
     MakingOut,
 )
-from calmsquare.jobs.services import limits_of, machines_of, meant_for, preview, rank, spec_of
+from calmsquare.jobs.services import (
+    limits_of,
+    machines_of,
+    meant_for,
+    preview,
+    rank,
+    spec_of,
+    told_of,
+)
+from calmsquare.problems import Conflict
 from calmsquare.workshop.models import Instrument, Machine, Role
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import instrument_spec, machine_spec
 from truing.jobs import FEATURE_TYPES, Ground, JobFit, fit
+from truing.jobs import Job as JobSpec
 from truing.jobs.contribute import Demand
 from truing.jobs.decides import deciding
 from truing.jobs.features import MOST_FEATURES
@@ -41,7 +51,6 @@ from truing.jobs.told import told_feature, told_first, told_limits
 from truing.jobs.words import amount, sentence, tolerance_words
 from truing.measure.fields import form_schema, shown_lengths
 from truing.measure.words import capital
-from truing.record import load
 
 Fits = list[tuple[Machine, JobFit]]
 
@@ -183,9 +192,14 @@ def limits_out(scope: Scope, job_id: UUID, form: JobLimitsIn) -> JobLimitsOut:
 
 
 def making_out(making: Making) -> MakingOut:
-    """A job that was made, with what came out against what was foretold."""
-    told: Made = load("making", making.snapshot)
-    came: Outcome = load("came_out", making.came_out) if making.came_out else Outcome()
+    """A job that was made, with what came out against what was foretold; one that is damaged says
+    so in its line."""
+    try:
+        told, came = told_of(making)
+    except Conflict as damaged:
+        name = making.machine.name if making.machine else ""
+        told = Made(job=JobSpec(name="?", features=[]), machine=name, answer="unknown", foretold=[])
+        came = Outcome(note=damaged.detail)
     return MakingOut(
         id=making.pk,
         at=making.made_at,

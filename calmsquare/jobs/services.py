@@ -41,6 +41,19 @@ def spec_of(job: Job) -> JobSpec:
     return found
 
 
+def told_of(making: Making) -> tuple[Made, Outcome]:
+    """What was foretold of a job that was made, and what came out. Conflict for one that something
+    has damaged."""
+    try:
+        came = making.came_out
+        return load("making", making.snapshot), load("came_out", came) if came else Outcome()
+    except Unreadable as error:
+        log.exception("making %s", making.pk)
+        raise Conflict(
+            "What was foretold then cannot be read any more. Nothing of it has been changed."
+        ) from error
+
+
 def parsed(spec: dict[str, Any]) -> JobSpec:
     """A job as typed. Invalid names each field, as spec.features.2.depth_mm."""
     try:
@@ -198,7 +211,7 @@ def start_making(scope: Scope, job_id: UUID, form: MakingIn) -> Making:
 def measured(scope: Scope, making_id: UUID, form: CameOutIn) -> Making:
     """What was measured on the part. Invalid names every figure that cannot be read."""
     making = scope.get(Making, making_id, need=Role.MAKER, for_update=True)
-    told: Made = load("making", making.snapshot)
+    told, _ = told_of(making)
     by_key = {(f.feature, f.key): f for f in told.foretold}
     errors: list[FieldError] = []
     came = []

@@ -291,6 +291,19 @@ def test_a_damaged_job_takes_no_screen_with_it(owner: Person) -> None:
     assert "cannot be read" in told["detail"]
 
 
+def test_a_damaged_making_says_so_in_its_line(bench: Bench) -> None:
+    job = add(bench.by)
+    at = f"/jobs/{job['id']}/makings"
+    ids = [bench.by.post(at, {"id": uuid4(), "machine_id": bench.machine})["id"] for _ in "ab"]
+    Making.objects.filter(pk=ids[0]).update(snapshot={"shape": "making", "format": 3})
+    told = {m["id"]: m for m in bench.by.get(f"/jobs/{job['id']}")["makings"]}
+    assert "cannot be read" in told[ids[0]]["note"]
+    assert told[ids[0]]["demands"] == []
+    assert told[ids[1]]["demands"]
+    refused = bench.by.put(f"/makings/{ids[0]}", {"measured": []}, expect=409)
+    assert "cannot be read" in refused["detail"]
+
+
 def test_queries_do_not_grow_with_machines_or_jobs(owner: Person) -> None:
     bench = bench_for(owner)
     trammed(bench, 0.1)
