@@ -1,5 +1,5 @@
 import Box from "@mui/material/Box";
-import { useEffect, useRef } from "react";
+import { useLayoutEffect, useRef } from "react";
 import type { RoundState } from "../../api/client";
 import { Needle } from "../../parts/Needle";
 import { useSettings } from "../../settings";
@@ -22,8 +22,9 @@ export function Entry({
   const { station, text, unit, understood, problem } = hand;
   const field = useRef<HTMLInputElement>(null);
   const key = station?.key;
+  // with the words of the station, not after them: whoever presses a button by then keeps it
   // biome-ignore lint/correctness/useExhaustiveDependencies: the field is taken up anew at each station
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (!window.matchMedia?.("(pointer: coarse)").matches) field.current?.focus();
   }, [key]);
   return (

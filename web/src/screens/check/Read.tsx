@@ -158,6 +158,11 @@ function Reading({ check, kind, round, passes, done }: Props) {
             disabled={locked}
           />
         )}
+        {!asksLength && hand.problem && (
+          <Remark tone="look" role="alert">
+            {hand.problem}
+          </Remark>
+        )}
         <HeldEntry hand={hand} />
         <Doubt hand={hand} />
         <Box sx={{ display: { xs: "none", md: "block" } }}>

@@ -317,6 +317,26 @@ describe("reading at the machine", () => {
     expect(sentReadings()[1]).toMatchObject({ station: "3", x: "", instrument_id: null });
   });
 
+  it("says why the simulated machine gave no answer, at every sort of station", async () => {
+    const felt = station("step", {
+      reads: "grade",
+      grades: [{ key: "none", label: "nothing", tone: "good" }],
+    });
+    server.on("POST /rounds/r1/standin", new Refusal(409, [], "This machine is a real one."));
+    const { container } = show(aRound({ stations: [felt], next_station: "step" }), {
+      has_standin: true,
+    });
+    fireEvent.click(screen.getByRole("button", { name: "Ask the simulated machine" }));
+    await waitFor(() => expect(screen.getByRole("alert").textContent).toContain("a real one"));
+    expect(sentReadings()).toHaveLength(0);
+    // asked again, it answers: the reason goes
+    server.on("POST /rounds/r1/standin", { text: "", unit: "mm", grade: "none", note: "" });
+    fireEvent.click(screen.getByRole("button", { name: "Ask the simulated machine" }));
+    await waitFor(() => expect(sentReadings()).toHaveLength(1));
+    expect(sentReadings()[0]).toMatchObject({ station: "step", grade: "none", accepted: true });
+    expect(container.textContent).not.toContain("a real one");
+  });
+
   it("takes a log from a file as one record, and says which line cannot be read", async () => {
     const log = station("log", { reads: "log" });
     const refusal = { field: "text", message: "Line 2 is no point.", expected: "Two figures." };
