@@ -41,7 +41,7 @@ async function page(person = "1") {
   const outbox = await import("./outbox");
   outbox.sendFor(person);
   const kept: unknown[] = [];
-  await outbox.startOutbox((check) => kept.push(check));
+  await outbox.startOutbox((news) => void kept.push(news));
   return { ...outbox, kept };
 }
 

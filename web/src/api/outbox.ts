@@ -34,7 +34,8 @@ export interface Outgoing {
   aside?: boolean;
 }
 
-type Keep = (news: News) => void;
+/** Puts news where screens read it; done when they have it. */
+type Keep = (news: News) => void | Promise<void>;
 
 const RETRY_MS = 2500;
 const MOST_TRIES = 3;
@@ -165,7 +166,7 @@ export async function flush(): Promise<void> {
         );
         setReached(true);
         // first the state that has it, then the queue without it: it never vanishes in between
-        keep(news);
+        await keep(news);
         await discard(item.id);
       } catch (error) {
         const problem = error as ApiProblem;

@@ -1,4 +1,5 @@
 import {
+  notifyManager,
   type QueryClient,
   type UseQueryOptions,
   type UseQueryResult,
@@ -184,11 +185,13 @@ export function keepCheck(client: QueryClient, check: CheckState): void {
     void client.invalidateQueries({ queryKey: [key] });
 }
 
-/** Put what a reading changed where its screen reads it. */
-export function keepNews(client: QueryClient, news: News): void {
+/** Put what a reading changed where its screen reads it; done when the screen has been told. */
+export function keepNews(client: QueryClient, news: News): Promise<void> {
   put<CheckState>(client, keys.check(news.check_id), (check) => check && withNews(check, news));
   void client.invalidateQueries({ queryKey: keys.finding(news.round_id) });
   for (const key of LEANS_ON_THE_RECORD) void client.invalidateQueries({ queryKey: [key] });
+  // screens are told a moment later, in turn: what is queued here comes after them
+  return new Promise((resolve) => notifyManager.schedule(resolve));
 }
 
 /** A round's finding, with figures and advice: asked for when somebody looks at it. */

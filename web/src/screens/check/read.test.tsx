@@ -2,7 +2,8 @@ import { act, cleanup, fireEvent, renderHook, screen, waitFor } from "@testing-l
 import { afterEach, beforeAll, beforeEach, describe, expect, it, vi } from "vitest";
 import type { RoundState } from "../../api/client";
 import type { News } from "../../api/news";
-import { flush, sendFor, startOutbox } from "../../api/outbox";
+import { flush, post, sendFor, startOutbox } from "../../api/outbox";
+import { keepNews, keys, useCheck } from "../../api/queries";
 import {
   aCheck,
   aRound,
@@ -22,7 +23,7 @@ import { nextStation, useStations } from "./useStations";
 
 let server: Server;
 /** What the screen does with news from the record. */
-let heard: (news: News) => void = () => {};
+let heard: (news: News) => void | Promise<void> = () => {};
 
 const kept = (sent: { path: string; body: Record<string, unknown> }) => ({
   check_id: "c1",
@@ -84,6 +85,18 @@ function type(text: string) {
   fireEvent.change(field(), { target: { value: text } });
   fireEvent.keyDown(field(), { key: "Enter" });
 }
+
+/** A reading at a station, as the screen hands it to the outbox. */
+const outgoing = (at: string) => ({
+  id: `at-${at}`,
+  checkId: "c1",
+  roundId: "r1",
+  at: { machine: "Dunlin", check: "Tram", round: 1, station: at },
+  body: {
+    ...{ station: at, text: "+1", unit: "mm" as const, grade: "", note: "", x: "", y: "" },
+    ...{ accepted: false, withdrawn: false, read_at: `2026-03-01T19:00:0${at.length}Z` },
+  },
+});
 
 const sentReadings = () => server.to("PUT /rounds/r1/readings/").map((s) => s.body);
 
@@ -149,6 +162,35 @@ describe("reading at the machine", () => {
         ["12", "+3"],
         ["3", "+8"],
       ]);
+    });
+
+    it("never goes back to a station, not even while the record's answer is put in its place", async () => {
+      server.on("GET /checks/c1", aCheck(aRound()));
+      const seen: (string | undefined)[] = [];
+      const order = ["12", "3", "6", "9"];
+      server.on("PUT /rounds/r1/readings/", (sent: Parameters<typeof kept>[0]) => ({
+        ...kept(sent),
+        next_station: order[order.indexOf(String(sent.body.station)) + 1],
+      }));
+      function Stations({ round }: { round: RoundState }) {
+        seen.push(useStations(round, 1).next?.key);
+        return null;
+      }
+      // the round comes from above, as on the page; what waits is heard of below it
+      function Page() {
+        const check = useCheck("c1").data;
+        return check?.rounds[0] ? <Stations round={check.rounds[0]} /> : null;
+      }
+      const { client } = draw(<Page />);
+      heard = (news) => keepNews(client, news);
+      await waitFor(() => expect(client.getQueryData(keys.check("c1"))).toBeTruthy());
+      for (const at of order.slice(0, 3)) {
+        await post(outgoing(at));
+        await flush();
+        await waitFor(() => expect(seen.at(-1)).toBe(order[order.indexOf(at) + 1]));
+        await new Promise((r) => setTimeout(r, 20));
+      }
+      expect(seen.filter((key, at) => key !== seen[at - 1])).toEqual(order);
     });
 
     it("lets several wait in line, with the zero that was set between them", async () => {
