@@ -26,6 +26,7 @@ from django.test import Client  # noqa: E402
 from calmsquare.demo.services import fresh_shed, load  # noqa: E402
 from calmsquare.jobs.grounds import grounds  # noqa: E402
 from calmsquare.logbook.models import Check, Round  # noqa: E402
+from calmsquare.memory import settle  # noqa: E402
 from calmsquare.workshop.models import Machine  # noqa: E402
 from truing.jobs import FEATURE_TYPES, Job, fit  # noqa: E402
 from truing.jobs.first import fix_first  # noqa: E402
@@ -88,6 +89,7 @@ def main() -> None:
     """Print what was measured."""
     with transaction.atomic():
         load()
+        settle()
         user = User.objects.create_user("bench@example.org")
         shed = fresh_shed(user)
         machines = more(shed)

@@ -7,12 +7,11 @@ from collections.abc import Mapping, Sequence
 from functools import partial
 from uuid import UUID
 
-from calmsquare.logbook.course import MachineLog, logs_of, zone_of
+from calmsquare.logbook.course import MachineLog, known, logs_of, zone_of
 from calmsquare.logbook.models import Round
 from calmsquare.problems import Conflict
 from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import machine_spec, tolerances
-from truing.contract.known import Known
 from truing.course.standing import Log
 from truing.jobs import Ground, ground
 from truing.record import Lesson, Unreadable, load
@@ -25,11 +24,13 @@ def grounds(
 ) -> dict[UUID, Ground]:
     """What is known of each machine's errors; `logs` of `logs_of` where somebody has them. A
     machine whose description nothing makes readable is left out; its own screen says so."""
-    logs = logs if logs is not None else logs_of(machines)
-    rounds = [r.pk for log in logs.values() for r in log.latest.values()]
-    lessons = dict(
-        Round.objects.filter(pk__in=rounds, lesson__isnull=False).values_list("pk", "lesson")
-    )
+    if logs is None:
+        logs = logs_of(machines, lessons=True)
+        lessons = {pk: lesson for log in logs.values() for pk, lesson in log.lessons.items()}
+    else:
+        rounds = [pk for log in logs.values() for pk in log.latest.values()]
+        told = Round.objects.filter(pk__in=rounds, lesson__isnull=False).order_by()
+        lessons = dict(told.values_list("pk", "lesson"))
     found = {}
     for machine in machines:
         try:
@@ -49,26 +50,16 @@ def ground_of(machine: Machine) -> Ground:
 
 def _ground(machine: Machine, log: MachineLog, lessons: Mapping[UUID, object]) -> Ground:
     touched = Log(touches=log.touches)
-    known = []
+    found = []
     for result in sorted(log.results, key=lambda r: r.at, reverse=True):
         round = log.latest[result.kind, result.subject]
-        if round.pk not in lessons:
+        if round not in lessons:
             continue
         try:
-            lesson: Lesson = load("lesson", lessons[round.pk], result.kind)
+            lesson: Lesson = load("lesson", lessons[round], result.kind)
         except Unreadable:
             # it counts as not measured, and its own screen says so
             continue
-        known.append(
-            Known(
-                kind=result.kind,
-                subject=result.subject,
-                at=result.at,
-                fresh=touched.first_touch(result.kind, result.at, result.subject) is None,
-                verdict=result.verdict,
-                values=lesson.values,
-                limits={},
-            )
-        )
-    found = log.standings(machine, zone_of(machine))
-    return ground(machine_spec(machine), known, found, partial(tolerances, machine))
+        found.append(known(touched, result, lesson, {}))
+    standings = log.standings(machine, zone_of(machine))
+    return ground(machine_spec(machine), found, standings, partial(tolerances, machine))

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import json
 import logging
 import re
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import Any
 from uuid import UUID
 
@@ -30,14 +32,20 @@ log = logging.getLogger(__name__)
 
 
 def spec_of(job: Job) -> JobSpec:
-    """The job as the core knows it. Conflict for one that something has damaged."""
+    """The job as the core knows it, not to be written to; made out once for each text that stands
+    in the record. Conflict for one that something has damaged."""
     try:
-        found: JobSpec = load("job", job.spec)
+        return _made_out(json.dumps(job.spec, sort_keys=True))
     except Unreadable as error:
         log.exception("job %s", job.pk)
         raise Conflict(
             f"“{job.name}” cannot be read any more: {error} Nothing of it has been changed."
         ) from error
+
+
+@lru_cache(maxsize=64)
+def _made_out(text: str) -> JobSpec:
+    found: JobSpec = load("job", json.loads(text))
     return found
 
 

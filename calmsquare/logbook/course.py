@@ -61,8 +61,10 @@ class MachineLog:
     decisions: list[CoreDecision] = field(default_factory=list)
     ran: list[Ran] = field(default_factory=list)
     tilt: Tilt | None = None
-    latest: dict[tuple[str, str], Round] = field(default_factory=dict)
-    """By kind of check and subject."""
+    latest: dict[tuple[str, str], UUID] = field(default_factory=dict)
+    """The round that was read last, by kind of check and subject."""
+    lessons: dict[UUID, Any] = field(default_factory=dict)
+    """What those rounds told in figures, as kept; only where it was asked for."""
     summaries: dict[tuple[str, str], Summary] = field(default_factory=dict)
     open_checks: dict[str, UUID] = field(default_factory=dict)
     acceptance: Acceptance | None = None
@@ -129,11 +131,11 @@ def zone_of(machine: Machine) -> tzinfo:
     return ZoneInfo(machine.workshop.time_zone)
 
 
-def logs_of(machines: Sequence[Machine]) -> dict[UUID, MachineLog]:
+def logs_of(machines: Sequence[Machine], *, lessons: bool = False) -> dict[UUID, MachineLog]:
     """The record of these machines, in a number of queries that does not grow with it."""
     logs: dict[UUID, MachineLog] = {m.pk: MachineLog() for m in machines}
     ids = list(logs)
-    _rounds(logs, {m.pk: m for m in machines})
+    _rounds(logs, {m.pk: m for m in machines}, lessons)
     for decision in Decision.objects.filter(machine__in=ids, taken_back_at=None):
         logs[decision.machine_id].decisions.append(
             CoreDecision(
@@ -199,24 +201,29 @@ def known_of(machine: Machine, kinds: Sequence[str], *, but: Round | None = None
             continue
         result = _result(round, recorded.summary_of(round))
         record.results.append(result)
-        record.latest.setdefault((result.kind, result.subject), round)
+        record.latest.setdefault((result.kind, result.subject), round.pk)
         found.append((result, round, lesson))
     logs = {machine.pk: record}
     _moves(logs, [machine.pk])
     _events(logs)
     log = Log(touches=record.touches)
     return [
-        Known(
-            kind=result.kind,
-            subject=result.subject,
-            at=result.at,
-            fresh=log.first_touch(result.kind, result.at, result.subject) is None,
-            verdict=result.verdict,
-            values=lesson.values,
-            limits={v.key: v.limit for v in recorded.summary_of(round).values},
-        )
+        known(log, result, lesson, {v.key: v.limit for v in recorded.summary_of(round).values})
         for result, round, lesson in found
     ]
+
+
+def known(log: Log, result: Result, lesson: Lesson, limits: Mapping[str, float]) -> Known:
+    """A result in figures, with the limits it was judged by, and whether it still holds."""
+    return Known(
+        kind=result.kind,
+        subject=result.subject,
+        at=result.at,
+        fresh=log.first_touch(result.kind, result.at, result.subject) is None,
+        verdict=result.verdict,
+        values=lesson.values,
+        limits=dict(limits),
+    )
 
 
 def beginning_of(machine: Machine) -> Beginning:
@@ -233,26 +240,26 @@ def first_move(machine: Machine) -> datetime | None:
     return first
 
 
-_HEAVY = (
-    *("outcome", "snapshot", "lesson", "advice", "setup"),
-    *("instrument_spec", "others", "predicted"),
+_LIGHT = (
+    *("subject", "verdict", "summary", "read_at", "opened_at", "core_version"),
+    *("check_run__kind", "check_run__machine"),
 )
-"""What of a round nothing here looks into."""
+"""What of a round is looked into here; findings are large."""
 
 
-def _rounds(logs: dict[UUID, MachineLog], machines: Mapping[UUID, Machine]) -> None:
+def _rounds(logs: dict[UUID, MachineLog], machines: Mapping[UUID, Machine], lessons: bool) -> None:
     judged = Round.objects.filter(check_run__machine__in=machines).exclude(verdict="")
     latest = judged.order_by(
         "check_run__machine_id", "check_run__kind", "subject", "-check_run__opened_at", "-number"
     ).distinct("check_run__machine_id", "check_run__kind", "subject")
-    # findings are large, and nothing here looks into them
-    light = Round.objects.filter(pk__in=[*latest.values_list("pk", flat=True)])
-    light = light.select_related("check_run")
-    for round in light.defer(*_HEAVY):
+    light = Round.objects.filter(pk__in=latest.values("pk")).order_by()
+    for round in light.select_related("check_run").only(*_LIGHT, *(["lesson"] * lessons)):
         log = logs[round.check_run.machine_id]
         key = (round.check_run.kind, round.subject)
         summary, verdict = _by_todays_limits(round, machines[round.check_run.machine_id])
-        log.latest[key], log.summaries[key] = round, summary
+        log.latest[key], log.summaries[key] = round.pk, summary
+        if lessons and round.lesson is not None:
+            log.lessons[round.pk] = round.lesson
         log.results.append(_result(round, summary, verdict))
 
 
@@ -289,7 +296,7 @@ def _result(round: Round, summary: Summary, verdict: Any = None) -> Result:
 def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
     moves = Move.objects.filter(round__check_run__machine__in=ids, taken_back_at=None)
     machine = "round__check_run__machine_id"
-    latest = {r.pk: r.subject for log in logs.values() for r in log.latest.values()}
+    latest = {pk: subject for log in logs.values() for (_, subject), pk in log.latest.items()}
     recent = moves.filter(_since(logs, machine, "made_at") | Q(round__in=latest))
     for id, round_id, machine_id, kind, mechanism, said, at, subject in recent.annotate(
         mechanism=KT("made__mechanism")

@@ -61,10 +61,13 @@ def _has_rails(machine: Machine) -> bool:
     return machine.rails is not None
 
 
+_PARTS = {direction: Subject.part(direction).text for direction in DIRECTIONS}
+
+
 def _slides(keep: Callable[[Slide], bool]) -> Callable[[Machine], list[tuple[str, str]]]:
     def parts(machine: Machine) -> list[tuple[str, str]]:
         return [
-            (Subject.part(s.direction).text, machine.slide_title(s.direction))
+            (_PARTS[s.direction], machine.slide_title(s.direction))
             for s in machine.slides
             if keep(s)
         ]

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from itertools import product
 
 from truing.effects import reach
@@ -158,23 +159,40 @@ def _marks(at: At, f: Faced) -> list[Share]:
     mending one lean alone may make it worse."""
     spans = [_zero(f"lean_{a}", at) - _zero(f"slope_{a}", at) for a in BOTH]
     along, across = spans if f.feed == "x" else spans[::-1]
-
-    def height(a: float, b: float) -> float:
-        a, b = a / 1000, b / 1000
-        if f.one_pass:
-            return hollow(f.cutter_mm, f.across_mm, a, b)
-        return ridge(f.cutter_mm, f.stepover_mm, a, b).height_mm
-
     here = tuple(n for n in ("lean_x", "lean_y", "slope_x", "slope_y") if at(n) is not None)
     if not here:
         return []
-    found = [height(a, b) for a, b in product(_corners(along), _corners(across))]
-    if along.least or across.least:
-        found += [height(a, b) for a, b in product(_between(along), _between(across))]
-    else:
-        found.append(0.0)
+    least, value, most = _left_by(f.cutter_mm, f.across_mm if f.one_pass else None, f.stepover_mm)(
+        along, across
+    )
     what = "the cutter leaves it hollow by {v}" if f.one_pass else "ridges of {v} between passes"
-    return [Share(here, min(found), height(along.value, across.value), max(found), what)]
+    return [Share(here, least, value, most, what)]
+
+
+@lru_cache(maxsize=64)
+def _left_by(
+    cutter_mm: float, across_mm: float | None, stepover_mm: float
+) -> Callable[[Span, Span], tuple[float, float, float]]:
+    """Of two leans (mm per m, along the feed and across it), the least, likely and most that a
+    cutter leaves (mm); in one pass where a width is given. A shop has few cutters and many faces:
+    what was worked out for one stands for the next."""
+
+    def height(a: float, b: float) -> float:
+        a, b = a / 1000, b / 1000
+        if across_mm is not None:
+            return hollow(cutter_mm, across_mm, a, b)
+        return ridge(cutter_mm, stepover_mm, a, b).height_mm
+
+    @lru_cache(maxsize=256)
+    def heights(along: Span, across: Span) -> tuple[float, float, float]:
+        found = [height(a, b) for a, b in product(_corners(along), _corners(across))]
+        if along.least or across.least:
+            found += [height(a, b) for a, b in product(_between(along), _between(across))]
+        else:
+            found.append(0.0)
+        return min(found), height(along.value, across.value), max(found)
+
+    return heights
 
 
 def _corners(s: Span) -> set[float]:

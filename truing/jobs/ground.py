@@ -111,6 +111,7 @@ class Ground:
         self._standings = {s.kind: s for s in standings}
         self._limits = limits or (lambda kind: registry()[kind].tolerances(machine))
         self._sources: dict[str, Source | None] = {}
+        self._usual: dict[str, Mapping[str, float]] = {}
 
     @cached_property
     def mechanisms(self) -> frozenset[str]:
@@ -151,7 +152,9 @@ class Ground:
             return None
         first = here[0]
         limits = self._limits(first.kind)
-        usual = registry()[first.kind].tolerances(self.machine)
+        usual = self._usual.get(first.kind)
+        if usual is None:
+            usual = self._usual[first.kind] = registry()[first.kind].tolerances(self.machine)
         key = first.tolerance
         limit = limits[key] if key else STANDS_IN[name.partition("_")[0]]
         found = [f for w in here if (f := self._latest(w))]
