@@ -7,13 +7,16 @@ from uuid import UUID
 
 from calmsquare.jobs.grounds import ground_of, grounds
 from calmsquare.jobs.models import Job
+from calmsquare.jobs.schemas import JobCost
 from calmsquare.jobs.services import meant_for, spec_of
 from calmsquare.logbook.course import MachineLog
+from calmsquare.logbook.schemas import JobThen
 from calmsquare.problems import Conflict
 from calmsquare.workshop.models import Machine
 from truing.jobs import JobFit, fit
 from truing.jobs.first import fix_first
 from truing.jobs.fit import ORDER
+from truing.jobs.words import cost_of
 
 Stood = list[tuple[Job, JobFit]]
 """Jobs on one machine, those that it is good enough for first."""
@@ -49,3 +52,23 @@ def needed_for(job: Job, machine: Machine) -> list[str]:
     """The kinds of check that have to be made on a machine before it is good enough for a job."""
     found = fit(spec_of(job), ground_of(machine))
     return list(dict.fromkeys(r.kind for r in fix_first(found).remedies))
+
+
+MOST_COSTS = 4
+
+
+def costs(machine: Machine, kind: str) -> list[JobCost]:
+    """What a kind of check comes to on the jobs that lean on it, the nearest to its tolerance
+    first."""
+    found = [
+        (cost.ratio, JobCost(id=job.pk, name=job.name, answer=fitted.answer, text=cost.text))
+        for job, fitted in jobs_on([machine])[machine.pk]
+        if (cost := cost_of(kind, fitted))
+    ]
+    found.sort(key=lambda pair: -pair[0])
+    return [cost for _, cost in found[:MOST_COSTS]]
+
+
+def then(machine: Machine) -> list[JobThen]:
+    """How its jobs stand on a machine, to be kept with its acceptance."""
+    return [JobThen(name=job.name, answer=f.answer) for job, f in jobs_on([machine])[machine.pk]]

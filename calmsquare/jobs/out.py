@@ -36,6 +36,7 @@ from calmsquare.jobs.services import (
 )
 from calmsquare.problems import Conflict
 from calmsquare.workshop.models import Instrument, Machine, Role
+from calmsquare.workshop.people import name_of
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import instrument_spec, machine_spec
 from truing.jobs import FEATURE_TYPES, Ground, JobFit, fit
@@ -203,7 +204,7 @@ def making_out(making: Making) -> MakingOut:
     return MakingOut(
         id=making.pk,
         at=making.made_at,
-        by=(making.by.first_name or making.by.username) if making.by else "someone who has left",
+        by=name_of(making.by),
         machine=told.machine,
         answer=told.answer,
         demands=[_foretold(f) for f in told.foretold],

@@ -200,3 +200,13 @@ class CameOutIn(BaseModel):
 
     measured: list[MeasuredIn] = Field(default_factory=list, max_length=800)
     note: str = Field("", max_length=500)
+
+
+class JobCost(BaseModel):
+    """What a check leaves a job to come out as."""
+
+    id: UUID
+    name: str
+    answer: Answer
+    """Of the whole job."""
+    text: Words

@@ -18,7 +18,7 @@ from calmsquare.logbook import recorded
 from calmsquare.logbook.models import Acceptance, Check, Decision, Event, Move, Round
 from calmsquare.logbook.schemas import LogValue
 from calmsquare.workshop.models import Machine
-from calmsquare.workshop.services import machine_spec, tolerances
+from calmsquare.workshop.services import job_of_limits, machine_spec, tolerances
 from truing.contract.known import Known
 from truing.course import course_kind
 from truing.course.events import event_kind, event_said
@@ -270,8 +270,8 @@ def _by_todays_limits(round: Round, machine: Machine) -> tuple[Summary, Any]:
     kind = round.check_run.kind
     if kind not in registry():
         return summary, round.verdict
-    job = machine.job_limits or {}
-    by = f" for “{job['name']}”" if kind in job.get("limits", {}) else ""
+    job = job_of_limits(machine, kind)
+    by = f" for “{job}”" if job else ""
     try:
         limits = tolerances(machine, kind)
     except Unreadable:

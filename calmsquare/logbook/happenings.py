@@ -3,6 +3,7 @@ back what was logged wrongly."""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from typing import Any, Literal
 from uuid import UUID
 
@@ -23,7 +24,7 @@ from calmsquare.logbook.models import (
     Round,
 )
 from calmsquare.logbook.pictures import picture
-from calmsquare.logbook.schemas import AcceptIn, DecisionIn, EventIn, GateIn, PhotoIn
+from calmsquare.logbook.schemas import AcceptIn, DecisionIn, EventIn, GateIn, JobThen, PhotoIn
 from calmsquare.logbook.services import carry_back, carry_out, past
 from calmsquare.problems import Conflict, FieldError, Invalid
 from calmsquare.workshop.models import Machine, Role
@@ -153,8 +154,10 @@ def decide(scope: Scope, machine_id: UUID, form: DecisionIn) -> Machine:
     return machine
 
 
-def accept(scope: Scope, machine_id: UUID, form: AcceptIn) -> Machine:
-    """Accept the machine for work, naming what is still open."""
+def accept(
+    scope: Scope, machine_id: UUID, form: AcceptIn, jobs: Callable[[Machine], Sequence[JobThen]]
+) -> Machine:
+    """Accept the machine for work, naming what is still open, and what it is good for."""
     machine = scope.get(Machine, machine_id, need=Role.MAKER)
     if not _sent_before(scope, Acceptance, form.id):
         found = log_of(machine).standings(machine, zone_of(machine))
@@ -163,6 +166,7 @@ def accept(scope: Scope, machine_id: UUID, form: AcceptIn) -> Machine:
             machine=machine,
             note=form.note.strip(),
             open_items=[i.model_dump(mode="json") for i in open_items(found)],
+            jobs=[j.model_dump(mode="json") for j in jobs(machine)],
             at=past(form.at),
             by=scope.user,
         )

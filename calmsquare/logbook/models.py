@@ -233,6 +233,8 @@ class Acceptance(_OfMachine):
     note = models.CharField(max_length=500, blank=True)
     open_items = models.JSONField(default=list)
     """truing.course.gates.OpenItem of each thing that was not true then."""
+    jobs = models.JSONField(default=list)
+    """JobThen of each job of the workshop: whether it was good enough for it."""
 
     class Meta:
         indexes = [models.Index(fields=["machine", "-at"])]

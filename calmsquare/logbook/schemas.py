@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 from calmsquare.door import Moment
 from truing.course.events import EventKey
 from truing.course.standing import Status
+from truing.jobs.fit import Answer
 from truing.kit.instruments import DialPosition, Question
 from truing.machine.mechanisms import Mechanism
 from truing.measure.words import Words
@@ -192,6 +193,13 @@ class AcceptIn(BaseModel):
     id: UUID
     note: str = Field("", max_length=500)
     at: Moment
+
+
+class JobThen(BaseModel):
+    """A job as it stood on a machine that was accepted."""
+
+    name: str
+    answer: Answer
 
 
 class PhotoIn(BaseModel):

@@ -8,6 +8,8 @@ from django.http import HttpRequest
 from ninja import File, Form, Router, UploadedFile
 from pydantic import BaseModel
 
+from calmsquare.jobs.here import costs, then
+from calmsquare.jobs.schemas import JobCost
 from calmsquare.logbook import happenings, pictures, readings, services
 from calmsquare.logbook.models import Check
 from calmsquare.logbook.schemas import (
@@ -127,6 +129,12 @@ def read_machine(request: HttpRequest, machine_id: UUID) -> MachineOut:
 def read_sketches(request: HttpRequest, machine_id: UUID, kind: str) -> list[SketchFigure]:
     """How a kind of check is set up on this machine, in every way of reading."""
     return machine.sketches(Scope(request.user).get(Machine, machine_id), kind)
+
+
+@router.get("/machines/{uuid:machine_id}/jobs/{kind}", response=answers(list[JobCost]))
+def read_costs(request: HttpRequest, machine_id: UUID, kind: str) -> list[JobCost]:
+    """What a kind of check comes to on the jobs that lean on it."""
+    return costs(Scope(request.user).get(Machine, machine_id, related=("workshop",)), kind)
 
 
 @router.put("/machines/{uuid:machine_id}", response=answers(MachineOut))
@@ -272,7 +280,7 @@ def decide(request: HttpRequest, machine_id: UUID, form: DecisionIn) -> MachineO
 def accept(request: HttpRequest, machine_id: UUID, form: AcceptIn) -> MachineOut:
     """Accept the machine for work, naming what is open."""
     scope = Scope(request.user)
-    return machine.machine_out(scope, happenings.accept(scope, machine_id, form))
+    return machine.machine_out(scope, happenings.accept(scope, machine_id, form, then))
 
 
 @router.post("/machines/{uuid:machine_id}/photos", response=answers(PhotoOut))

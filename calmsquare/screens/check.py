@@ -7,13 +7,13 @@ from copy import deepcopy
 from typing import Any
 from uuid import UUID
 
-from calmsquare.jobs.here import jobs_on
+from calmsquare.jobs.here import costs
 from calmsquare.logbook import compute, recorded
 from calmsquare.logbook.course import first_move, log_of, zone_of
 from calmsquare.logbook.models import Check, Reading, Round
 from calmsquare.logbook.readings import Kept
 from calmsquare.logbook.schemas import BatchAnswer
-from calmsquare.screens.people import move_out, name_of, note_out, photo_out
+from calmsquare.screens.people import move_out, note_out, photo_out
 from calmsquare.screens.schemas import (
     BatchOut,
     Brief,
@@ -21,7 +21,6 @@ from calmsquare.screens.schemas import (
     Dial,
     DrawingOut,
     FindingOut,
-    JobCost,
     KindOut,
     Measured,
     NewsOut,
@@ -29,15 +28,21 @@ from calmsquare.screens.schemas import (
     RoundOut,
 )
 from calmsquare.workshop.models import Piece, Role
+from calmsquare.workshop.people import name_of
 from calmsquare.workshop.scope import Scope
-from calmsquare.workshop.services import instrument_spec, machine_spec, piece_spec, tolerances
+from calmsquare.workshop.services import (
+    instrument_spec,
+    job_of_limits,
+    machine_spec,
+    piece_spec,
+    tolerances,
+)
 from truing.contract.case import Case
 from truing.contract.check import Check as CoreCheck
 from truing.contract.setup import Station
 from truing.course.guide import guide
 from truing.course.standing import Standing
 from truing.course.step import detour
-from truing.jobs.words import cost_of
 from truing.kit.instruments import INSTRUMENT_TITLES, needle_at
 from truing.kit.instruments import Instrument as InstrumentSpec
 from truing.machine.mechanisms import mechanisms_of
@@ -96,6 +101,7 @@ def check_out(scope: Scope, check: Check) -> CheckOut:
         letters=spec.letters(),
         cautions=guide(check.kind).cautions_for(mechanisms_of(spec)),
         limits=core.limits(limits),
+        limits_for=job_of_limits(machine, check.kind),
         opened_at=check.opened_at,
         closed_at=check.closed_at,
         first_move=first_move(machine) is None,
@@ -260,27 +266,13 @@ def finding_out(scope: Scope, round_id: UUID) -> FindingOut:
         return answer
     case = _case(check, round).but(found=outcome.finding, judged=outcome.judgement)
     answer.figures = core.figures(case)
-    answer.jobs = _job_costs(check)
+    answer.jobs = costs(check.machine, check.kind)
     drawn = core.drawing(case)
     if drawn is not None:
         answer.drawing = DrawingOut(title=drawn.title, shows=drawn.shows, note=drawn.note)
     if round.settled_at is None:
         answer.advice_id, answer.advice = compute.advised(round, case, outcome)
     return answer
-
-
-MOST_JOBS = 4
-
-
-def _job_costs(check: Check) -> list[JobCost]:
-    """What the check comes to on the jobs that lean on it, the nearest to its tolerance first."""
-    costs = [
-        (cost.ratio, JobCost(id=job.pk, name=job.name, answer=fit.answer, text=cost.text))
-        for job, fit in jobs_on([check.machine])[check.machine_id]
-        if (cost := cost_of(check.kind, fit))
-    ]
-    costs.sort(key=lambda pair: -pair[0])
-    return [cost for _, cost in costs[:MOST_JOBS]]
 
 
 def _case(check: Check, round: Round) -> Case[Any, Any]:

@@ -12,9 +12,9 @@ from django.db.models import CharField, F, Model, Prefetch, Q, QuerySet, Value
 from calmsquare.faults import Fault, each
 from calmsquare.logbook import recorded
 from calmsquare.logbook.models import Acceptance, Check, Decision, Event, Photo, Round
-from calmsquare.logbook.schemas import LogValue
+from calmsquare.logbook.schemas import JobThen, LogValue
 from calmsquare.problems import FieldError, Invalid
-from calmsquare.screens.people import move_out, name_of, note_out, photo_out
+from calmsquare.screens.people import move_out, note_out, photo_out
 from calmsquare.screens.schemas import (
     LogEntry,
     LogItem,
@@ -24,11 +24,13 @@ from calmsquare.screens.schemas import (
     LogRound,
 )
 from calmsquare.workshop.models import Machine
+from calmsquare.workshop.people import name_of
 from calmsquare.workshop.scope import Scope
 from truing.course import course_kind
 from truing.course.events import event_kind
 from truing.course.gates import OpenItem
 from truing.course.standing import Status
+from truing.jobs.words import ANSWERS
 from truing.machine.mechanisms import title
 from truing.measure.words import Words, plain, say
 from truing.registry import kind
@@ -281,11 +283,15 @@ def _decision(decision: Decision) -> dict[str, Any]:
 
 def _acceptance(acceptance: Acceptance) -> dict[str, Any]:
     items = [OpenItem.model_validate(i) for i in acceptance.open_items]
+    jobs = [JobThen.model_validate(j) for j in acceptance.jobs]
     return {
         "type": "acceptances",
         "title": "Accepted, with open items" if items else "Accepted",
         "text": acceptance.note,
-        "lines": [say("{title}: {text}", title=i.title, text=i.text) for i in items],
+        "lines": [
+            *(say("{title}: {text}", title=i.title, text=i.text) for i in items),
+            *(plain(f"{j.name}: {ANSWERS[j.answer].lower()}.") for j in jobs),
+        ],
         "photos": [],
     }
 

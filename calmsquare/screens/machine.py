@@ -10,6 +10,7 @@ from calmsquare.faults import Fault, each
 from calmsquare.jobs.here import Stood, jobs_on
 from calmsquare.logbook.course import Beginning, MachineLog, beginning_of, log_of, logs_of, zone_of
 from calmsquare.logbook.models import Acceptance
+from calmsquare.logbook.schemas import JobThen
 from calmsquare.planning.models import Evening
 from calmsquare.problems import Invalid, validated
 from calmsquare.screens.logbook import latest_lines
@@ -33,9 +34,9 @@ from calmsquare.screens.machine_schemas import (
     StartingPoint,
     WorkshopOut,
 )
-from calmsquare.screens.people import name_of
 from calmsquare.screens.schemas import LogLine
 from calmsquare.workshop.models import Machine, Membership, Role, Workshop
+from calmsquare.workshop.people import name_of
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import described, machine_spec, own_tolerances
 from truing.course import KINDS, STAGES, course_kind
@@ -302,6 +303,7 @@ def _acceptance(acceptance: Acceptance, log: MachineLog) -> AcceptanceOut:
         by=name_of(acceptance.by),
         note=acceptance.note,
         open_items=[OpenItem.model_validate(i) for i in acceptance.open_items],
+        jobs=[JobThen.model_validate(j) for j in acceptance.jobs],
         still=not any(t.at > acceptance.at for t in log.touches),
     )
 

@@ -9,7 +9,7 @@ from uuid import UUID
 from pydantic import BaseModel
 
 from calmsquare.faults import Fault
-from calmsquare.logbook.schemas import LogValue
+from calmsquare.logbook.schemas import JobThen, LogValue
 from calmsquare.problems import FieldError
 from calmsquare.screens.schemas import LogLine
 from truing.contract.judgement import Limit
@@ -99,6 +99,7 @@ class AcceptanceOut(BaseModel):
     by: str
     note: str
     open_items: list[OpenItem]
+    jobs: list[JobThen]
     still: bool
     """False once something has been touched since."""
 

@@ -2,17 +2,11 @@
 
 from __future__ import annotations
 
-from django.contrib.auth.models import User
-
 from calmsquare.logbook.models import Move, Note, Photo
 from calmsquare.logbook.schemas import NeedleIn
 from calmsquare.screens.schemas import MoveOut, NoteOut, PhotoOut
+from calmsquare.workshop.people import name_of
 from truing.measure.words import Words, plain
-
-
-def name_of(user: User | None) -> str:
-    """What a person is called in the record."""
-    return (user.first_name or user.username) if user else "someone who has left"
 
 
 def note_out(note: Note) -> NoteOut:

@@ -9,6 +9,7 @@ from uuid import UUID
 from pydantic import BaseModel
 
 from calmsquare.faults import Fault
+from calmsquare.jobs.schemas import JobCost
 from calmsquare.logbook.schemas import BatchAnswer, LogValue, NeedleIn
 from truing.contract.check import Layout
 from truing.contract.judgement import Expectation, Judgement, Limit
@@ -19,7 +20,6 @@ from truing.contract.trends import Trend
 from truing.course.guide import Guide
 from truing.course.standing import Status
 from truing.drawing.figures import Figure
-from truing.jobs.fit import Answer
 from truing.kit.instruments import DialPosition, Question
 from truing.kit.instruments import Instrument as InstrumentSpec
 from truing.measure.lengths import Unit
@@ -178,16 +178,6 @@ class DrawingOut(BaseModel):
     note: str
 
 
-class JobCost(BaseModel):
-    """What this check leaves a job to come out as."""
-
-    id: UUID
-    name: str
-    answer: Answer
-    """Of the whole job."""
-    text: Words
-
-
 class FindingOut(BaseModel):
     """A round's finding, whole, with its figures, and advice where it calls for some."""
 
@@ -251,6 +241,8 @@ class CheckOut(BaseModel):
     cautions: list[str]
     """What to mind on this machine before hands go in."""
     limits: list[Limit]
+    limits_for: str
+    """The job whose limits they are for now; empty for the machine's own."""
     opened_at: datetime
     closed_at: datetime | None
     first_move: bool

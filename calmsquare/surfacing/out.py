@@ -22,6 +22,7 @@ from calmsquare.surfacing.schemas import (
     SurfacingOut,
 )
 from calmsquare.workshop.models import Machine, Role
+from calmsquare.workshop.people import name_of
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import machine_spec
 from truing.checks.bed_map.figure import contour
@@ -235,7 +236,7 @@ def _line(plan: SurfacingPlan, mark: str) -> SurfacingLine:
     return SurfacingLine(
         id=plan.pk,
         at=plan.made_at,
-        by=(plan.by.first_name or plan.by.username) if plan.by else "somebody",
+        by=name_of(plan.by),
         sentence=_sentence("surfacing", plan.plan),
         file_name=plan.file_name,
         done_at=plan.done_at,

@@ -179,6 +179,12 @@ def tolerances(machine: Machine, kind_key: str) -> Tolerances:
     return {key: float(job.get(key, value)) for key, value in own.items()}
 
 
+def job_of_limits(machine: Machine, kind_key: str) -> str:
+    """The job that a kind is judged for now, by its name; empty where no job's limits hold."""
+    job = machine.job_limits or {}
+    return str(job["name"]) if kind_key in job.get("limits", {}) else ""
+
+
 def own_tolerances(machine: Machine, kind_key: str) -> Tolerances:
     """Limits whatever job they are for: usual for its work, or as the owner set them."""
     usual = kind(kind_key).tolerances(machine_spec(machine))

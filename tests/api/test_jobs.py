@@ -13,6 +13,7 @@ from calmsquare.jobs.models import Job, Making
 from calmsquare.logbook.models import Round
 from calmsquare.workshop.models import Machine
 from tests.api.conftest import Bench, Person, bench_for, somebody
+from tests.api.test_course import now
 from truing.machine import starting_point
 
 SIDE = {
@@ -109,10 +110,51 @@ def test_limits_for_a_job_hold_at_once_and_can_be_taken_back(bench: Bench) -> No
     # the owner's own stand as they were, and the round as it was judged
     assert {x["value"] for x in machine["limits"]["spindle_tram"]} == {0.1}
     assert Round.objects.get(pk=bench.round["id"]).verdict == "true"
-    # a new round is judged by the job's
+    # a new round is judged by the job's, and its screen says whose limits they are
+    again = bench.by.get(f"/checks/{bench.check['id']}")
+    assert again["limits_for"] == "Side plate"
+    assert {x["key"]: x["value"] for x in again["limits"]}["nod"] == nod["value"]
     bench.by.call("delete", f"/machines/{bench.machine}/job-limits", expect=204)
     assert stands(bench)["status"] == "true"
     assert bench.by.get(f"/machines/{bench.machine}")["job_limits"] is None
+    assert bench.by.get(f"/checks/{bench.check['id']}")["limits_for"] == ""
+
+
+def test_what_leaving_a_check_costs_is_told_before_it_is_left(bench: Bench) -> None:
+    job = add(bench.by)
+    other = starting_point("knee_mill").model_dump(mode="json")
+    elsewhere = bench.by.post(
+        f"/workshops/{job['workshop_id']}/machines",
+        {"id": uuid4(), "name": "Merganser", "spec": other},
+    )
+    add(bench.by, {**PLATE, "name": "Of another"}, [elsewhere["id"]])
+    at = f"/machines/{bench.machine}/jobs"
+    unread = bench.by.get(f"{at}/spindle_tram")
+    assert [(c["name"], c["answer"]) for c in unread] == [("Side plate", "unknown")]
+    trammed(bench, 0.8)
+    told = bench.by.get(f"{at}/spindle_tram")
+    assert [(c["name"], c["answer"]) for c in told] == [("Side plate", "no")]
+    # 0.8 mm/m over 30 mm is 24 µm and its U, of 10
+    assert "0.02" in told[0]["text"]["metric"]
+    assert "of 0.01 mm in all" in told[0]["text"]["metric"]
+    assert bench.by.get(f"{at}/bed_map") == []
+
+
+def test_an_acceptance_keeps_what_the_machine_was_good_for(bench: Bench) -> None:
+    add(bench.by)
+    trammed(bench, 0.1)
+    bench.by.post(f"/rounds/{bench.round['id']}/settle")
+    at = f"/machines/{bench.machine}"
+    bench.by.post(f"{at}/acceptances", {"id": uuid4(), "note": "", "at": now()})
+    event = {"id": uuid4(), "kind": "crash", "said": "Into the vice.", "at": now()}
+    after = bench.by.post(f"{at}/events", event)
+    assert [j["answer"] for j in after["jobs"]] == ["unknown"]
+    assert after["acceptance"]["jobs"] == [{"name": "Side plate", "answer": "fits"}]
+    log = bench.by.get(f"/workshops/{after['workshop_id']}/logbook")["entries"]
+    accepted = next(
+        e["record"] for e in log if e["record"] and e["record"]["type"] == "acceptances"
+    )
+    assert accepted["lines"][-1]["metric"] == "Side plate: fits."
 
 
 def test_room_given_to_one_limit_is_taken_from_another(owner: Person) -> None:

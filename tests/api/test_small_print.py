@@ -41,7 +41,7 @@ def test_the_set_up_of_the_last_time_stands_there_in_the_readers_units(bench: Be
     [fresh] = check["rounds"]
     assert fresh["setup"] is None
     assert fresh["suggested"]["radius_mm"] == 120
-    assert fresh["suggested_shown"]["radius_mm"] == {"metric": "120 mm", "inch": "4.724409 in"}
+    assert fresh["suggested_shown"]["radius_mm"] == {"metric": "120 mm", "inch": "4.7244 in"}
 
 
 def test_what_a_reading_changed_stands_after_the_one_before_it(bench: Bench) -> None:

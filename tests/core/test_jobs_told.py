@@ -98,7 +98,7 @@ def test_what_a_check_costs_is_its_largest_share_of_any_tolerance() -> None:
     assert cost.ratio == pytest.approx(0.42 * 0.06 / 0.05)
     assert (
         cost.text.metric
-        == "pivots: square: out of square by 0.025 mm over 60 mm, of 0.05 mm in all."
+        == "Pivots: square: out of square by 0.025 mm over 60 mm, of 0.05 mm in all."
     )
     assert cost_of("base_level", found) is None
 

@@ -22,7 +22,7 @@ from truing.machine.ghost import ghost
 from truing.machine.parts import Feet, Foot
 from truing.measure.fields import exact
 from truing.measure.lengths import parse_length
-from truing.measure.words import plain
+from truing.measure.words import Words, plain
 from truing.moves.pivot import aim
 from truing.moves.shims import sold_near
 from truing.registry import kind, registry
@@ -50,13 +50,20 @@ def test_divisions_are_offered_where_there_are_some() -> None:
 
 @pytest.mark.parametrize(
     ("mm", "metric", "inch"),
-    [(70, "70 mm", "2.7559 in"), (0.25, "0.25 mm", "0.00984 in"), (2540, "2540 mm", "100 in")],
+    [
+        (70, "70 mm", "2.7559 in"),
+        (62, "62 mm", "2.4409 in"),
+        (12.7, "12.7 mm", "0.5 in"),
+        (0.25, "0.25 mm", "0.00984 in"),
+        (-0.25, "−0.25 mm", "−0.00984 in"),
+        (0.02, "0.02 mm", "0.000787 in"),
+        (0.0508, "0.0508 mm", "0.002 in"),
+        (2540, "2540 mm", "100 in"),
+        (0, "0 mm", "0 in"),
+    ],
 )
 def test_a_stated_length_keeps_the_noughts_that_count(mm: float, metric: str, inch: str) -> None:
-    told = exact(mm)
-    assert told.metric == metric
-    assert told.inch.startswith(inch[:4])
-    assert told.inch.endswith(" in")
+    assert exact(mm) == Words(metric=metric, inch=inch)
 
 
 @pytest.mark.parametrize(

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from truing.course import course_kind
 from truing.jobs.contribute import Demand, Share
 from truing.jobs.fit import Answer, DemandFit, FeatureFit, JobFit
-from truing.measure.fields import exact
+from truing.measure.fields import exact, inch_step
 from truing.measure.words import Words, capital, join, plain, say, show
 
 ANSWERS: dict[Answer, str] = {
@@ -23,7 +23,8 @@ def amount(demand: Demand, value: float) -> Words:
     """So much of a tolerance, in its unit."""
     if demand.load:
         return plain(f"{round(100 * value)} %")
-    return show(value, 0.001 if value >= 0.0095 else 0.0001)
+    metric = show(value, 0.001 if value >= 0.0095 else 0.0001).metric
+    return Words(metric=metric, inch=show(value, inch_step(value)).inch)
 
 
 def tolerance_words(demand: Demand) -> Words:
@@ -113,7 +114,7 @@ def cost_of(kind: str, found: JobFit) -> Cost | None:
     ratio, i, d, s = max(told, key=lambda t: t[0])
     text = say(
         "{name}: {share}, of {tol} in all.",
-        name=title_of(found.features[i], d),
+        name=capital(title_of(found.features[i], d)),
         share=share_words(d.demand, s.share),
         tol=tolerance_words(d.demand),
     )

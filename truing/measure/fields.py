@@ -9,6 +9,7 @@ the part; `fills` says what else is filled in when one of a choice is picked.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable, Mapping
 from datetime import date
 from typing import Annotated, Any
@@ -19,7 +20,7 @@ from pydantic_core import PydanticCustomError
 from truing.measure.clock import clock_label, parse_clocks
 from truing.measure.lengths import parse_length, parse_lengths
 from truing.measure.problem import Problem
-from truing.measure.words import Words, plain, show
+from truing.measure.words import MM_PER_INCH, Words, plain, show
 
 
 def refusing(parse: Callable[[str], Any]) -> Callable[[Any], Any]:
@@ -178,12 +179,21 @@ def filled(model: BaseModel | None, names: Iterable[str]) -> dict[str, Any]:
     return {n: shown[n].model_dump() if n in shown else getattr(model, n) for n in names}
 
 
+def inch_step(mm: float) -> float:
+    """To what a length is told in inches: a tenth of a thou, or three digits where that is less;
+    in mm."""
+    inch = abs(mm) / MM_PER_INCH
+    decimals = 4 if inch >= 0.1 or inch == 0 else 3 - math.ceil(math.log10(inch))
+    return MM_PER_INCH * 10.0**-decimals
+
+
 def exact(mm: float) -> Words:
-    """A stated length with as many digits as it has, up to a tenth of a micrometre."""
-    full = show(mm, 1e-4)
+    """A stated length: in mm with as many digits as it has, up to a tenth of a micrometre; in
+    inches to a tenth of a thou, and to three digits where that is less."""
 
     def trim(text: str) -> str:
         number, unit = text.rsplit(" ", 1)
         return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {unit}"
 
-    return Words(metric=trim(full.metric), inch=trim(full.inch))
+    full = show(mm, 1e-4).metric, show(mm, inch_step(mm)).inch
+    return Words(metric=trim(full[0]), inch=trim(full[1]))

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from django.contrib.auth.models import User
 
 from calmsquare.demo.story.avocet import avocet
-from calmsquare.demo.story.curlew import curlew
+from calmsquare.demo.story.curlew import accepted, curlew
 from calmsquare.demo.story.dunlin import dunlin
 from calmsquare.demo.story.jobs import jobs
 from calmsquare.demo.story.shed import Shed
@@ -27,3 +27,4 @@ def seed(workshop: Workshop, people: Sequence[User]) -> None:
     curlew(shed)
     dunlin(shed)
     jobs(shed)
+    accepted(shed)

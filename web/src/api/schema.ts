@@ -736,6 +736,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/machines/{machine_id}/jobs/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Costs
+         * @description What a kind of check comes to on the jobs that lean on it.
+         */
+        get: operations["calmsquare_screens_api_read_costs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/machines/{machine_id}/archived": {
         parameters: {
             query?: never;
@@ -4183,6 +4203,8 @@ export interface components {
             note: string;
             /** Open Items */
             open_items: components["schemas"]["OpenItem"][];
+            /** Jobs */
+            jobs: components["schemas"]["JobThen"][];
             /** Still */
             still: boolean;
         };
@@ -4268,6 +4290,19 @@ export interface components {
              */
             status: "true" | "out" | "too_close" | "stale" | "unmeasured";
             text: components["schemas"]["Words"];
+        };
+        /**
+         * JobThen
+         * @description A job as it stood on a machine that was accepted.
+         */
+        JobThen: {
+            /** Name */
+            name: string;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "fits" | "no" | "close" | "unknown" | "outside";
         };
         /**
          * Limit
@@ -4515,6 +4550,25 @@ export interface components {
             } | null;
         };
         /**
+         * JobCost
+         * @description What a check leaves a job to come out as.
+         */
+        JobCost: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "fits" | "no" | "close" | "unknown" | "outside";
+            text: components["schemas"]["Words"];
+        };
+        /**
          * KindOut
          * @description A kind of check: what it asks, how its set-up form looks, its guide.
          */
@@ -4720,6 +4774,8 @@ export interface components {
             cautions: string[];
             /** Limits */
             limits: components["schemas"]["Limit"][];
+            /** Limits For */
+            limits_for: string;
             /**
              * Opened At
              * Format: date-time
@@ -7334,25 +7390,6 @@ export interface components {
             scales_mm: {
                 [key: string]: number;
             };
-        };
-        /**
-         * JobCost
-         * @description What this check leaves a job to come out as.
-         */
-        JobCost: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Name */
-            name: string;
-            /**
-             * Answer
-             * @enum {string}
-             */
-            answer: "fits" | "no" | "close" | "unknown" | "outside";
-            text: components["schemas"]["Words"];
         };
         /**
          * Judged
@@ -14025,6 +14062,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SketchFigure"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_screens_api_read_costs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobCost"][];
                 };
             };
             /** @description Unauthorized */

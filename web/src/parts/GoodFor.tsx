@@ -5,15 +5,16 @@ import type { Schemas } from "../api/client";
 
 type Here = Schemas["JobHere"];
 
-const SAYS: [string, readonly Here["answer"][]][] = [
-  ["Good for", ["fits"]],
-  ["Not yet for", ["no", "close"]],
-  ["Not known for", ["unknown"]],
+/** How jobs are told by their answers. */
+export const ANSWERED: [string, readonly Here["answer"][]][] = [
+  ["good for", ["fits"]],
+  ["not yet for", ["no", "close"]],
+  ["not known for", ["unknown"]],
 ];
 
 /** For which jobs a machine is good enough, and for which it is not, or not yet. */
 export function GoodFor({ machineId, jobs }: { machineId: string; jobs: readonly Here[] }) {
-  const said = SAYS.map(([says, answers]) => ({
+  const said = ANSWERED.map(([says, answers]) => ({
     says,
     here: jobs.filter((j) => answers.includes(j.answer)),
   })).filter((line) => line.here.length > 0);
@@ -22,7 +23,7 @@ export function GoodFor({ machineId, jobs }: { machineId: string; jobs: readonly
     <Box sx={{ my: 1 }}>
       {said.map(({ says, here }) => (
         <Box key={says}>
-          {says}:{" "}
+          {says.replace(/^n|^g/, (c) => c.toUpperCase())}:{" "}
           {here.map((job, i) => (
             <span key={job.id}>
               {i > 0 && ", "}

@@ -1,12 +1,12 @@
 /** A form drawn from a model's JSON schema and its hints; the server parses and checks every field. */
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { type ReactNode, useEffect, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useState } from "react";
 import { FormProvider, useForm } from "react-hook-form";
 import type { ApiProblem, FieldError, Words } from "../api/client";
 import { useSettings } from "../settings";
 import { Fields } from "./SchemaFields";
-import { drawnAt, initialValues, type JsonObject, payload, type Schema } from "./schema";
+import { drawnAt, exactly, initialValues, type JsonObject, payload, type Schema } from "./schema";
 import { Remark } from "./Waiting";
 
 export interface SchemaFormProps {
@@ -57,11 +57,12 @@ export function SchemaForm(props: SchemaFormProps) {
     }
     setLost(nowhere);
   }, [problem]);
+  const kept = useMemo(() => exactly(shown ?? {}), [shown]);
   useEffect(() => {
     if (!onChange) return;
-    const watching = watch((all) => onChange(payload(schema, all as JsonObject, system)));
+    const watching = watch((all) => onChange(payload(schema, all as JsonObject, system, kept)));
     return () => watching.unsubscribe();
-  }, [watch, onChange, schema, system]);
+  }, [watch, onChange, schema, system, kept]);
   return (
     <FormProvider {...form}>
       <Box
@@ -70,7 +71,9 @@ export function SchemaForm(props: SchemaFormProps) {
         onSubmit={(event) => {
           // what the server said of the last try must not stand in the way of this one
           clearErrors();
-          void form.handleSubmit((all) => props.onSubmit(payload(schema, all, system)))(event);
+          void form.handleSubmit((all) => props.onSubmit(payload(schema, all, system, kept)))(
+            event,
+          );
         }}
       >
         {props.before}

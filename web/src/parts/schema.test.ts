@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { fieldsOf, initialValues, payload, withUnit } from "./schema";
+import { exactly, fieldsOf, initialValues, payload, withUnit } from "./schema";
 
 const schema = {
   properties: {
@@ -31,6 +31,26 @@ describe("a form from a schema", () => {
     const start = initialValues(schema, { radius_mm: 70 }, shown, "inch");
     expect(start).toMatchObject({ way: "a", radius_mm: "2.7559 in", passes: "2", has_head: false });
     expect(start.head).toEqual({ pivot_mm: "0 mm" });
+  });
+
+  it("sends what nobody touched as it stands in the record, however it is rounded for the eye", () => {
+    const shown = {
+      radius_mm: { metric: "62 mm", inch: "2.4409 in" },
+      "head.pivot_mm": { metric: "90 mm", inch: "3.5433 in" },
+    };
+    const known = { radius_mm: 62, head: { pivot_mm: 90 } };
+    const start = initialValues(schema, known, shown, "inch");
+    expect(start).toMatchObject({ radius_mm: "2.4409 in", head: { pivot_mm: "3.5433 in" } });
+    const kept = exactly(shown);
+    expect(payload(schema, start, "inch", kept)).toMatchObject({
+      radius_mm: "62 mm",
+      head: { pivot_mm: "90 mm" },
+    });
+    const touched = { ...start, radius_mm: "2.441" };
+    expect(payload(schema, touched, "inch", kept)).toMatchObject({
+      radius_mm: "2.441 in",
+      head: { pivot_mm: "90 mm" },
+    });
   });
 
   it("never sends a bare length, an empty field or a part that is not there", () => {

@@ -157,11 +157,19 @@ export function withUnit(typed: string, system: System): string {
     : `${bare} ${system === "metric" ? "mm" : "in"}`;
 }
 
+/** Lengths as they stand in the record, by the rounded text that a form shows of them. */
+export type Exactly = Record<string, string>;
+
+/** To be sent for what nobody touched: a length does not change by being looked at in inches. */
+export const exactly = (shown: Record<string, Words>): Exactly =>
+  Object.fromEntries(Object.values(shown).map((words) => [words.inch, words.metric]));
+
 /** What to send: texts with their unit, numbers as numbers, parts only where they are there. */
 export function payload(
   root: Schema,
   values: JsonObject,
   system: System,
+  kept: Exactly = {},
   schema: Schema = root,
 ): JsonObject {
   const sent: JsonObject = {};
@@ -170,15 +178,15 @@ export function payload(
     if (value === undefined) continue;
     if (field.kind === "part" && field.inner) {
       sent[field.name] = values[`has_${field.name}`]
-        ? payload(root, value, system, field.inner)
+        ? payload(root, value, system, kept, field.inner)
         : null;
     } else if (field.kind === "rows" && field.inner) {
       const inner = field.inner;
-      sent[field.name] = value.map((row: JsonObject) => payload(root, row, system, inner));
+      sent[field.name] = value.map((row: JsonObject) => payload(root, row, system, kept, inner));
     } else if (field.kind === "length" || field.kind === "lengths") {
       const typed = withUnit(String(value), system);
       // an empty field is left out, so that the server names it if it is needed
-      if (typed !== "") sent[field.name] = typed;
+      if (typed !== "") sent[field.name] = kept[typed] ?? typed;
       else if (field.kind === "lengths") sent[field.name] = [];
     } else if (field.kind === "integer" || field.kind === "number") {
       if (String(value).trim() !== "") sent[field.name] = String(value).trim().replace(",", ".");

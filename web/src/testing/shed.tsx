@@ -197,6 +197,7 @@ export const aCheck = (round: RoundState, more: Partial<CheckState> = {}): Check
   letters: "",
   cautions: [],
   limits: [],
+  limits_for: "",
   opened_at: "2026-03-01T19:00:00Z",
   closed_at: null,
   first_move: false,

@@ -112,6 +112,7 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
               .filter(Boolean)
               .join(" · ")}
             {limit && ` · limit ${say(limit)}`}
+            {limit && check.limits_for && !round.settled_at && ` for “${check.limits_for}”`}
           </Box>
         </Box>
         {round.settled_at && round.number !== last.number && (

@@ -242,6 +242,7 @@ function Guide({
       {check.limits.length > 0 && (
         <Typography sx={{ mb: 2, color: "text.secondary" }}>
           {check.limits.map((l) => `${l.title}: ${say(l.words)}`).join(" · ")}
+          {check.limits_for && `, the limits for “${check.limits_for}”`}
         </Typography>
       )}
       {check.letters && (

@@ -1,14 +1,12 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import Link from "@mui/material/Link";
 import Typography from "@mui/material/Typography";
 import { useEffect, useState } from "react";
-import { Link as RouterLink } from "react-router";
 import { v4 as uuid } from "uuid";
 import { api, type CheckState, type RoundState, type Schemas, told } from "../../api/client";
 import { useCheckChange, useFinding } from "../../api/queries";
 import { Figure } from "../../figures/Figure";
-import { AnswerMark } from "../../parts/AnswerMark";
+import { OnJobs } from "../../parts/OnJobs";
 import { OpenCheck } from "../../parts/OpenCheck";
 import { useSpeech } from "../../parts/useSpeech";
 import { Square, STATUS_WORDS } from "../../parts/VerdictMark";
@@ -167,7 +165,10 @@ export function Settle({ check, round, readMore }: Props) {
                 </Box>
               </Remark>
             ))}
-          <OnJobs jobs={looked.data.jobs} isTrue={isTrue} />
+          <OnJobs
+            jobs={looked.data.jobs}
+            says={isTrue ? "On what you make" : "Left as it is, on what you make"}
+          />
           {open && advice?.leave && looked.data.jobs.length === 0 && (
             <Remark>{say(advice.leave.text)}</Remark>
           )}
@@ -260,29 +261,5 @@ function Moves({
           </Box>
         ))}
     </>
-  );
-}
-
-/** What it comes to on the jobs that lean on it. */
-function OnJobs({ jobs, isTrue }: { jobs: readonly Schemas["JobCost"][]; isTrue: boolean }) {
-  const { say } = useSettings();
-  if (jobs.length === 0) return null;
-  return (
-    <Box component="section" aria-labelledby="on-jobs" sx={{ mt: 2 }}>
-      <Typography id="on-jobs" variant="h3">
-        {isTrue ? "On what you make" : "Left as it is, on what you make"}
-      </Typography>
-      {jobs.map((job) => (
-        <Box key={job.id} sx={{ my: 0.75 }}>
-          <Box sx={{ display: "flex", gap: 1, alignItems: "center" }}>
-            <Link component={RouterLink} to={`/jobs/${job.id}`} color="inherit">
-              {job.name}
-            </Link>
-            <AnswerMark answer={job.answer} />
-          </Box>
-          <Box>{say(job.text)}</Box>
-        </Box>
-      ))}
-    </Box>
   );
 }

@@ -11,6 +11,8 @@ import { ApiProblem, api, type Schemas, told, type Words } from "../../api/clien
 import { AnswerMark } from "../../parts/AnswerMark";
 import { SchemaForm } from "../../parts/SchemaForm";
 import {
+  type Exactly,
+  exactly,
   fieldsOf,
   initialValues,
   type JsonObject,
@@ -42,6 +44,7 @@ interface Piece {
   kind: string;
   /** As it is sent: texts with their units. */
   values: JsonObject;
+  kept: Exactly;
 }
 
 interface Draft {
@@ -69,8 +72,14 @@ function piece(
   for (const [path, words] of Object.entries(shown))
     if (path.startsWith(at)) own[path.slice(at.length)] = words;
   const values = payload(schema, initialValues(schema, spec, own, system), system);
-  return { id: uuid(), kind: spec.kind, values };
+  return { id: uuid(), kind: spec.kind, values, kept: exactly(own) };
 }
+
+/** What is sent of a piece: what nobody touched as it stands in the record. */
+const untouched = (f: Piece): JsonObject =>
+  Object.fromEntries(
+    Object.entries(f.values).map(([name, value]) => [name, f.kept[String(value)] ?? value]),
+  );
 
 function Existing({ jobId }: { jobId: string }) {
   const { system } = useSettings();
@@ -171,7 +180,7 @@ function Describe({
   const spec = {
     name: draft.name,
     material: draft.material,
-    features: draft.features.map((f) => ({ kind: f.kind, ...f.values })),
+    features: draft.features.map((f) => ({ kind: f.kind, ...untouched(f) })),
   };
   const looked = usePreview(workshopId, { ...spec, name: spec.name || "…" }, draft.machines);
   const save = useJobChange<void, Job>(() => {
@@ -186,7 +195,7 @@ function Describe({
         );
   });
   const add = (kind: string) => {
-    const next = { id: uuid(), kind, values: {} };
+    const next = { id: uuid(), kind, values: {}, kept: {} };
     setDraft((d) => ({ ...d, features: [...d.features, next] }));
     setOpen(next.id);
   };

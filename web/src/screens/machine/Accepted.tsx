@@ -6,7 +6,7 @@ import { type FormEvent, useState } from "react";
 import { v4 as uuid } from "uuid";
 import { api, type Schemas, told } from "../../api/client";
 import { type Machine, useMachineChange } from "../../api/queries";
-import { GoodFor } from "../../parts/GoodFor";
+import { ANSWERED, GoodFor } from "../../parts/GoodFor";
 import { TakeBack } from "../../parts/TakeBack";
 import { useDay } from "../../parts/useWhen";
 import { Square } from "../../parts/VerdictMark";
@@ -79,6 +79,16 @@ function Stands({
         on {day(acceptance.at)} by {acceptance.by}.{acceptance.note && ` ${acceptance.note}`}
         {!acceptance.still && " Something was touched since, so it wants accepting anew."}
       </Typography>
+      {acceptance.jobs.length > 0 && (
+        <Typography sx={{ color: "text.secondary" }}>
+          At the time:{" "}
+          {ANSWERED.flatMap(([says, answers]) => {
+            const here = acceptance.jobs.filter((j) => answers.includes(j.answer));
+            return here.length ? [`${says} ${here.map((j) => j.name).join(", ")}`] : [];
+          }).join("; ")}
+          .
+        </Typography>
+      )}
       {items.length > 0 && (
         <Box component="details" open={items.length <= FEW}>
           <Box

@@ -2,10 +2,12 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
+import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { v4 as uuid } from "uuid";
-import { api, type Schemas, told } from "../../api/client";
+import { type ApiProblem, api, type Schemas, told } from "../../api/client";
 import { type Machine, useMachineChange } from "../../api/queries";
+import { OnJobs } from "../../parts/OnJobs";
 import { OpenCheck } from "../../parts/OpenCheck";
 import { TakeBack } from "../../parts/TakeBack";
 import { useDay, useWhen } from "../../parts/useWhen";
@@ -31,7 +33,10 @@ export function CheckLine({
   const when = useWhen();
   const day = useDay();
   const [leaving, setLeaving] = useState(false);
-  const limits = machine.limits[check.kind] ?? [];
+  const job = machine.job_limits?.limits[check.kind];
+  const limits = (machine.limits[check.kind] ?? []).map(
+    (own) => job?.find((l) => l.key === own.key) ?? own,
+  );
   const alike = new Set(limits.map((l) => l.words.metric)).size <= 1;
   // the sentence of an out check repeats its figures; what made it stale is said nowhere else
   const why = check.status === "stale" || check.is_due || check.withheld ? check.why : null;
@@ -91,6 +96,7 @@ export function CheckLine({
           </Remark>
         )}
         <Typography sx={{ color: "text.secondary" }}>
+          {job && `For “${machine.job_limits?.name}”: `}
           {alike
             ? limits[0] && `Limit ${say(limits[0].words)}`
             : `Limits: ${limits.map((l) => `${l.title} ${say(l.words)}`).join("; ")}`}
@@ -135,6 +141,16 @@ function Leave({
       }),
     ),
   );
+  const jobs = useQuery<Schemas["JobCost"][], ApiProblem>({
+    queryKey: ["machine", machine.id, "costs", check.kind],
+    queryFn: () =>
+      told(
+        api.GET("/api/v1/machines/{machine_id}/jobs/{kind}", {
+          params: { path: { machine_id: machine.id, kind: check.kind } },
+        }),
+      ),
+    staleTime: 0,
+  });
   const submit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();
     const reason = String(new FormData(event.currentTarget).get("reason") ?? "");
@@ -142,6 +158,7 @@ function Leave({
   };
   return (
     <Box component="form" noValidate onSubmit={submit} sx={{ mt: 1, maxWidth: 560 }}>
+      {jobs.data && <OnJobs jobs={jobs.data} says="Left as it is, on what you make" />}
       <TextField
         name="reason"
         id={`leave-${check.kind}`}
