@@ -31,6 +31,7 @@ from calmsquare.jobs.services import (
     meant_for,
     preview,
     rank,
+    shown_of,
     spec_of,
     told_of,
 )
@@ -50,7 +51,7 @@ from truing.jobs.made import Foretold, Made, Outcome, compare
 from truing.jobs.starts import starting_jobs
 from truing.jobs.told import told_feature, told_first, told_limits
 from truing.jobs.words import amount, sentence, tolerance_words
-from truing.measure.fields import form_schema, shown_lengths
+from truing.measure.fields import form_schema
 from truing.measure.words import capital
 
 Fits = list[tuple[Machine, JobFit]]
@@ -143,7 +144,7 @@ def job_out(scope: Scope, job_id: UUID, machine_id: UUID | None = None) -> JobOu
         **_line(job, fits).model_dump(),
         workshop_id=job.workshop_id,
         spec=spec,
-        spec_shown=shown_lengths(spec),
+        spec_shown=shown_of(job),
         on=[m.pk for m in job.machines.all()],
         machines=_names(machines),
         fit=fit_out(*chosen) if chosen else None,

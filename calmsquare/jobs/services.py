@@ -24,8 +24,10 @@ from truing.jobs import Job as JobSpec
 from truing.jobs.fit import ORDER
 from truing.jobs.limits import JobLimits, limits_for
 from truing.jobs.made import CameOut, Foretold, Made, Outcome, made
+from truing.measure.fields import shown_lengths
 from truing.measure.lengths import parse_length
 from truing.measure.problem import Problem
+from truing.measure.words import Words
 from truing.record import Unreadable, dump, load
 
 log = logging.getLogger(__name__)
@@ -35,7 +37,7 @@ def spec_of(job: Job) -> JobSpec:
     """The job as the core knows it, not to be written to; made out once for each text that stands
     in the record. Conflict for one that something has damaged."""
     try:
-        return _made_out(json.dumps(job.spec, sort_keys=True))
+        return _made_out(_text(job))[0]
     except Unreadable as error:
         log.exception("job %s", job.pk)
         raise Conflict(
@@ -43,10 +45,19 @@ def spec_of(job: Job) -> JobSpec:
         ) from error
 
 
+def shown_of(job: Job) -> dict[str, Words]:
+    """Every length of a job that can be read, as text in both systems, by dotted path."""
+    return _made_out(_text(job))[1]
+
+
+def _text(job: Job) -> str:
+    return json.dumps(job.spec, sort_keys=True)
+
+
 @lru_cache(maxsize=64)
-def _made_out(text: str) -> JobSpec:
+def _made_out(text: str) -> tuple[JobSpec, dict[str, Words]]:
     found: JobSpec = load("job", json.loads(text))
-    return found
+    return found, shown_lengths(found)
 
 
 def told_of(making: Making) -> tuple[Made, Outcome]:

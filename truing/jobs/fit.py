@@ -118,22 +118,33 @@ def weigh(demand: Demand, ground: Ground) -> DemandFit:
         return source.span if source else None
 
     shares = []
+    most = least = squares = 0.0
+    known = True
     for share in demand.shares(at):
         sources = tuple(s for n in share.sources if (s := ground.source(n)) is not None)
-        states: list[State] = [s.state for s in sources]
-        state = max(states, key=RANK.__getitem__)
-        shares.append(ShareFit(share, state, sources))
-    most = sum(s.share.most for s in shares)
-    least = sum(s.share.least for s in shares if s.known)
+        state: State = max((s.state for s in sources), key=RANK.__getitem__)
+        fitted = ShareFit(share, state, sources)
+        shares.append(fitted)
+        most += share.most
+        squares += (share.most if state == "not_measured" else share.value) ** 2
+        if fitted.known:
+            least += share.least
+        else:
+            known = False
+    shares.sort(key=_most, reverse=True)
     return DemandFit(
         demand,
-        tuple(sorted(shares, key=lambda s: -s.share.most)),
+        tuple(shares),
         least,
         most,
-        math.sqrt(sum(_typical(s) ** 2 for s in shares)),
+        math.sqrt(squares),
         # what nothing on this machine tells is no more known than what was not read
-        answer(demand.tolerance, least, most, bool(shares) and all(s.known for s in shares)),
+        answer(demand.tolerance, least, most, bool(shares) and known),
     )
+
+
+def _most(fitted: ShareFit) -> float:
+    return fitted.share.most
 
 
 def leaves(fitted: DemandFit, ground: Ground) -> list[float]:
@@ -148,10 +159,6 @@ def leaves(fitted: DemandFit, ground: Ground) -> list[float]:
     return [
         min(s.share.most, left.get((s.share.sources, s.share.text), 0.0)) for s in fitted.shares
     ]
-
-
-def _typical(s: ShareFit) -> float:
-    return s.share.most if s.state == "not_measured" else s.share.value
 
 
 def answer(tolerance: float, least: float, most: float, known: bool) -> Answer:
