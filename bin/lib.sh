@@ -31,11 +31,16 @@ need_packages() {
   fi
   say "Installing Debian packages: ${missing[*]}"
   mkdir -p "$RUN"
+  # a package may bring a server that begins at once; ours are started below this folder
+  local quiet=/usr/sbin/policy-rc.d
+  if [ -e "$quiet" ]; then quiet=""; else printf '#!/bin/sh\nexit 101\n' >"$quiet"; chmod +x "$quiet"; fi
   if ! { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq \
       --no-install-recommends "${missing[@]}"; } >"$RUN/apt.log" 2>&1; then
+    rm -f "$quiet"
     tail -n 5 "$RUN/apt.log" >&2
     die "The Debian packages could not be installed; the whole log is in .run/apt.log."
   fi
+  rm -f "$quiet"
 }
 
 # Skip a step whose inputs have not changed: fresh NAME FILES… is true when NAME was done with them.
@@ -171,6 +176,19 @@ stop_postgres() {
   [ -n "$PG_STARTED" ] || return 0
   (cd / && as_pg "$(pg_bin)/pg_ctl" -D "$PG_STARTED/data" -m fast -w stop >/dev/null 2>&1) || true
   PG_STARTED=""
+}
+
+# start_front LISTEN APPLICATION: nginx before the application, both as ADDRESS:PORT; sets FRONT, its
+# process, and FRONT_RUN, its folder.
+start_front() {
+  need_packages nginx-light
+  # its workers are nobody in particular, and have to reach what waits there
+  FRONT_RUN=$(mktemp -d /tmp/calm-square-front.XXXXXX)
+  chmod 711 "$FRONT_RUN"
+  sed -e "s#%RUN%#$FRONT_RUN#g; s#%LISTEN%#$1#; s#%APPLICATION%#$2#; s#%MIME%#/etc/nginx/mime.types#" \
+    deploy/front.conf >"$FRONT_RUN/front.conf"
+  nginx -p "$FRONT_RUN" -c "$FRONT_RUN/front.conf" 2>>"$RUN/front.log" &
+  FRONT=$!
 }
 
 secret_key() {

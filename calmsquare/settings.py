@@ -6,26 +6,32 @@ from pathlib import Path
 
 import environ
 from csp.constants import NONCE, SELF
-from django.core.management.utils import get_random_secret_key
+from django.core.exceptions import ImproperlyConfigured
 
 env = environ.Env()
 BASE_DIR = Path(__file__).resolve().parent.parent
 
 DEBUG = env.bool("DEBUG", default=False)
 SECRET_KEY = env("SECRET_KEY", default="")
-if not SECRET_KEY:
-    # enough for migrations and checks; bin/demo and every deployment set their own
-    SECRET_KEY = get_random_secret_key()
+if not SECRET_KEY.strip():
+    # one made up here would differ from process to process, and an empty one signs for anybody
+    raise ImproperlyConfigured("Set SECRET_KEY to a long random text, and keep it to yourself.")
+BEHIND_FRONT = env.bool("BEHIND_FRONT", default=False)
+"""Whether requests come by way of deploy/front.conf, which says whose they are."""
+if BEHIND_FRONT:
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 ALLOWED_HOSTS = env.list("ALLOWED_HOSTS", default=["localhost", "127.0.0.1", "[::1]"])
 CSRF_TRUSTED_ORIGINS = env.list("CSRF_TRUSTED_ORIGINS", default=[])
-# the shed's server speaks plain HTTP on its own network; set this behind TLS
-SECURE_COOKIES = env.bool("SECURE_COOKIES", default=False)
-SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_COOKIES
-SESSION_COOKIE_HTTPONLY = True
-SESSION_COOKIE_SAMESITE = "Lax"
-
 DEMO = env.bool("DEMO", default=False)
 """Whether the demo workshop can be opened with one press and put back to its start."""
+
+SECURE_COOKIES = env.bool("SECURE_COOKIES", default=not (DEMO or DEBUG))
+"""Cookies go over TLS alone, and browsers are told to come by TLS alone. A shed whose server speaks
+plain HTTP on its own network says SECURE_COOKIES=0."""
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_COOKIES
+SECURE_HSTS_SECONDS = 365 * 24 * 3600 if SECURE_COOKIES else 0
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -45,6 +51,7 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "calmsquare.front.KnockedFrom",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
@@ -73,6 +80,7 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "calmsquare.accounts.passwords.NotBlank"},
 ]
 
 ROOT_URLCONF = "calmsquare.urls"

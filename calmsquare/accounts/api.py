@@ -12,6 +12,7 @@ from ninja import Router
 from pydantic import BaseModel, Field
 
 from calmsquare.accounts import services
+from calmsquare.accounts.signed_in import Anybody
 from calmsquare.problems import answers
 from calmsquare.workshop.models import Membership
 
@@ -95,14 +96,14 @@ def me(request: HttpRequest) -> Me:
     return me_out(request)
 
 
-@router.post("/sign-up", response=answers(Me), auth=None)
+@router.post("/sign-up", response=answers(Me), auth=Anybody())
 def sign_up(request: HttpRequest, form: SignUp) -> Me:
     """Make an account with a workshop of its own."""
     services.sign_up(request, **form.model_dump())
     return me_out(request)
 
 
-@router.post("/sign-in", response=answers(Me), auth=None)
+@router.post("/sign-in", response=answers(Me), auth=Anybody())
 def sign_in(request: HttpRequest, form: SignIn) -> Me:
     """Sign in."""
     # a wrong password is counted, though the request is refused
@@ -111,7 +112,7 @@ def sign_in(request: HttpRequest, form: SignIn) -> Me:
     return me_out(request)
 
 
-@router.post("/sign-out", response=answers(Me), auth=None)
+@router.post("/sign-out", response=answers(Me), auth=Anybody())
 def sign_out(request: HttpRequest) -> Me:
     """Sign out; harmless when nobody is signed in."""
     logout(request)

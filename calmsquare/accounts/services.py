@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
+from axes.models import AccessAttempt
+from django.conf import settings
 from django.contrib.auth import authenticate, login, update_session_auth_hash
 from django.contrib.auth.models import User
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
 from django.db import IntegrityError, transaction
+from django.db.models import Sum
 from django.http import HttpRequest
+from django.utils import timezone
+from ninja.errors import HttpError
 
+from calmsquare.accounts.hashing import a_turn
 from calmsquare.problems import FieldError, Invalid
 from calmsquare.workshop.services import create_workshop
 
@@ -32,7 +40,8 @@ def sign_up(request: HttpRequest, *, name: str, email: str, password: str, time_
     errors += _password_errors(password, user, "password")
     if errors:
         raise Invalid(errors)
-    user.set_password(password)
+    with a_turn():
+        user.set_password(password)
     try:
         with transaction.atomic():
             user.save()
@@ -55,7 +64,9 @@ def _password_errors(password: str, user: User, field: str) -> list[FieldError]:
 
 def sign_in(request: HttpRequest, *, email: str, password: str) -> User:
     """Invalid when the two do not belong together. After too many tries the answer is 429."""
-    user = authenticate(request, username=email.strip().lower(), password=password)
+    _not_sprayed(request)
+    with a_turn():
+        user = authenticate(request, username=email.strip().lower(), password=password)
     if not isinstance(user, User):
         message = "This address and password do not belong together."
         raise Invalid([FieldError(field="password", message=message)])
@@ -63,15 +74,35 @@ def sign_in(request: HttpRequest, *, email: str, password: str) -> User:
     return user
 
 
+SPRAYED = 40
+"""Wrong passwords from one address, whatever the names: a household mistypes less often."""
+
+
+def _not_sprayed(request: HttpRequest) -> None:
+    """HttpError 429 after too many wrong passwords for too many names from one address."""
+    since = timezone.now() - timedelta(hours=settings.AXES_COOLOFF_TIME)
+    tries = AccessAttempt.objects.filter(
+        ip_address=request.META.get("REMOTE_ADDR"), attempt_time__gte=since
+    ).aggregate(n=Sum("failures_since_start"))["n"]
+    if (tries or 0) >= SPRAYED:
+        raise HttpError(429, "Too many tries. Wait a quarter of an hour, then try again.")
+
+
 def change_password(request: HttpRequest, *, old: str, new: str) -> None:
     """Change the signed-in person's password; other devices are signed out."""
     user = request.user
     assert isinstance(user, User)
-    if not user.check_password(old):
+    with a_turn():
+        # tried as at the door, where tries are counted: a session left open is no way to guess on
+        known = authenticate(request, username=user.username, password=old)
+    if known != user:
+        # it is counted, though the request is refused
+        request.keeps_what_it_wrote = True  # type: ignore[attr-defined]
         raise Invalid([FieldError(field="old", message="That is not your present password.")])
     errors = _password_errors(new, user, "new")
     if errors:
         raise Invalid(errors)
-    user.set_password(new)
+    with a_turn():
+        user.set_password(new)
     user.save(update_fields=["password"])
     update_session_auth_hash(request, user)
