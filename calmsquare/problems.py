@@ -160,6 +160,20 @@ class DatabaseAway:
         )
 
 
+class OnceMore:
+    """Middleware: of two that send the same at once, the one that came second is refused by the
+    database. It is asked once more, finds what the first has written, and is told the same."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        response = self.get_response(request)
+        if getattr(response, "taken", False) and request.content_type == "application/json":
+            response = self.get_response(request)
+        return response
+
+
 def install(api: NinjaAPI) -> None:
     """Answer every expected error of this API with problem details."""
 
@@ -196,7 +210,9 @@ def install(api: NinjaAPI) -> None:
         # ids are made by browsers: one that is taken already is another record's
         log.warning("refused by the database: %s", error)
         told = "Another record has this id, or this name. Load the page anew and try again."
-        return answer(request, details(409, told, code="duplicate"))
+        response = answer(request, details(409, told, code="duplicate"))
+        response.taken = True  # type: ignore[attr-defined]
+        return response
 
     def on_http(request: HttpRequest, error: HttpError) -> HttpResponse:
         # what the door refused while the body was being read

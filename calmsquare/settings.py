@@ -62,6 +62,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "axes.middleware.AxesMiddleware",
     "calmsquare.problems.DatabaseAway",
+    "calmsquare.problems.OnceMore",
 ]
 
 AUTHENTICATION_BACKENDS = [

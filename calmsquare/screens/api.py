@@ -148,6 +148,7 @@ def change_machine(request: HttpRequest, machine_id: UUID, form: MachineIn) -> M
         spec=form.spec,
         limits=form.tolerances,
         intervals=form.intervals,
+        was=form.was,
     )
     return machine.machine_out(scope, saved)
 

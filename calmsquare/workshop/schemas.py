@@ -42,6 +42,8 @@ class MachineIn(BaseModel):
     spec: dict[str, Any]
     tolerances: dict[str, dict[str, float]] = {}
     intervals: dict[str, int] | None = None
+    was: dict[str, Any] | None = None
+    """The description that the page began with: what others have changed since stays."""
 
 
 class SpecIn(BaseModel):

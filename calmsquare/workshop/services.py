@@ -32,6 +32,7 @@ from truing.kit.shims import Shim
 from truing.kit.tooling import Piece as PieceSpec
 from truing.machine import Machine as MachineSpec
 from truing.machine.ghost import Ghost, ghost
+from truing.machine.merge import merged
 from truing.measure.fields import Mm, length, shown_lengths
 from truing.measure.words import UNITS, Words
 from truing.record import dump, load
@@ -100,8 +101,10 @@ def add_member(scope: Scope, workshop_id: UUID, *, email: str, role: Role) -> Me
 def change_member(scope: Scope, member_id: int, role: Role | None) -> None:
     """Another role, or out (None). A workshop keeps at least one owner."""
     member = scope.get(Membership, member_id, need=Role.OWNER)
-    owners = Membership.objects.select_for_update().filter(
-        workshop_id=member.workshop_id, role=Role.OWNER
+    owners = (
+        Membership.objects.select_for_update()
+        .filter(workshop_id=member.workshop_id, role=Role.OWNER)
+        .order_by("pk")
     )
     if [o.pk for o in owners] == [member.pk] and role != Role.OWNER:
         raise Conflict("A workshop needs an owner. Make somebody else owner first.")
@@ -115,10 +118,13 @@ def change_member(scope: Scope, member_id: int, role: Role | None) -> None:
 def leave(scope: Scope, workshop_id: UUID) -> None:
     """Leave a workshop that has another owner."""
     member = scope.all(Membership).filter(workshop_id=workshop_id, user=scope.user).get()
-    others = Membership.objects.filter(workshop_id=workshop_id, role=Role.OWNER).exclude(
-        pk=member.pk
+    # two who leave at once do so one after the other
+    owners = list(
+        Membership.objects.select_for_update()
+        .filter(workshop_id=workshop_id, role=Role.OWNER)
+        .order_by("pk")
     )
-    if not others.exists():
+    if all(o.pk == member.pk for o in owners):
         raise Conflict("A workshop needs an owner. Make somebody else owner first.")
     member.delete()
 
@@ -202,10 +208,12 @@ def save_machine(
     spec: dict[str, Any],
     limits: dict[str, dict[str, float]],
     intervals: dict[str, int] | None = None,
+    was: dict[str, Any] | None = None,
 ) -> Machine:
-    """A new machine in a workshop, or changes to one."""
+    """A new machine in a workshop, or changes to one: `was` is the description that they were made
+    of, so that what others have changed meanwhile stays. Conflict where both changed the same."""
     if machine_id:
-        machine = scope.get(Machine, machine_id, need=Role.MAKER)
+        machine = scope.get(Machine, machine_id, need=Role.MAKER, for_update=True)
     else:
         assert workshop_id is not None
         scope.require(workshop_id, Role.MAKER)
@@ -214,12 +222,30 @@ def save_machine(
             _new_id(Machine, id)
             machine.id = id
     machine.name = _name(name)
-    describe(machine, validated(MachineSpec, spec, "spec"))
+    described_now = validated(MachineSpec, spec, "spec")
+    if machine_id and was is not None:
+        described_now = _among_others(machine, described_now, was)
+    describe(machine, described_now)
     machine.tolerances = _limits(machine, limits)
     if intervals is not None:
         machine.intervals = _intervals(intervals)
     machine.save()
     return machine
+
+
+def _among_others(machine: Machine, new: MachineSpec, was: dict[str, Any]) -> MachineSpec:
+    """What somebody has typed, with what others have done to the machine since they began."""
+    before = validated(MachineSpec, was, "was").model_dump(mode="json")
+    now = machine_spec(machine).model_dump(mode="json")
+    whole, clashes = merged(before, now, new.model_dump(mode="json"))
+    if clashes:
+        raise Conflict(
+            "Somebody has changed the same part of this machine while this page was open: "
+            f"{', '.join(clashes)}. Open it in another window to see what they did, and begin "
+            "there; nothing has been saved.",
+            code="changed-meanwhile",
+        )
+    return validated(MachineSpec, whole, "spec")
 
 
 def _intervals(intervals: dict[str, int]) -> dict[str, int]:
@@ -334,7 +360,7 @@ def save_instrument(
 ) -> Instrument:
     """A new instrument, or changes to one. Rounds keep the one they were read with."""
     if instrument_id:
-        instrument = scope.get(Instrument, instrument_id, need=Role.MAKER)
+        instrument = scope.get(Instrument, instrument_id, need=Role.MAKER, for_update=True)
     else:
         assert workshop_id is not None
         scope.require(workshop_id, Role.MAKER)
@@ -355,7 +381,7 @@ def save_piece(
 ) -> Piece:
     """A new piece of the kit, or changes to one."""
     if piece_id:
-        piece = scope.get(Piece, piece_id, need=Role.MAKER)
+        piece = scope.get(Piece, piece_id, need=Role.MAKER, for_update=True)
     else:
         assert workshop_id is not None
         scope.require(workshop_id, Role.MAKER)
@@ -378,10 +404,12 @@ def save_shim(
     if not 0 <= parsed.count <= 200:
         raise Invalid([FieldError(field="count", message="Between 0 and 200 pieces.")])
     if shim_id:
-        shim = scope.get(ShimStock, shim_id, need=Role.MAKER)
+        shim = scope.get(ShimStock, shim_id, need=Role.MAKER, for_update=True)
     else:
         assert workshop_id is not None
         scope.require(workshop_id, Role.MAKER)
+        # one tin, one hand in it: what two add at once is counted one after the other
+        Workshop.objects.select_for_update().get(pk=workshop_id)
         there = ShimStock.objects.filter(
             workshop_id=workshop_id,
             thickness_mm__range=(parsed.thickness_mm - 1e-6, parsed.thickness_mm + 1e-6),
@@ -408,6 +436,8 @@ def stock_of(workshop_id: UUID) -> list[Shim]:
 @transaction.atomic
 def take_from_tin(workshop_id: UUID, moved: dict[float, int]) -> None:
     """Take pieces (thickness mm -> count) out of the tin, or put them back when negative."""
+    if moved:
+        Workshop.objects.select_for_update().get(pk=workshop_id)
     for thickness, count in moved.items():
         shims = ShimStock.objects.select_for_update().filter(
             workshop_id=workshop_id, thickness_mm__range=(thickness - 1e-6, thickness + 1e-6)

@@ -4548,6 +4548,10 @@ export interface components {
             intervals?: {
                 [key: string]: number;
             } | null;
+            /** Was */
+            was?: {
+                [key: string]: unknown;
+            } | null;
         };
         /**
          * JobCost

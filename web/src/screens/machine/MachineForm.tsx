@@ -112,6 +112,8 @@ function Describe({
   machine?: Machine;
 }) {
   const [name, setName] = useState(start.name);
+  // what others change while this page is open is no part of what is typed on it
+  const [began] = useState(start.spec);
   const [limits, setLimits] = useState<Limits>({});
   const [intervals, setIntervals] = useState(machine?.intervals);
   const { system } = useSettings();
@@ -131,7 +133,7 @@ function Describe({
         ? told(
             api.PUT("/api/v1/machines/{machine_id}", {
               params: { path: { machine_id: machine.id } },
-              body: { name, spec, tolerances: limits, intervals },
+              body: { name, spec, tolerances: limits, intervals, was: began },
             }),
           )
         : told(

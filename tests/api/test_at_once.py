@@ -1,0 +1,142 @@
+"""Two hands at once: nothing lost, nothing doubled, and the second told what the first was."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from threading import Barrier
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from django.db import connection
+from django.test import Client
+
+from calmsquare.logbook.models import Check, Move, Reading, Round
+from calmsquare.workshop.models import Machine, Membership, Role, ShimStock
+from tests.api.conftest import Bench, Person, bench_for, json, somebody
+from tests.api.test_course import now
+from truing.machine import starting_point
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture
+def by(transactional_db: None) -> Person:
+    return somebody("merrin")
+
+
+@pytest.fixture
+def stand(by: Person) -> Bench:
+    return bench_for(by)
+
+
+def at_once(*calls: Callable[[], Any]) -> list[Any]:
+    """What each came to, all begun at the same moment."""
+    ready = Barrier(len(calls))
+
+    def begin(call: Callable[[], Any]) -> Any:
+        try:
+            ready.wait(20)
+            return call()
+        finally:
+            connection.close()
+
+    with ThreadPoolExecutor(len(calls)) as pool:
+        return [f.result(60) for f in [pool.submit(begin, c) for c in calls]]
+
+
+def sends(by: Person, method: str, path: str, body: Any = None) -> Callable[[], Any]:
+    """The call, from a client of its own."""
+    client = Client()
+    client.force_login(by.user, "django.contrib.auth.backends.ModelBackend")
+    data = [] if body is None else [json(body)]
+
+    def call() -> Any:
+        got = client.generic(
+            method.upper(), f"/api/v1{path}", *data, content_type="application/json"
+        )
+        return got.status_code, got.json() if got.content else None
+
+    return call
+
+
+def test_one_reading_sent_eight_times_at_once_is_kept_once(stand: Bench) -> None:
+    stand.set_up()
+    at = f"/rounds/{stand.round['id']}/readings/{uuid4()}"
+    body = {"station": "12", "text": "0.1", "unit": "mm", "read_at": now()}
+    told = at_once(*[sends(stand.by, "put", at, body) for _ in range(8)])
+    assert Counter(status for status, _ in told) == {200: 8}
+    assert Reading.objects.count() == 1
+
+
+def test_one_machine_or_check_sent_at_once_is_made_once(stand: Bench) -> None:
+    assert stand.by.workshop
+    spec = starting_point("knee_mill").model_dump(mode="json")
+    body = {"id": uuid4(), "name": "Merganser", "spec": spec}
+    at = f"/workshops/{stand.by.workshop.pk}/machines"
+    told = at_once(*[sends(stand.by, "post", at, body) for _ in range(4)])
+    assert {status for status, _ in told} <= {200, 409}
+    assert Machine.objects.filter(name="Merganser").count() == 1
+    check = {"id": uuid4(), "kind": "base_level"}
+    at = f"/machines/{stand.machine}/checks"
+    told = at_once(*[sends(stand.by, "post", at, check) for _ in range(4)])
+    assert Counter(status for status, _ in told) == {200: 4}
+    assert Check.objects.filter(kind="base_level").count() == 1
+
+
+def test_done_pressed_twice_is_done_once_and_told_alike(stand: Bench) -> None:
+    stand.set_up()
+    stand.swing(0.6, 0.01)
+    form = {
+        "id": uuid4(),
+        "key": None,
+        "said": "Turned it a little.",
+        "made_at": now(),
+        "next_round_id": uuid4(),
+    }
+    at = f"/rounds/{stand.round['id']}/move"
+    told = at_once(*[sends(stand.by, "post", at, form) for _ in range(4)])
+    assert Counter(status for status, _ in told) == {200: 4}, told
+    assert len({check["id"] for _, check in told}) == 1
+    assert Move.objects.count() == 1
+    assert Round.objects.count() == 2
+
+
+def test_shims_added_by_many_at_once_are_all_counted(by: Person) -> None:
+    assert by.workshop
+    form = {"thickness_mm": "0.05 mm", "count": 5, "material": "brass"}
+    at = f"/workshops/{by.workshop.pk}/shims"
+    before = ShimStock.objects.filter(material="brass").count()
+    told = at_once(*[sends(by, "post", at, form) for _ in range(8)])
+    assert Counter(status for status, _ in told) == {200: 8}
+    shim = ShimStock.objects.get(material="brass", thickness_mm=0.05)
+    assert shim.count == 40
+    assert ShimStock.objects.filter(material="brass").count() == before + 1
+
+
+def test_two_owners_who_leave_at_once_leave_one(by: Person) -> None:
+    assert by.workshop
+    other = somebody("idris", by.workshop, Role.OWNER)
+    at = f"/workshops/{by.workshop.pk}/leave"
+    told = at_once(sends(by, "post", at), sends(other, "post", at))
+    assert sorted(status for status, _ in told) in ([204, 409], [200, 409])
+    assert Membership.objects.filter(workshop=by.workshop, role=Role.OWNER).count() == 1
+
+
+def test_a_form_that_was_open_meanwhile_empties_nothing(stand: Bench) -> None:
+    at = f"/machines/{stand.machine}"
+    shown = stand.by.get(at)
+    # others give it other limits of its slides and feet while the form is open
+    meanwhile = {**shown["spec"], "table_x_mm": shown["spec"]["table_x_mm"] + 5}
+    stand.by.put(at, {"name": shown["name"], "spec": meanwhile, "was": shown["spec"]})
+    typed = {**shown["spec"], "cutter_mm": "41 mm"}
+    saved = stand.by.put(at, {"name": "Heron", "spec": typed, "was": shown["spec"]})
+    assert saved["spec"]["table_x_mm"] == shown["spec"]["table_x_mm"] + 5
+    assert saved["spec"]["cutter_mm"] == 41
+    # both at the same figure: it is told, and nothing is written over
+    typed = {**shown["spec"], "table_x_mm": "999 mm"}
+    told = stand.by.put(at, {"name": "Egret", "spec": typed, "was": shown["spec"]}, expect=409)
+    assert "table_x_mm" in told["detail"]
+    assert stand.by.get(at)["name"] == "Heron"
