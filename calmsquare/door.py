@@ -39,10 +39,14 @@ class Door(Parser):
     """Reads a body of JSON. Invalid when it holds text that no database keeps, or no number."""
 
     def parse_body(self, request: HttpRequest) -> Any:
-        body = json.loads(request.body, parse_constant=_no_number)
-        for path, text in _texts(body, ""):
-            if not can_be_kept(text):
-                raise Invalid([_unfit(path)])
+        try:
+            body = json.loads(request.body, parse_constant=_no_number)
+            for path, text in _texts(body, ""):
+                if not can_be_kept(text):
+                    raise Invalid([_unfit(path)])
+        except RecursionError:
+            told = "What was sent lies one in another too deeply to be read."
+            raise Invalid([FieldError(field="", message=told)]) from None
         return body
 
     def parse_querydict(self, data: Any, list_fields: list[str], request: HttpRequest) -> Any:

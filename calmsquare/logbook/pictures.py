@@ -12,6 +12,9 @@ from truing.measure.problem import Problem
 
 MOST_BYTES = 15_000_000
 MOST_PIXELS = 60_000_000
+"""Of a JPEG, which is read at half or a quarter of its size straight away."""
+MOST_WHOLE_PIXELS = 25_000_000
+"""Of what can only be read whole."""
 LARGE_PX = 1600
 SMALL_PX = 320
 TYPES = ("JPEG", "PNG", "WEBP")
@@ -39,14 +42,18 @@ def picture(data: bytes) -> Picture:
         warnings.simplefilter("error", Image.DecompressionBombWarning)
         try:
             opened = Image.open(io.BytesIO(data), formats=TYPES)
-            if opened.width * opened.height > MOST_PIXELS:
+            most = MOST_PIXELS if opened.format == "JPEG" else MOST_WHOLE_PIXELS
+            if opened.width * opened.height > most:
                 raise Image.DecompressionBombError
+            # made small before anything else, so that the whole of it lies in memory once at most
+            opened.thumbnail((LARGE_PX, LARGE_PX))
             # the camera's note of which way is up is applied, then dropped with all other notes
             upright = ImageOps.exif_transpose(opened).convert("RGB")
         except (Image.DecompressionBombError, Image.DecompressionBombWarning):
             raise Problem(
                 "This picture has too many pixels.",
-                expected=f"Up to {MOST_PIXELS / 1e6:.0f} million.",
+                expected=f"A JPEG of up to {MOST_PIXELS / 1e6:.0f} million, a PNG or WebP of up to "
+                f"{MOST_WHOLE_PIXELS / 1e6:.0f} million.",
                 field="photo",
             ) from None
         except (UnidentifiedImageError, OSError, ValueError, SyntaxError):
@@ -55,12 +62,11 @@ def picture(data: bytes) -> Picture:
                 expected="A photo as JPEG, PNG or WebP.",
                 field="photo",
             ) from None
-    large = _fitted(upright, LARGE_PX)
     return Picture(
-        large=_jpeg(large),
+        large=_jpeg(upright),
         small=_jpeg(_fitted(upright, SMALL_PX)),
-        width=large.width,
-        height=large.height,
+        width=upright.width,
+        height=upright.height,
     )
 
 

@@ -55,8 +55,14 @@ class ShimForm(BaseModel):
     tolerance_mm: Mm = length("Good to within", 0.003, ge=0, le=0.5)
 
 
+MOST_WORKSHOPS = 20
+"""Of one owner."""
+
+
 def create_workshop(user: User, *, name: str, time_zone: str = "UTC") -> Workshop:
     """A workshop with this person as its owner."""
+    if Membership.objects.filter(user=user, role=Role.OWNER).count() >= MOST_WORKSHOPS:
+        raise Conflict(f"You own {MOST_WORKSHOPS} workshops, and more are not kept.", code="full")
     workshop = Workshop.objects.create(name=_name(name), time_zone=known_zone(time_zone))
     Membership.objects.create(workshop=workshop, user=user, role=Role.OWNER)
     return workshop
@@ -392,6 +398,10 @@ def save_piece(
     return piece
 
 
+MOST_TINS = 200
+"""Thicknesses in a tin: seven times what is sold."""
+
+
 def save_shim(
     scope: Scope,
     form: dict[str, Any],
@@ -415,6 +425,11 @@ def save_shim(
             thickness_mm__range=(parsed.thickness_mm - 1e-6, parsed.thickness_mm + 1e-6),
             material=parsed.material.strip(),
         ).first()
+        if there is None and ShimStock.objects.filter(workshop_id=workshop_id).count() >= MOST_TINS:
+            raise Conflict(
+                f"The tin holds {MOST_TINS} thicknesses, and no more. Change one that is used up.",
+                code="full",
+            )
         shim = there or ShimStock(workshop_id=workshop_id, count=0)
         parsed.count += shim.count
     shim.thickness_mm = parsed.thickness_mm

@@ -15,6 +15,7 @@ from django.test import Client
 
 from calmsquare.logbook.models import Check, Move, Reading, Round
 from calmsquare.workshop.models import Machine, Membership, Role, ShimStock
+from calmsquare.workshop.services import MOST_TINS, MOST_WORKSHOPS
 from tests.api.conftest import Bench, Person, bench_for, json, somebody
 from tests.api.test_course import now
 from truing.machine import starting_point
@@ -114,6 +115,26 @@ def test_shims_added_by_many_at_once_are_all_counted(by: Person) -> None:
     shim = ShimStock.objects.get(material="brass", thickness_mm=0.05)
     assert shim.count == 40
     assert ShimStock.objects.filter(material="brass").count() == before + 1
+
+
+def test_a_tin_has_an_end(by: Person) -> None:
+    assert by.workshop
+    ShimStock.objects.bulk_create(
+        ShimStock(workshop=by.workshop, thickness_mm=1 + n / 1000, count=1)
+        for n in range(MOST_TINS - ShimStock.objects.filter(workshop=by.workshop).count())
+    )
+    at = f"/workshops/{by.workshop.pk}/shims"
+    full = by.post(at, {"thickness_mm": "5 mm", "count": 1}, expect=409)
+    assert str(MOST_TINS) in full["detail"]
+    # more of what is there already finds room
+    by.post(at, {"thickness_mm": "1 mm", "count": 3})
+    assert ShimStock.objects.get(workshop=by.workshop, thickness_mm=1).count == 4
+
+
+def test_workshops_of_one_owner_have_an_end(by: Person) -> None:
+    for n in range(MOST_WORKSHOPS - 1):
+        by.post("/workshops", {"name": f"Shed {n}"})
+    assert "more are not kept" in by.post("/workshops", {"name": "One more"}, expect=409)["detail"]
 
 
 def test_two_owners_who_leave_at_once_leave_one(by: Person) -> None:

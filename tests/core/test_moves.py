@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from itertools import product
+from itertools import combinations, product
 from typing import Any
 
 import numpy as np
@@ -17,12 +17,13 @@ from tests.core.test_tram import swing
 from truing.contract.history import History, MoveMade, PastRound
 from truing.contract.move import Advice
 from truing.kit.shims import Shim
-from truing.machine import BoltedBase, Bracket, Gantry, Head, Machine, four_pads
+from truing.machine import BoltedBase, Bracket, Gantry, Head, Machine, Pad, four_pads
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
 from truing.moves.changes import done, needle_shift, stock_after
+from truing.moves.heights import plan_heights
 from truing.moves.pivot import aim, pivot_from_tap_mm, share_left
-from truing.moves.shims import best_stack, plan_pads
+from truing.moves.shims import MOST_SUMS, best_stack, pieces_of, plan_pads, sums_of
 
 LIMITS = {"lean_x": 0.1, "nod": 0.1}
 STOCK = [Shim(thickness_mm=t, count=6, tolerance_mm=0.002) for t in (0.02, 0.03, 0.05, 0.1, 0.2)]
@@ -324,6 +325,45 @@ def test_the_best_stack_is_the_best_stack(wanted: float, most: int) -> None:
         min(abs(r - wanted) for r in reachable), abs=1e-6
     )
     assert len(got) <= most
+
+
+def stack_by_stack(pieces: Counter[float], most: int) -> dict[float, int]:
+    """Every height and the fewest pieces that make it, stack by stack."""
+    found = {0.0: 0}
+    for n in range(1, most + 1):
+        for stack in combinations(sorted(pieces.elements()), n):
+            found.setdefault(round(sum(stack), 6), n)
+    return found
+
+
+@given(
+    st.dictionaries(st.integers(1, 60).map(lambda n: n / 200), st.integers(1, 2), max_size=6),
+    st.integers(1, 4),
+)
+@settings(max_examples=60)
+def test_every_height_that_pieces_make_is_found_with_the_fewest(
+    tin: dict[float, int], most: int
+) -> None:
+    pieces = Counter(tin)
+    sums = sums_of(pieces, most)
+    assert {height: len(stack) for height, stack in sums} == stack_by_stack(pieces, most)
+    for height, stack in sums:
+        assert sum(stack) == pytest.approx(height, abs=1e-9)
+        assert Counter(stack) <= pieces
+
+
+@pytest.mark.parametrize("step", [0.0037, 0.00171])
+def test_a_tin_of_a_thousand_thicknesses_is_looked_through_in_bounds(step: float) -> None:
+    tin = [Shim(thickness_mm=0.01 + i * step, count=200) for i in range(1000)]
+    pieces = pieces_of(tin, [])
+    sums = sums_of(pieces, 6)
+    assert len(sums) <= MOST_SUMS
+    assert all(len(stack) <= 6 and Counter(stack) <= pieces for _, stack in sums)
+    pads = [Pad(name=str(i), x_mm=i % 4 * 100, y_mm=i // 4 * 300) for i in range(8)]
+    heights = [0.013, 0.217, 0.342, 0.411, 0.055, 0.178, 0.269, 0.391]
+    level = plan_heights(pads, heights, tin, most_pieces=6)
+    # as near to one plane as anybody can read
+    assert level.off_plane_mm <= 0.012
 
 
 def test_a_true_spindle_is_left_alone_and_nothing_to_turn_is_said() -> None:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from itertools import islice
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,6 +27,7 @@ from truing.moves.shims import (
 MOST_JOINT = 4
 """Pads that are searched together; with more an exact search takes longer than anyone waits."""
 MANY_NODES = 1000
+MANY_THINNED_NODES = 300
 MANY_GAP = 0.02
 """Of the search for many pads, which is given up sooner and then bettered pad by pad."""
 MOST_LIFT_MM = 0.1
@@ -114,7 +116,8 @@ def _many(
     model = PadModel(pads, sizes, there, list(bare))
     model.limit_pieces(pieces, most_pieces)
     goal = Goal("off_plane", floor=enough)
-    counts = model.settle((goal,), nodes=MANY_NODES, gap=MANY_GAP)
+    nodes = MANY_NODES if len(sizes) == len(pieces) else MANY_THINNED_NODES
+    counts = model.settle((goal,), nodes=nodes, gap=MANY_GAP)
     if counts is not None:
         best = min(best, stacks_of(counts, sizes), key=off)
     return bettered(pads, bare, best, pieces, most_pieces, enough)
@@ -163,8 +166,12 @@ def _pair(
     used = Counter(t for i, s in enumerate(stacks) if i not in (one, other) for t in s)
     free = pieces - used
     want = [sum(stacks[i]) - left[i] for i in (one, other)]
-    can = [(h, s) for h, s in sums if s <= free]
-    near = [sorted(can, key=lambda c: abs(c[0] - w))[:NEAREST] for w in want]
+    heights = np.array([h for h, _ in sums])
+    near = [
+        # looked through from the nearest on: most of them are never asked for
+        list(islice(_free(sums, np.argsort(np.abs(heights - w), kind="stable"), free), NEAREST))
+        for w in want
+    ]
     best: tuple[float, Counter[float], Counter[float]] | None = None
     for h, s in near[0]:
         for k, t in near[1] if one != other else [(want[1], Counter[float]())]:
@@ -175,6 +182,15 @@ def _pair(
         return None
     first, second = (sorted(c.elements(), reverse=True) for c in best[1:])
     return (first, second) if one != other else (first, first)
+
+
+def _free(
+    sums: Sequence[tuple[float, Counter[float]]], order: NDArray[np.intp], free: Counter[float]
+) -> Iterator[tuple[float, Counter[float]]]:
+    """Those that free pieces make up, in an order."""
+    for i in order:
+        if all(free[t] >= n for t, n in sums[i][1].items()):
+            yield sums[i]
 
 
 def _one_by_one(

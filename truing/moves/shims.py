@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import combinations_with_replacement
 
 import numpy as np
 from pydantic import BaseModel
@@ -24,8 +23,17 @@ GAP = 1e-6
 """Relative gap to which each goal is solved."""
 MOST_NODES = 20_000
 """After so many nodes a search is given up."""
+THINNED_NODES = 800
+"""The same where thicknesses were left out beforehand: those are odd ones, and search longest."""
 MOST_SIZES = 12
 """Thicknesses that are searched together; of more, those that the others make up are left out."""
+
+
+MOST_SUMS = 20_000
+MOST_STEPS = 500_000
+"""Heights that are looked through, and steps of making them up; thicknesses that take more are
+thinned out first."""
+MICRO = 1_000_000
 
 
 class ShimPlan(BaseModel):
@@ -84,7 +92,10 @@ def plan_pads(
     model.limit_pieces(pieces, most_pieces)
     model.aim(wanted_x, wanted_y)
     least = (Goal("off_plane", floor=tolerance), Goal("miss"), Goal("off_plane"))
-    counts = model.settle((*least, Goal("height"), Goal("changes")))
+    counts = model.settle(
+        (*least, Goal("height"), Goal("changes")),
+        nodes=MOST_NODES if len(sizes) == len(pieces) else THINNED_NODES,
+    )
     stacks = (
         stacks_of(counts, sizes)
         if counts is not None
@@ -334,13 +345,38 @@ class Goal:
 
 
 def sums_of(pieces: Counter[float], most: int) -> list[tuple[float, tuple[float, ...]]]:
-    """Every height that can be made up, with the fewest pieces that make it."""
-    found: dict[float, tuple[float, ...]] = {0.0: ()}
-    for n in range(1, most + 1):
-        for stack in combinations_with_replacement(sorted(pieces), n):
-            if all(pieces[t] >= c for t, c in Counter(stack).items()):
-                found.setdefault(round(sum(stack), 6), stack)
-    return sorted(found.items())
+    """Every height that can be made up, with the fewest pieces that make it.
+
+    Thickness by thickness, each height kept once: as many steps as there are heights, not as there
+    are stacks. Where thicknesses are so many and so odd that even the heights are too many, those
+    that the others come near to are left out.
+    """
+    found = _sums(pieces, most)
+    if found is None:
+        kept = searched(pieces, [])
+        found = _sums(Counter({t: pieces[t] for t in kept}), most)
+    # twelve thicknesses do not make too many, as long as stacks are as low as those of a machine
+    assert found is not None
+    return sorted((round(height / MICRO, 6), stack) for height, stack in found.items())
+
+
+def _sums(pieces: Counter[float], most: int) -> dict[int, tuple[float, ...]] | None:
+    """Heights in millionths of a mm; None when that takes too long."""
+    found: dict[int, tuple[float, ...]] = {0: ()}
+    steps = 0
+    for thickness in sorted(pieces):
+        step = round(thickness * MICRO)
+        # what the thinner ones make up: so no piece is taken more often than it is there
+        for height, stack in list(found.items()):
+            more = min(pieces[thickness], most - len(stack))
+            steps += more
+            for n in range(1, more + 1):
+                known = found.get(height + n * step)
+                if known is None or len(known) > len(stack) + n:
+                    found[height + n * step] = (*stack, *[thickness] * n)
+        if len(found) > MOST_SUMS or steps > MOST_STEPS:
+            return None
+    return found
 
 
 def nearest_stacks(
@@ -365,14 +401,7 @@ def best_stack(
 ) -> list[float]:
     """The stack nearest to `wanted_mm` from the stock and the pieces that lie there; fewer pieces
     on ties. Exact search; an empty list when no shim at all is nearer."""
-    pieces = pieces_of(stock, [there])
-    best: list[float] = []
-    best_miss = abs(wanted_mm)
-    for n in range(1, most_pieces + 1):
-        for stack in combinations_with_replacement(sorted(pieces, reverse=True), n):
-            miss = abs(sum(stack) - wanted_mm)
-            if miss < best_miss - SAME_MM and all(
-                pieces[t] >= c for t, c in Counter(stack).items()
-            ):
-                best, best_miss = list(stack), miss
-    return best
+    wanted = round(wanted_mm, 6)
+    sums = sums_of(pieces_of(stock, [there]), most_pieces)
+    _, stack = min(sums, key=lambda s: (round(abs(s[0] - wanted), 6), len(s[1])))
+    return sorted(stack, reverse=True)

@@ -1,0 +1,99 @@
+"""What is small on its way and large once it is opened."""
+
+from __future__ import annotations
+
+import io
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from PIL import Image
+
+from calmsquare.logbook.pictures import LARGE_PX, MOST_WHOLE_PIXELS, picture
+from tests.api.conftest import Person
+from truing.measure.problem import Problem
+
+MOST_MB = 300
+TAKE = """
+import resource, sys
+from pathlib import Path
+from calmsquare.logbook.pictures import picture
+def mb(): return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+before = mb()
+taken = picture(Path(sys.argv[1]).read_bytes())
+print(mb() - before, taken.width, taken.height)
+"""
+
+
+def file(tmp_path: Path, kind: str, size: tuple[int, int], mode: str) -> Path:
+    path = tmp_path / f"bomb.{kind}"
+    Image.new(mode, size, 120 if mode == "L" else (120, 130, 140, 255)[: len(mode)]).save(
+        path, kind
+    )
+    return path
+
+
+@pytest.mark.parametrize("text", ["[" * 100_000, '{"a":' * 50_000, "9" * 1_000_000])
+def test_a_body_that_is_too_deep_or_no_number_is_refused(owner: Person, text: str) -> None:
+    assert owner.workshop
+    got = owner.client.post(
+        f"/api/v1/workshops/{owner.workshop.pk}/shims", text, content_type="application/json"
+    )
+    assert got.status_code == 422
+    assert got.json()["status"] == 422
+    # one that can be read, but not kept, is told as that
+    deep = '{"thickness_mm":' + "[" * 500 + "]" * 500 + "}"
+    got = owner.client.post(
+        f"/api/v1/workshops/{owner.workshop.pk}/shims", deep, content_type="application/json"
+    )
+    assert got.status_code == 422
+
+
+@pytest.mark.parametrize(
+    ("kind", "size", "mode"),
+    [
+        ("png", (5000, 5000), "RGBA"),
+        ("webp", (5000, 4900), "RGB"),
+        ("jpeg", (10_000, 6_000), "RGB"),
+    ],
+)
+def test_the_largest_picture_that_is_taken_takes_no_more_room_than_there_is(
+    tmp_path: Path, kind: str, size: tuple[int, int], mode: str
+) -> None:
+    """In a process of its own, so that nothing else's memory is counted."""
+    path = file(tmp_path, kind, size, mode)
+    got = subprocess.run(
+        [sys.executable, "-c", TAKE, str(path)], capture_output=True, text=True, check=True
+    )
+    took, width, height = map(float, got.stdout.split())
+    assert took < MOST_MB
+    assert max(width, height) == LARGE_PX
+    assert width / height == pytest.approx(size[0] / size[1], rel=0.01)
+
+
+def test_a_picture_of_too_many_pixels_is_told_how_many(tmp_path: Path) -> None:
+    path = file(tmp_path, "png", (10_000, 6_000), "L")
+    assert path.stat().st_size < 500_000
+    with pytest.raises(Problem) as told:
+        picture(path.read_bytes())
+    assert f"{MOST_WHOLE_PIXELS / 1e6:.0f} million" in told.value.expected
+
+
+def test_a_picture_lies_as_the_camera_was_held() -> None:
+    """Left half dark, turned by the camera's note: the dark half is above or below, and no note of
+    the place is left."""
+    drawn = Image.new("RGB", (2400, 1200), "white")
+    drawn.paste("black", (0, 0, 1200, 1200))
+    notes = Image.Exif()
+    notes[0x0112] = 6
+    notes[0x010F] = "a camera"
+    kept = io.BytesIO()
+    drawn.save(kept, "JPEG", exif=notes)
+    taken = picture(kept.getvalue())
+    assert (taken.width, taken.height) == (800, 1600)
+    large = Image.open(io.BytesIO(taken.large))
+    assert not large.getexif()
+    # note 6: to be turned a quarter to the right, which brings the left side to the top
+    assert large.getpixel((400, 100))[0] < 40  # type: ignore[index]
+    assert large.getpixel((400, 1500))[0] > 215  # type: ignore[index]
