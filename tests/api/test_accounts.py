@@ -142,6 +142,12 @@ def test_only_the_server_in_front_says_who_knocked(settings: Any, behind: bool, 
     assert told.content.decode() == seen
 
 
+def test_answers_stay_in_no_cache() -> None:
+    client = signed_up()
+    for path in (f"{API}/me", "/api/v1/nothing"):
+        assert client.get(path).headers["Cache-Control"] == "no-store"
+
+
 @pytest.mark.parametrize("key", ["", "   "])
 def test_it_does_not_start_without_a_secret(key: str) -> None:
     env = {**os.environ, "SECRET_KEY": key}
