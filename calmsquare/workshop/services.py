@@ -245,9 +245,11 @@ def _among_others(machine: Machine, new: MachineSpec, was: dict[str, Any]) -> Ma
     now = machine_spec(machine).model_dump(mode="json")
     whole, clashes = merged(before, now, new.model_dump(mode="json"))
     if clashes:
+        names = dict.fromkeys(path.split(".")[0] for path in clashes)
+        titles = ", ".join(str(MachineSpec.model_fields[name].title) for name in names)
         raise Conflict(
-            "Somebody has changed the same part of this machine while this page was open: "
-            f"{', '.join(clashes)}. Open it in another window to see what they did, and begin "
+            "Somebody has changed the same of this machine while this page was open: "
+            f"{titles}. Open it in another window to see what they did, and begin "
             "there; nothing has been saved.",
             code="changed-meanwhile",
         )

@@ -159,5 +159,5 @@ def test_a_form_that_was_open_meanwhile_empties_nothing(stand: Bench) -> None:
     # both at the same figure: it is told, and nothing is written over
     typed = {**shown["spec"], "table_x_mm": "999 mm"}
     told = stand.by.put(at, {"name": "Egret", "spec": typed, "was": shown["spec"]}, expect=409)
-    assert "table_x_mm" in told["detail"]
+    assert "Table or bed, left to right" in told["detail"]
     assert stand.by.get(at)["name"] == "Heron"
