@@ -64,6 +64,12 @@ class NewPassword(BaseModel):
     new: str = Field(max_length=200)
 
 
+class Farewell(BaseModel):
+    """The present password, of somebody who wants their account gone."""
+
+    password: str = Field(max_length=200)
+
+
 def me_out(request: HttpRequest) -> Me:
     """The person behind this request."""
     if not request.user.is_authenticated:
@@ -123,4 +129,11 @@ def sign_out(request: HttpRequest) -> Me:
 def password(request: HttpRequest, form: NewPassword) -> Me:
     """Change one's own password."""
     services.change_password(request, old=form.old, new=form.new)
+    return me_out(request)
+
+
+@router.post("/remove", response=answers(Me))
+def remove(request: HttpRequest, form: Farewell) -> Me:
+    """Remove one's own account, and the workshops that nobody else belongs to."""
+    services.remove(request, password=form.password)
     return me_out(request)

@@ -6,7 +6,7 @@ from datetime import timedelta
 
 from axes.models import AccessAttempt
 from django.conf import settings
-from django.contrib.auth import authenticate, login, update_session_auth_hash
+from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.contrib.auth.models import User
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
@@ -18,7 +18,8 @@ from django.utils import timezone
 from ninja.errors import HttpError
 
 from calmsquare.accounts.hashing import a_turn
-from calmsquare.problems import FieldError, Invalid
+from calmsquare.problems import Conflict, FieldError, Invalid
+from calmsquare.workshop.models import Role, Workshop
 from calmsquare.workshop.services import create_workshop
 
 
@@ -74,6 +75,41 @@ def sign_in(request: HttpRequest, *, email: str, password: str) -> User:
     return user
 
 
+def remove(request: HttpRequest, *, password: str) -> None:
+    """Remove the signed-in person and the workshops that are theirs alone; what they read in
+    others' stays there without their name. Conflict where others would be without an owner."""
+    user = request.user
+    assert isinstance(user, User)
+    _knows_its_password(request, password, "password")
+    theirs = Workshop.objects.select_for_update(of=("self",)).filter(memberships__user=user)
+    alone = []
+    for workshop in theirs.order_by("pk"):
+        others = workshop.memberships.exclude(user=user)
+        if not others.exists():
+            alone.append(workshop)
+        elif not others.filter(role=Role.OWNER).exists():
+            raise Conflict(
+                f"Others work in “{workshop.name}”, and you are its only owner. Make one of them "
+                "its owner first, or take them out."
+            )
+    for workshop in alone:
+        workshop.delete()
+    logout(request)
+    user.delete()
+
+
+def _knows_its_password(request: HttpRequest, password: str, field: str) -> None:
+    user = request.user
+    assert isinstance(user, User)
+    with a_turn():
+        # tried as at the door, where tries are counted: a session left open is no way to guess on
+        known = authenticate(request, username=user.username, password=password)
+    if known != user:
+        # it is counted, though the request is refused
+        request.keeps_what_it_wrote = True  # type: ignore[attr-defined]
+        raise Invalid([FieldError(field=field, message="That is not your present password.")])
+
+
 SPRAYED = 40
 """Wrong passwords from one address, whatever the names: a household mistypes less often."""
 
@@ -92,13 +128,7 @@ def change_password(request: HttpRequest, *, old: str, new: str) -> None:
     """Change the signed-in person's password; other devices are signed out."""
     user = request.user
     assert isinstance(user, User)
-    with a_turn():
-        # tried as at the door, where tries are counted: a session left open is no way to guess on
-        known = authenticate(request, username=user.username, password=old)
-    if known != user:
-        # it is counted, though the request is refused
-        request.keeps_what_it_wrote = True  # type: ignore[attr-defined]
-        raise Invalid([FieldError(field="old", message="That is not your present password.")])
+    _knows_its_password(request, old, "old")
     errors = _password_errors(new, user, "new")
     if errors:
         raise Invalid(errors)

@@ -14,15 +14,19 @@ from axes.models import AccessAttempt
 from django.contrib.auth.models import User
 from django.http import HttpResponse
 from django.test import Client, RequestFactory
+from django.utils import timezone
 from ninja.errors import HttpError
 
 from calmsquare.accounts.hashing import a_turn
 from calmsquare.accounts.services import SPRAYED
 from calmsquare.front import KnockedFrom
+from calmsquare.jobs.models import Job
+from calmsquare.workshop.models import Membership, Role, Workshop
+from tests.api.conftest import Person
 
 API = "/api/v1/auth"
 WORD = "a long walk at low tide"
-NEW = {"name": "Merrin", "email": "merrin@example.org", "password": WORD}
+NEW = {"name": "Wenna", "email": "wenna@example.org", "password": WORD}
 
 pytestmark = pytest.mark.django_db
 
@@ -83,6 +87,34 @@ def test_the_password_is_changed_by_who_knows_it() -> None:
     assert client.get(f"{API}/me").json()["signed_in"]
     assert send(Client(), "/sign-in", {**NEW, "password": WORD}).status_code == 422
     assert send(Client(), "/sign-in", {**NEW, "password": WORD + "!"}).status_code == 200
+
+
+def test_an_account_goes_with_what_is_its_own_and_leaves_others_theirs(owner: Person) -> None:
+    assert owner.workshop
+    client = signed_up()
+    alone = Workshop.objects.get(memberships__user__email=NEW["email"])
+    me = User.objects.get(email=NEW["email"])
+    guest = Membership.objects.create(workshop=alone, user=owner.user, role=Role.MAKER)
+    Membership.objects.create(workshop=owner.workshop, user=me, role=Role.MAKER)
+    note = Job.objects.create(
+        workshop=owner.workshop, name="Plate", spec={}, by=me, created_at=timezone.now()
+    )
+    assert send(client, "/remove", {"password": "a guess"}).status_code == 422
+    kept = send(client, "/remove", {"password": WORD})
+    assert kept.status_code == 409
+    assert alone.name in kept.json()["detail"]
+    assert User.objects.filter(pk=me.pk).exists()
+    guest.delete()
+    gone = send(client, "/remove", {"password": WORD})
+    assert gone.status_code == 200
+    assert gone.json()["signed_in"] is False
+    assert client.get(f"{API}/me").json()["signed_in"] is False
+    assert not User.objects.filter(pk=me.pk).exists()
+    assert not Workshop.objects.filter(pk=alone.pk).exists()
+    note.refresh_from_db()
+    assert note.by is None
+    assert owner.get(f"/workshops/{owner.workshop.pk}")["name"]
+    assert send(Client(), "/sign-in", {**NEW}).status_code == 422
 
 
 def test_one_address_cannot_try_a_password_on_every_name() -> None:

@@ -95,7 +95,7 @@ function Screens() {
           <Route path="/machines/:machineId/bed" element={<Bed />} />
           <Route path="/machines/:machineId/evening" element={<Evening />} />
           <Route path="/checks/:checkId" element={<Check />} />
-          <Route path="/account" element={<Account me={who} />} />
+          <Route path="/account" element={<Account me={who} left={left} />} />
           <Route
             path="*"
             element={<Navigate to={first ? `/w/${first.id}` : "/account"} replace />}

@@ -5,12 +5,18 @@ import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { Link as RouterLink } from "react-router";
+import { Link as RouterLink, useNavigate } from "react-router";
 import { type ApiProblem, api, type Schemas, told } from "../../api/client";
 import { keys, type Me } from "../../api/queries";
 import { Remark } from "../../parts/Waiting";
 
-export default function Account({ me }: { me: Me }) {
+interface Props {
+  me: Me;
+  /** Nobody is signed in any more. */
+  left: (nobody: Me) => void;
+}
+
+export default function Account({ me, left }: Props) {
   return (
     <Box sx={{ maxWidth: 560, mx: "auto", px: 2, py: 3 }}>
       <Typography variant="h1" sx={{ mb: 2 }}>
@@ -18,6 +24,58 @@ export default function Account({ me }: { me: Me }) {
       </Typography>
       <Workshops me={me} />
       <Password />
+      <Farewell me={me} left={left} />
+    </Box>
+  );
+}
+
+/** Take the account away, told beforehand what goes with it. */
+function Farewell({ me, left }: Props) {
+  const go = useNavigate();
+  const [asking, setAsking] = useState(false);
+  const remove = useMutation<Me, ApiProblem, string>({
+    mutationFn: (password) => told(api.POST("/api/v1/auth/remove", { body: { password } })),
+    onSuccess: (nobody) => {
+      go("/");
+      left(nobody);
+    },
+  });
+  const submit = (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault();
+    remove.mutate(String(new FormData(event.currentTarget).get("farewell") ?? ""));
+  };
+  const wrong = remove.error?.errors[0];
+  if (me.workshops?.some((w) => w.is_demo)) return null;
+  return (
+    <Box component="section" sx={{ mt: 5 }}>
+      <Typography variant="h2">Remove the account</Typography>
+      <Typography sx={{ mb: 1 }}>
+        Workshops that nobody else belongs to go with it, with all their readings; what you read in
+        others’ stays there without your name. This cannot be undone.
+      </Typography>
+      {asking ? (
+        <Box component="form" noValidate onSubmit={submit} sx={{ display: "grid", gap: 2 }}>
+          <TextField
+            name="farewell"
+            id="farewell"
+            label="Your password, to remove the account"
+            type="password"
+            autoComplete="current-password"
+            autoFocus
+            error={wrong !== undefined}
+            helperText={wrong?.message}
+          />
+          {remove.error && !wrong && <Remark tone="error">{remove.error.message}</Remark>}
+          <Box sx={{ display: "flex", gap: 1 }}>
+            <Button type="submit" variant="outlined" disabled={remove.isPending}>
+              Remove it for good
+            </Button>
+            <Button onClick={() => setAsking(false)}>Keep it</Button>
+          </Box>
+        </Box>
+      ) : (
+        <Button onClick={() => setAsking(true)}>Remove it</Button>
+      )}
     </Box>
   );
 }
@@ -67,7 +125,12 @@ function Workshops({ me }: { me: Me }) {
           error={make.isError}
           helperText={make.error?.message}
         />
-        <Button type="submit" variant="outlined" disabled={make.isPending}>
+        <Button
+          type="submit"
+          variant="outlined"
+          disabled={make.isPending}
+          sx={{ flexShrink: 0, minHeight: 56 }}
+        >
           Make it
         </Button>
       </Box>
