@@ -6,7 +6,8 @@ import logging
 from collections.abc import Callable
 from typing import Any, TypeVar
 
-from django.core.exceptions import PermissionDenied
+from django.conf import settings
+from django.core.exceptions import PermissionDenied, RequestDataTooBig
 from django.db import IntegrityError, InterfaceError, OperationalError, connection, transaction
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
@@ -39,7 +40,7 @@ class ProblemDetails(BaseModel):
 
 def answers(model: Any) -> dict[Any, Any]:
     """Responses of a route: its own (None: 204, nothing to say), and the problems it may tell."""
-    problems = frozenset({401, 403, 404, 409, 422, 429, 503})
+    problems = frozenset({401, 403, 404, 409, 413, 422, 429, 503})
     return {204 if model is None else 200: model, problems: ProblemDetails}
 
 
@@ -57,10 +58,14 @@ T = TypeVar("T", bound=BaseModel)
 _TITLES = {
     401: "Sign in first",
     403: "Not yours to change",
+    400: "Cannot be used as it is",
     404: "Not here",
+    405: "Not done that way",
     409: "Something newer is there",
+    413: "Too large",
     422: "Cannot be used as it is",
     429: "Wait a little",
+    500: "Something went wrong here",
     503: "Not just now",
 }
 
@@ -160,6 +165,43 @@ class DatabaseAway:
         )
 
 
+_PLAIN = {
+    400: "The request cannot be used as it is.",
+    403: "This page does not fit its session any more. Load it anew.",
+    404: "There is nothing here that you can see.",
+    405: "This cannot be done in that way.",
+    413: "That is more than can be taken at once.",
+    500: "Something went wrong here, and is in the server's log. Nothing has been changed.",
+}
+
+
+class AlwaysTold:
+    """Middleware: what no route of the API has refused itself, an address that is none or a method
+    that it does not know, is told as every other problem is."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        response = self.get_response(request)
+        status = response.status_code
+        if (
+            status < 400
+            or not request.path.startswith("/api/")
+            or "json" in response.headers.get("Content-Type", "")
+        ):
+            return response
+        status = status if status in _PLAIN else 500 if status >= 500 else 400
+        problem = details(status, _PLAIN[status])
+        told = JsonResponse(
+            problem.model_dump(), status=status, content_type="application/problem+json"
+        )
+        for name in ("Allow", "Retry-After"):
+            if name in response.headers:
+                told.headers[name] = response.headers[name]
+        return told
+
+
 class OnceMore:
     """Middleware: of two that send the same at once, the one that came second is refused by the
     database. It is asked once more, finds what the first has written, and is told the same."""
@@ -218,10 +260,16 @@ def install(api: NinjaAPI) -> None:
         # what the door refused while the body was being read
         if isinstance(error.__cause__ or error.__context__, Invalid):
             return on_invalid(request, error.__cause__ or error.__context__)  # type: ignore[arg-type]
-        if error.status_code in _TITLES:
+        if error.status_code in _TITLES and error.status_code != 400:
             return answer(request, details(error.status_code, str(error)))
         return answer(request, details(422, "The request cannot be read: it is no JSON."))
 
+    def on_large(request: HttpRequest, error: RequestDataTooBig) -> HttpResponse:
+        most = settings.DATA_UPLOAD_MAX_MEMORY_SIZE // 1024**2
+        told = f"That is more than can be taken at once: up to {most} MB. Send less of it."
+        return answer(request, details(413, told))
+
+    api.exception_handler(RequestDataTooBig)(on_large)
     api.exception_handler(HttpError)(on_http)
     api.exception_handler(IntegrityError)(on_taken)
     api.exception_handler(Problem)(on_problem)

@@ -53,6 +53,7 @@ INSTALLED_APPS = [
 MIDDLEWARE = [
     "calmsquare.front.KnockedFrom",
     "calmsquare.front.KeptByNobody",
+    "calmsquare.problems.AlwaysTold",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
@@ -84,6 +85,9 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
     {"NAME": "calmsquare.accounts.passwords.NotBlank"},
 ]
+
+# of a body of JSON; the server in front takes as much
+DATA_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024 * 1024
 
 ROOT_URLCONF = "calmsquare.urls"
 WSGI_APPLICATION = "calmsquare.wsgi.application"

@@ -50,6 +50,52 @@ def test_a_body_that_is_too_deep_or_no_number_is_refused(owner: Person, text: st
     assert got.status_code == 422
 
 
+def test_a_body_that_is_too_large_is_told_its_bound(owner: Person) -> None:
+    assert owner.workshop
+    at = f"/api/v1/workshops/{owner.workshop.pk}/shims"
+    text = '{"material": "' + "x" * 5_000_000 + '"}'
+    got = owner.client.post(at, text, content_type="application/json")
+    assert got.status_code == 413
+    assert "4 MB" in got.json()["detail"]
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "status"),
+    [
+        ("get", "/api/v1/nothing", 404),
+        ("get", "/api/nothing/at/all", 404),
+        ("delete", "/api/v1/auth/me", 405),
+        ("patch", "/api/v1/workshops", 405),
+    ],
+)
+def test_every_refusal_of_the_api_is_told_alike(
+    owner: Person, method: str, path: str, status: int
+) -> None:
+    got = owner.client.generic(method.upper(), path)
+    assert got.status_code == status
+    assert got.headers["Content-Type"] == "application/problem+json"
+    told = got.json()
+    assert told["status"] == status
+    assert told["title"]
+    assert told["detail"]
+    assert ("Allow" in got.headers) == (status == 405)
+
+
+def test_what_goes_wrong_inside_tells_nothing_of_the_inside(
+    owner: Person, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def broken(*args: object) -> None:
+        raise RuntimeError("the secret way in")
+
+    monkeypatch.setattr("calmsquare.screens.machine.workshop_out", broken)
+    owner.client.raise_request_exception = False
+    assert owner.workshop
+    got = owner.client.get(f"/api/v1/workshops/{owner.workshop.pk}")
+    assert got.status_code == 500
+    assert got.json()["status"] == 500
+    assert "secret" not in got.content.decode()
+
+
 @pytest.mark.parametrize(
     ("kind", "size", "mode"),
     [
