@@ -187,7 +187,8 @@ start_front() {
   chmod 711 "$FRONT_RUN"
   sed -e "s#%RUN%#$FRONT_RUN#g; s#%LISTEN%#$1#; s#%APPLICATION%#$2#; s#%MIME%#/etc/nginx/mime.types#" \
     deploy/front.conf >"$FRONT_RUN/front.conf"
-  nginx -p "$FRONT_RUN" -c "$FRONT_RUN/front.conf" 2>>"$RUN/front.log" &
+  # an ordinary user's path does not lead there
+  /usr/sbin/nginx -p "$FRONT_RUN" -c "$FRONT_RUN/front.conf" 2>>"$RUN/front.log" &
   FRONT=$!
 }
 

@@ -4,15 +4,13 @@ from __future__ import annotations
 
 import http.client
 import json
-import shutil
+import os
 import socket
 import subprocess
-import tempfile
 import time
 from collections import Counter
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
-from pathlib import Path
 
 import pytest
 
@@ -25,23 +23,19 @@ GUESSERS = 24
 
 @pytest.fixture
 def front(server: Server) -> Iterator[int]:
-    """Port of nginx before the application, as bin/demo starts it."""
+    """Port of nginx before the application, started as bin/demo starts it, on a user's own path."""
     with socket.socket() as s:
         s.bind(("127.0.0.1", 0))
         port = s.getsockname()[1]
-    run = Path(tempfile.mkdtemp(prefix="calm-square-front."))
-    run.chmod(0o711)
-    conf = (ROOT / "deploy/front.conf").read_text()
-    for name, value in {
-        "RUN": str(run),
-        "LISTEN": f"127.0.0.1:{port}",
-        "APPLICATION": f"127.0.0.1:{server.port}",
-        "MIME": "/etc/nginx/mime.types",
-    }.items():
-        conf = conf.replace(f"%{name}%", value)
-    (run / "front.conf").write_text(conf)
-    nginx = ["/usr/sbin/nginx", "-p", str(run), "-c", str(run / "front.conf")]
-    process = subprocess.Popen(["setpriv", "--pdeathsig", "TERM", *nginx])
+    start = (
+        f"source bin/lib.sh; start_front 127.0.0.1:{port} 127.0.0.1:{server.port}; "
+        'trap "kill $FRONT" TERM; wait $FRONT || true; rm -rf "$FRONT_RUN"'
+    )
+    process = subprocess.Popen(
+        ["setpriv", "--pdeathsig", "TERM", "bash", "-c", start],
+        cwd=ROOT,
+        env={**os.environ, "PATH": "/usr/local/bin:/usr/bin:/bin"},
+    )
     for _ in range(100):
         try:
             if asked(port, "GET", "/healthy")[0] == 200:
@@ -52,7 +46,6 @@ def front(server: Server) -> Iterator[int]:
     yield port
     process.terminate()
     process.wait(timeout=20)
-    shutil.rmtree(run)
 
 
 def asked(port: int, method: str, path: str, body: bytes | None = None) -> tuple[int, bytes]:

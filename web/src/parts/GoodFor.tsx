@@ -23,7 +23,7 @@ export function GoodFor({ machineId, jobs }: { machineId: string; jobs: readonly
     <Box sx={{ my: 1 }}>
       {said.map(({ says, here }) => (
         <Box key={says}>
-          {says.replace(/^n|^g/, (c) => c.toUpperCase())}:{" "}
+          {says.charAt(0).toUpperCase() + says.slice(1)}:{" "}
           {here.map((job, i) => (
             <span key={job.id}>
               {i > 0 && ", "}
