@@ -67,10 +67,11 @@ def a_year(machine: Machine, pattern: Round) -> None:
 class Table:
     """Calls, timed one after the other, a line each."""
 
-    def __init__(self, user: User) -> None:
+    def __init__(self, user: User, *, quiet: bool = False) -> None:
         self.client = Client(SERVER_NAME="127.0.0.1")
         self.client.force_login(user, "django.contrib.auth.backends.ModelBackend")
-        print(f"{'what':44}{'median':>10}{'queries':>9}{'answer':>11}")
+        if not quiet:
+            print(f"{'what':44}{'median':>10}{'queries':>9}{'answer':>11}")
 
     def call(self, method: str, path: str, body: Any = None) -> Any:
         got = self.client.generic(

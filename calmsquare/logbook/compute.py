@@ -9,10 +9,8 @@ from collections.abc import Sequence
 from typing import Any
 from uuid import UUID
 
-from django.db.models import Q
-
 from calmsquare.logbook import recorded
-from calmsquare.logbook.course import known_of
+from calmsquare.logbook.earlier import earlier
 from calmsquare.logbook.models import Check, Reading, Round
 from calmsquare.workshop.services import (
     instrument_spec,
@@ -23,7 +21,6 @@ from calmsquare.workshop.services import (
 )
 from truing import VERSION
 from truing.contract.case import Case
-from truing.contract.history import History, PastRound
 from truing.contract.move import Advice
 from truing.contract.readings import (
     GradeReading,
@@ -47,9 +44,6 @@ from truing.record import (
 )
 from truing.registry import kind
 
-MOST_PAST = 24
-"""Earlier rounds about a subject that later ones lean on: half a year of evenings."""
-
 log = logging.getLogger(__name__)
 
 
@@ -71,6 +65,7 @@ def case_of(
     Problem when too little is stated yet.
     """
     setup = setup if setup is not None else setup_of(check, round)
+    before = earlier(check, round, setup.subject.text, _lent(check.kind, advising))
     return Case(
         setup=setup,
         instrument=instrument if instrument is not None else instrument_of(round),
@@ -79,9 +74,9 @@ def case_of(
         machine=machine_spec(check.machine),
         tolerances=tolerances(check.machine, check.kind),
         readings=readings,
-        history=history(check, round, setup.subject.text),
+        history=before.history,
         stock=stock_of(check.machine.workshop_id) if advising else [],
-        known=known_of(check.machine, _lent(check.kind, advising), but=round),
+        known=before.known,
         pieces=pieces_of(check.machine.workshop_id, setup.pieces),
     )
 
@@ -90,46 +85,6 @@ def _lent(key: str, advising: bool) -> tuple[str, ...]:
     """The kinds whose results this one needs now."""
     core = kind(key)
     return (*core.leans_on, *core.compares) if advising else core.leans_on
-
-
-def history(check: Check, round: Round, subject: str) -> History:
-    """What earlier rounds about this subject left, in this sitting and in those before it."""
-    before = Q(check_run=check, number__lt=round.number) | Q(
-        check_run__opened_at__lt=check.opened_at
-    )
-    earlier = Round.objects.filter(
-        before,
-        check_run__machine=check.machine_id,
-        check_run__kind=check.kind,
-        subject=subject,
-        lesson__isnull=False,
-    )
-    newest = earlier.order_by("-check_run__opened_at", "-number")[:MOST_PAST]
-    rows = newest.values_list(
-        "check_run_id",
-        "number",
-        "lesson",
-        "move__taken_back_at",
-        "move__made",
-        "move__advised__title__metric",
-        "move__said",
-    )
-    past = []
-    for sitting, number, lesson, taken_back, made, title, said in reversed(rows):
-        learnt: Lesson = load("lesson", lesson, check.kind)
-        counts = taken_back is None
-        past.append(
-            PastRound(
-                number=number,
-                sitting=str(sitting),
-                way=learnt.way,
-                values=learnt.values,
-                spreads=learnt.spreads,
-                move=load("made", made, check.kind) if made and counts else None,
-                did=(title or said or "") if counts else "",
-            )
-        )
-    return History(sitting=str(check.pk), past=past)
 
 
 def setup_of(check: Check, round: Round) -> Any:

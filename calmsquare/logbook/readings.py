@@ -71,7 +71,7 @@ def _understand(instrument: InstrumentSpec, form: ReadingIn | PreviewIn) -> Leng
 def put_reading(scope: Scope, round_id: UUID, reading_id: UUID, form: ReadingIn) -> Kept:
     """Keep a reading. Sent again with the same id and content it does nothing; with other content
     it is refused."""
-    there = Reading.objects.filter(pk=reading_id).select_related("round__check_run").first()
+    there = _there(reading_id)
     if there is not None:
         mine = scope.all(Reading).filter(pk=reading_id, round_id=round_id).exists()
         _the_same(there, form, mine)
@@ -90,7 +90,7 @@ def put_reading(scope: Scope, round_id: UUID, reading_id: UUID, form: ReadingIn)
 def put_log(scope: Scope, round_id: UUID, reading_id: UUID, form: LogIn) -> Kept:
     """Keep a log of many points as one reading; safe to send twice."""
     sent = form.model_dump(mode="json", exclude={"text"})
-    there = Reading.objects.filter(pk=reading_id).select_related("round__check_run").first()
+    there = _there(reading_id)
     if there is not None:
         mine = scope.all(Reading).filter(pk=reading_id, round_id=round_id).exists()
         if not (mine and there.sent == sent):
@@ -131,6 +131,12 @@ def put_log(scope: Scope, round_id: UUID, reading_id: UUID, form: LogIn) -> Kept
         by=scope.user,
     )
     return _kept(check, round, known, reading, before)
+
+
+def _there(id: UUID) -> Reading | None:
+    """The reading that has this id already, wherever it is; usually none has."""
+    found = Reading.objects.filter(pk=id).order_by()
+    return found.select_related("round__check_run").get() if found.exists() else None
 
 
 def _known(round: Round) -> list[Reading]:
@@ -369,13 +375,14 @@ def _superseded(known: list[Reading], id: UUID | None) -> Reading | None:
 
 def preview(scope: Scope, round_id: UUID, form: PreviewIn) -> PreviewOut:
     """How a reading would be understood and what it would lead to; nothing is kept."""
-    round = scope.get(Round, round_id, related=("check_run__machine",))
+    heavy = ("outcome", "summary", "lesson", "advice", "snapshot")
+    round = scope.get(Round, round_id, related=("check_run__machine",), without=heavy)
     check = round.check_run
     key, instrument = "", compute.instrument_of(round)
     if form.instrument_id and form.instrument_id != round.instrument_id:
         key, instrument = _another(scope, round, form.instrument_id)
     length = _understand(instrument, form)
-    readings: list[CoreReading] = compute.core_readings(list(round.readings.all()))
+    readings: list[CoreReading] = compute.core_readings(_known(round))
     readings.append(
         LengthReading(
             id="preview",

@@ -41,8 +41,10 @@ class Scope:
         need: Role = Role.VIEWER,
         for_update: bool = False,
         related: tuple[str, ...] = (),
+        without: tuple[str, ...] = (),
     ) -> M:
-        """One record, for someone who needs at least this role; `related` is fetched with it.
+        """One record, for someone who needs at least this role; `related` is fetched with it,
+        `without` only when it is asked for.
 
         Http404 when it is not theirs to see; PermissionDenied when it is, but not to change.
         """
@@ -55,6 +57,7 @@ class Scope:
         # on the way to its workshop, whatever is asked about it next
         way = [*related, *filter(None, [model.WORKSHOP_PATH])]  # type: ignore[attr-defined]
         found = found.select_related(*way) if way else found
+        found = found.defer(*without) if without else found
         if for_update:
             found = found.select_for_update(of=("self",))
         record = found.filter(pk=id).first()
