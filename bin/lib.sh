@@ -178,6 +178,15 @@ stop_postgres() {
   PG_STARTED=""
 }
 
+# start_application ADDRESS:PORT: gunicorn, behind nginx; sets SERVER, its process. It keeps a
+# connection longer than nginx does (60 s): what nginx sends down one that is just being closed is
+# lost, and it may not send a POST twice.
+start_application() {
+  gunicorn calmsquare.wsgi --bind "$1" --workers 2 --threads 4 --keep-alive 75 \
+    --no-control-socket --log-level warning --graceful-timeout 3 >>"$RUN/server.log" 2>&1 &
+  SERVER=$!
+}
+
 # start_front LISTEN APPLICATION: nginx before the application, both as ADDRESS:PORT; sets FRONT, its
 # process, and FRONT_RUN, its folder.
 start_front() {

@@ -15,6 +15,7 @@ import subprocess
 import sys
 import time
 import urllib.request
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
@@ -26,6 +27,7 @@ django.setup()
 
 from django.conf import settings  # noqa: E402
 from django.contrib.auth.models import User  # noqa: E402
+from django.db import connection  # noqa: E402
 from django.middleware.csrf import _get_new_csrf_string  # noqa: E402
 from django.test import Client  # noqa: E402
 
@@ -40,7 +42,6 @@ NAME = "visitor-load-"
 LASTS = 30.0
 BEFORE = 5.0
 """Seconds that are not counted: connections and caches are made."""
-WORKERS, THREADS = 2, 4
 
 
 def free_port() -> int:
@@ -55,20 +56,19 @@ def free_port() -> int:
 def server() -> Iterator[int]:
     """The application and nginx before it, as bin/demo starts them; the port to knock at."""
     port, inner = free_port(), free_port()
-    env = {**os.environ, "DJANGO_SETTINGS_MODULE": "bench.load.settings", "BEHIND_FRONT": "1"}
-    app = [
-        *("gunicorn", "calmsquare.wsgi", "--bind", f"127.0.0.1:{inner}"),
-        *("--workers", str(WORKERS), "--threads", str(THREADS)),
-        *("--no-control-socket", "--log-level", "warning"),
-    ]
-    front = (
-        f"source bin/lib.sh; start_front 127.0.0.1:{port} 127.0.0.1:{inner}; "
-        'trap "kill $FRONT" TERM; wait $FRONT || true; rm -rf "$FRONT_RUN"'
+    env = {
+        **os.environ,
+        "PATH": f"{Path(sys.executable).parent}:{os.environ['PATH']}",
+        "DJANGO_SETTINGS_MODULE": "bench.load.settings",
+        "BEHIND_FRONT": "1",
+        "DEMO": "1",
+    }
+    start = (
+        f"source bin/lib.sh; start_application 127.0.0.1:{inner}; "
+        f"start_front 127.0.0.1:{port} 127.0.0.1:{inner}; "
+        'trap "kill $FRONT $SERVER" TERM; wait $FRONT || true; rm -rf "$FRONT_RUN"'
     )
-    with (
-        subprocess.Popen(app, cwd=ROOT, env={**env, "DEMO": "1"}) as inside,
-        subprocess.Popen(["bash", "-c", front], cwd=ROOT) as outside,
-    ):
+    with subprocess.Popen(["bash", "-c", start], cwd=ROOT, env=env) as both:
         try:
             for _ in range(300):
                 try:
@@ -78,8 +78,7 @@ def server() -> Iterator[int]:
                     time.sleep(0.1)
             yield port
         finally:
-            outside.terminate()
-            inside.terminate()
+            both.terminate()
 
 
 def people(count: int) -> list[Person]:
@@ -135,10 +134,12 @@ def told(count: int, every: float, waited: Sequence[Waited]) -> None:
         n = max(1, len(good))
         app, cpu, db = (sum(getattr(w, k) for w in good) / n for k in ("app", "cpu", "db"))
         before = sum(w.ms - w.app for w in good) / n
+        wrong = Counter(w.status for w in mine if w.status != 200)
         print(
             f"{count:6}{every:5.0f} s  {what:9}{len(mine):8}{len(mine) - len(good):7}"
             f"{share(ms, 0.5):8.0f}{share(ms, 0.95):8.0f}{share(ms, 0.99):8.0f}"
             f"{before:10.1f}{cpu:7.1f}{db:9.1f}{max(0.0, app - cpu - db):8.1f}",
+            dict(wrong) or "",
             flush=True,
         )
 
@@ -150,6 +151,9 @@ def main() -> None:
     load()
     swept()
     crowd = people(max(n for n, _ in scenes))
+    with connection.cursor() as cursor:
+        # what the database does by itself within minutes
+        cursor.execute("VACUUM ANALYZE")
     try:
         print(f"plain loop: {plain_loop():.2f} s for ten million additions; ms below")
         print(f"{'':55}{'of an answer, on average:':>43}")

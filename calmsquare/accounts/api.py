@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from typing import Any
 from uuid import UUID
 
 from django.conf import settings
@@ -14,7 +15,9 @@ from pydantic import BaseModel, Field
 from calmsquare.accounts import services
 from calmsquare.accounts.signed_in import Anybody
 from calmsquare.problems import answers
+from calmsquare.workshop import members
 from calmsquare.workshop.models import Membership
+from calmsquare.workshop.schemas import Created, Invited, SecretIn
 
 router = Router(tags=["accounts"])
 
@@ -48,6 +51,8 @@ class SignUp(BaseModel):
     email: str = Field(max_length=150)
     password: str = Field(max_length=200)
     time_zone: str = Field("UTC", max_length=64)
+    invitation: str = Field("", max_length=100)
+    """What the link of an invitation carries, for somebody who comes by one."""
 
 
 class SignIn(BaseModel):
@@ -75,7 +80,7 @@ def me_out(request: HttpRequest) -> Me:
     if not request.user.is_authenticated:
         return Me(signed_in=False, demo_offered=settings.DEMO)
     user = request.user
-    members = Membership.objects.filter(user=user).select_related("workshop").order_by("pk")
+    mine = Membership.objects.filter(user=user).select_related("workshop").order_by("pk")
     return Me(
         signed_in=True,
         id=str(user.pk),
@@ -90,7 +95,7 @@ def me_out(request: HttpRequest) -> Me:
                 time_zone=m.workshop.time_zone,
                 is_demo=m.workshop.is_demo,
             )
-            for m in members
+            for m in mine
         ],
     )
 
@@ -137,3 +142,18 @@ def remove(request: HttpRequest, form: Farewell) -> Me:
     """Remove one's own account, and the workshops that nobody else belongs to."""
     services.remove(request, password=form.password)
     return me_out(request)
+
+
+@router.post("/invitation", response=answers(Invited), auth=Anybody())
+def look_at_invitation(request: HttpRequest, form: SecretIn) -> Invited:
+    """Where an invitation leads, for whoever has its link, signed in or not."""
+    made = members.invited(form.secret)
+    role: Any = made.role
+    return Invited(workshop=made.workshop.name, role=role, by=members.inviter(made))
+
+
+@router.post("/join", response=answers(Created))
+def join(request: HttpRequest, form: SecretIn) -> Created:
+    """Take an invitation up; the id of the workshop."""
+    user: Any = request.user
+    return Created(id=members.take_up(user, form.secret).pk)

@@ -9,6 +9,7 @@ from django.conf import settings
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.contrib.auth.models import User
 from django.contrib.auth.password_validation import validate_password
+from django.contrib.auth.signals import user_login_failed
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
 from django.db import IntegrityError, transaction
@@ -19,12 +20,26 @@ from ninja.errors import HttpError
 
 from calmsquare.accounts.hashing import a_turn
 from calmsquare.problems import Conflict, FieldError, Invalid
+from calmsquare.workshop.members import take_up
 from calmsquare.workshop.models import Role, Workshop
 from calmsquare.workshop.services import create_workshop
 
 
-def sign_up(request: HttpRequest, *, name: str, email: str, password: str, time_zone: str) -> User:
-    """A new account with a workshop of its own, signed in."""
+def sign_up(
+    request: HttpRequest,
+    *,
+    name: str,
+    email: str,
+    password: str,
+    time_zone: str,
+    invitation: str = "",
+) -> User:
+    """A new account, signed in: with a workshop of its own, or in the one it was invited to.
+
+    Without a letter to an address nothing but a refusal can tell that it is taken; who asks for
+    many is stopped as one who guesses passwords is.
+    """
+    _not_sprayed(request)
     email = email.strip().lower()
     errors = []
     if not name.strip():
@@ -47,10 +62,15 @@ def sign_up(request: HttpRequest, *, name: str, email: str, password: str, time_
         with transaction.atomic():
             user.save()
     except IntegrityError:
+        request.keeps_what_it_wrote = True  # type: ignore[attr-defined]
+        user_login_failed.send(sender=sign_up, credentials={"username": email}, request=request)
         raise Invalid(
             [FieldError(field="email", message="There is an account with this address. Sign in.")]
         ) from None
-    create_workshop(user, name=f"{name.strip()}’s workshop"[:80], time_zone=time_zone)
+    if invitation:
+        take_up(user, invitation)
+    else:
+        create_workshop(user, name=f"{name.strip()}’s workshop"[:80], time_zone=time_zone)
     login(request, user, backend="django.contrib.auth.backends.ModelBackend")
     return user
 

@@ -30,6 +30,7 @@ from calmsquare.planning.models import Evening
 from calmsquare.surfacing.models import Program, SurfacingPlan
 from calmsquare.workshop.models import (
     Instrument,
+    Invitation,
     Machine,
     Membership,
     Piece,
@@ -40,6 +41,7 @@ from calmsquare.workshop.models import (
 COPIED: tuple[type[models.Model], ...] = (
     Workshop,
     Membership,
+    Invitation,
     Instrument,
     Piece,
     ShimStock,

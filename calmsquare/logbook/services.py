@@ -274,14 +274,15 @@ def past(at: datetime) -> datetime:
 
 def make_move(scope: Scope, round_id: UUID, form: MoveIn) -> Check:
     """Record what was done after a round, settle it, and open the next with its prediction."""
-    # locked first: of two presses the second finds what the first has done
-    scope.get(Round, round_id, need=Role.MAKER, for_update=True)
+    seen = scope.get(Round, round_id, need=Role.MAKER)
+    # locked first: of two presses the second finds what the first has done, and what is done on
+    # another check of the machine, or taken back there, is done before or after
+    machine = Machine.objects.select_for_update().get(pk=seen.check_run.machine_id)
     done = scope.all(Move).filter(pk=form.id).first()
     if done is not None:
         return done.round.check_run
     check, round = open_round(scope, round_id)
-    # what is done on another check of the machine at the same time is done before or after
-    check.machine = Machine.objects.select_for_update().get(pk=check.machine_id)
+    check.machine = machine
     if form.key is None and not form.said.strip():
         raise Problem(
             "Nothing is said about what was done.", expected="Say it in a few words.", field="said"

@@ -48,8 +48,8 @@ from calmsquare.screens.schemas import (
     PhotoOut,
 )
 from calmsquare.workshop import services as workshop_services
-from calmsquare.workshop.models import Machine, Role
-from calmsquare.workshop.schemas import ArchivedIn, MachineIn, MemberIn, SpecIn
+from calmsquare.workshop.models import Machine
+from calmsquare.workshop.schemas import ArchivedIn, MachineIn, SpecIn
 from calmsquare.workshop.scope import Scope
 from truing.drawing.sketches import SketchFigure
 
@@ -72,16 +72,6 @@ def read_workshop(request: HttpRequest, workshop_id: UUID) -> WorkshopOut:
 def read_members(request: HttpRequest, workshop_id: UUID) -> list[MemberOut]:
     """Who belongs to it."""
     return machine.members(Scope(request.user), workshop_id)
-
-
-@router.post("/workshops/{uuid:workshop_id}/members", response=answers(MemberOut))
-def add_member(request: HttpRequest, workshop_id: UUID, form: MemberIn) -> MemberOut:
-    """Let somebody in; owners only."""
-    return machine.member_out(
-        workshop_services.add_member(
-            Scope(request.user), workshop_id, email=form.email, role=Role(form.role)
-        )
-    )
 
 
 @router.get("/course", response=answers(CourseOut))

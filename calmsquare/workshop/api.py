@@ -9,12 +9,15 @@ from django.http import HttpRequest
 from ninja import Router, Status
 
 from calmsquare.problems import answers
-from calmsquare.workshop import services
-from calmsquare.workshop.models import Instrument, Piece, Role
+from calmsquare.workshop import members, services
+from calmsquare.workshop.models import Instrument, Invitation, Piece, Role
 from calmsquare.workshop.schemas import (
     ArchivedIn,
     Created,
     InstrumentIn,
+    InvitationMade,
+    InvitationOut,
+    InviteIn,
     PieceIn,
     RoleIn,
     ShimIn,
@@ -47,21 +50,50 @@ def leave(request: HttpRequest, workshop_id: UUID) -> Status[None]:
     """Leave it."""
     scope = Scope(request.user)
     scope.role(workshop_id)
-    services.leave(scope, workshop_id)
+    members.leave(scope, workshop_id)
     return Status(204, None)
 
 
 @router.put("/members/{int:member_id}", response=answers(None))
 def change_member(request: HttpRequest, member_id: int, form: RoleIn) -> Status[None]:
     """Another role; owners only."""
-    services.change_member(Scope(request.user), member_id, Role(form.role))
+    members.change_member(Scope(request.user), member_id, Role(form.role))
     return Status(204, None)
 
 
 @router.delete("/members/{int:member_id}", response=answers(None))
 def remove_member(request: HttpRequest, member_id: int) -> Status[None]:
     """Take somebody out; owners only."""
-    services.change_member(Scope(request.user), member_id, None)
+    members.change_member(Scope(request.user), member_id, None)
+    return Status(204, None)
+
+
+def invitation_out(made: Invitation) -> InvitationOut:
+    """An invitation as shown to those in the workshop."""
+    role: Any = made.role
+    by = members.inviter(made)
+    return InvitationOut(id=made.pk, role=role, whom=made.whom, by=by, until=made.until)
+
+
+@router.get("/workshops/{uuid:workshop_id}/invitations", response=answers(list[InvitationOut]))
+def read_invitations(request: HttpRequest, workshop_id: UUID) -> list[InvitationOut]:
+    """Invitations that nobody has taken up yet."""
+    found = members.open_invitations(Scope(request.user), workshop_id)
+    return [invitation_out(made) for made in found]
+
+
+@router.post("/workshops/{uuid:workshop_id}/invitations", response=answers(InvitationMade))
+def invite(request: HttpRequest, workshop_id: UUID, form: InviteIn) -> InvitationMade:
+    """Make a link that lets one person in; owners only."""
+    scope = Scope(request.user)
+    made, secret = members.invite(scope, workshop_id, role=Role(form.role), whom=form.whom)
+    return InvitationMade(invitation=invitation_out(made), secret=secret)
+
+
+@router.delete("/invitations/{uuid:invitation_id}", response=answers(None))
+def take_back_invitation(request: HttpRequest, invitation_id: UUID) -> Status[None]:
+    """Take an invitation back; owners only."""
+    members.take_back(Scope(request.user), invitation_id)
     return Status(204, None)
 
 

@@ -56,6 +56,30 @@ class Membership(models.Model):
         return f"{self.user} is {self.role}"
 
 
+class Invitation(models.Model):
+    """A link that lets one person in, who need not be known here yet."""
+
+    WORKSHOP_PATH: ClassVar[str] = "workshop"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="invitations")
+    role = models.CharField(max_length=8, choices=Role.choices)
+    whom = models.CharField(max_length=80, blank=True)
+    """Whom it is meant for, as a note to those who sent it."""
+    hashed = models.CharField(max_length=64, unique=True)
+    """SHA-256 of the secret that the link carries: who reads the database cannot join by it."""
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="+")
+    made_at = models.DateTimeField()
+    until = models.DateTimeField()
+    taken_up_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+"
+    )
+    taken_up_at = models.DateTimeField(null=True)
+
+    def __str__(self) -> str:
+        return f"{self.role} for {self.whom or 'somebody'}"
+
+
 class _Owned(models.Model):
     WORKSHOP_PATH: ClassVar[str] = "workshop"
 

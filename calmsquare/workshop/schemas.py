@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Any, Literal
 from uuid import UUID
 
@@ -21,17 +22,51 @@ class Created(BaseModel):
     id: UUID
 
 
-class MemberIn(BaseModel):
-    """Somebody with an account, and what they may do."""
+RoleName = Literal["owner", "maker", "viewer"]
 
-    email: str = Field(max_length=150)
-    role: Literal["owner", "maker", "viewer"]
+
+class InviteIn(BaseModel):
+    """What somebody may do who is let in, and whom the link is meant for."""
+
+    role: RoleName
+    whom: str = Field("", max_length=80)
+
+
+class InvitationOut(BaseModel):
+    """An invitation that nobody has taken up yet."""
+
+    id: UUID
+    role: RoleName
+    whom: str
+    by: str
+    until: datetime
+
+
+class InvitationMade(BaseModel):
+    """A new invitation, with the secret that its link carries: told this once."""
+
+    invitation: InvitationOut
+    secret: str
+
+
+class SecretIn(BaseModel):
+    """What the link of an invitation carries."""
+
+    secret: str = Field(max_length=100)
+
+
+class Invited(BaseModel):
+    """Where an invitation leads, before it is taken up."""
+
+    workshop: str
+    role: RoleName
+    by: str
 
 
 class RoleIn(BaseModel):
     """Another role for a member."""
 
-    role: Literal["owner", "maker", "viewer"]
+    role: RoleName
 
 
 class MachineIn(BaseModel):

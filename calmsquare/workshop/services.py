@@ -79,62 +79,6 @@ def _name(name: str) -> str:
     return name.strip()
 
 
-# --- members --------------------------------------------------------------------------------------
-
-
-def add_member(scope: Scope, workshop_id: UUID, *, email: str, role: Role) -> Membership:
-    """Let somebody with an account in."""
-    scope.require(workshop_id, Role.OWNER)
-    user = User.objects.filter(username=email.strip().lower()).first()
-    if user is None:
-        raise Invalid(
-            [
-                FieldError(
-                    field="email",
-                    message="Nobody has an account with this address.",
-                    expected="Ask them to sign up first.",
-                )
-            ]
-        )
-    member, created = Membership.objects.get_or_create(
-        workshop_id=workshop_id, user=user, defaults={"role": role}
-    )
-    if not created:
-        raise Conflict(f"{user.first_name or user.username} is a member already.")
-    return member
-
-
-def change_member(scope: Scope, member_id: int, role: Role | None) -> None:
-    """Another role, or out (None). A workshop keeps at least one owner."""
-    member = scope.get(Membership, member_id, need=Role.OWNER)
-    owners = (
-        Membership.objects.select_for_update()
-        .filter(workshop_id=member.workshop_id, role=Role.OWNER)
-        .order_by("pk")
-    )
-    if [o.pk for o in owners] == [member.pk] and role != Role.OWNER:
-        raise Conflict("A workshop needs an owner. Make somebody else owner first.")
-    if role is None:
-        member.delete()
-    else:
-        member.role = role
-        member.save(update_fields=["role"])
-
-
-def leave(scope: Scope, workshop_id: UUID) -> None:
-    """Leave a workshop that has another owner."""
-    member = scope.all(Membership).filter(workshop_id=workshop_id, user=scope.user).get()
-    # two who leave at once do so one after the other
-    owners = list(
-        Membership.objects.select_for_update()
-        .filter(workshop_id=workshop_id, role=Role.OWNER)
-        .order_by("pk")
-    )
-    if all(o.pk == member.pk for o in owners):
-        raise Conflict("A workshop needs an owner. Make somebody else owner first.")
-    member.delete()
-
-
 # --- machines -------------------------------------------------------------------------------------
 
 

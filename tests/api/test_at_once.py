@@ -6,19 +6,24 @@ from collections import Counter
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from threading import Barrier
+from time import sleep
 from typing import Any
 from uuid import uuid4
 
 import pytest
-from django.db import connection
+from django.db import connection, transaction
 from django.test import Client
 
 from calmsquare.logbook.models import Check, Move, Reading, Round
 from calmsquare.workshop.models import Machine, Membership, Role, ShimStock
 from calmsquare.workshop.services import MOST_TINS, MOST_WORKSHOPS
 from tests.api.conftest import Bench, Person, bench_for, json, somebody
+from tests.api.test_below_the_tram import Sitting
 from tests.api.test_course import now
+from tests.api.test_leaning import FINE, read
+from tests.core.cases import BEAM
 from truing.machine import starting_point
+from truing.standin.truth import GantryTruth, Truth
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -161,3 +166,69 @@ def test_a_form_that_was_open_meanwhile_empties_nothing(stand: Bench) -> None:
     told = stand.by.put(at, {"name": "Egret", "spec": typed, "was": shown["spec"]}, expect=409)
     assert "Table or bed, left to right" in told["detail"]
     assert stand.by.get(at)["name"] == "Heron"
+
+
+def with_a_move(by: Person, kind: str, machine: str | None = None) -> tuple[Sitting, Any]:
+    """A check of a gantry that is out, read, and Done as the page would send it."""
+    twisted = Truth(gantry=GantryTruth(right_up_mm=0.4, right_ahead_mm=0.5), noise_share=0.1)
+    dial = BEAM if kind == "gantry_square" else FINE
+    made = Sitting(by, "gantry_router", kind, dial, None if machine else twisted, machine=machine)
+    found = read(made, **({} if kind == "gantry_square" else {"way": "dial", "passes": 2}))
+    form = {
+        "id": uuid4(),
+        "key": next(m["key"] for m in found["advice"]["moves"] if m["needs"] is None),
+        "advice": found["advice_id"],
+        "made_at": now(),
+        "next_round_id": uuid4(),
+    }
+    return made, form
+
+
+def test_of_two_moves_at_once_on_one_machine_none_is_lost(by: Person) -> None:
+    square, first = with_a_move(by, "gantry_square")
+    level, second = with_a_move(by, "gantry_level", square.machine)
+    parts = {"gantry_drive": (square, first), "lift": (level, second)}
+    before = Machine.objects.get(pk=square.machine).spec
+    told = at_once(
+        *(sends(by, "post", f"/rounds/{s.round['id']}/move", f) for s, f in parts.values())
+    )
+    # the advice of the one that came second was for another machine: it is told, and tried again
+    assert Counter(status for status, _ in told) == {200: 1, 409: 1}, told
+    after = Machine.objects.get(pk=square.machine).spec
+    for (status, _), (part, (sitting, form)) in zip(told, parts.items(), strict=True):
+        assert (after[part] != before[part]) == (status == 200), part
+        if status == 409:
+            form["advice"] = sitting.found["advice_id"]
+            by.post(f"/rounds/{sitting.round['id']}/move", form)
+    after = Machine.objects.get(pk=square.machine).spec
+    assert all(after[part] != before[part] for part in parts)
+    for made in Move.objects.all():
+        by.put(f"/records/moves/{made.pk}/taken-back", {"taken_back": True})
+    assert Machine.objects.get(pk=square.machine).spec == before
+
+
+def test_a_move_waits_for_its_machine_with_nothing_in_its_hands(by: Person) -> None:
+    """Who takes a move back holds the machine and then wants the rounds after it: somebody who
+    makes one must not hold such a round while waiting for the machine."""
+    square, form = with_a_move(by, "gantry_square")
+    make = sends(by, "post", f"/rounds/{square.round['id']}/move", form)
+    with ThreadPoolExecutor(1) as pool, transaction.atomic():
+        Machine.objects.select_for_update().get(pk=square.machine)
+
+        def waits() -> Any:
+            try:
+                return make()
+            finally:
+                connection.close()
+
+        making = pool.submit(waits)
+        for _ in range(200):
+            with connection.cursor() as cursor:
+                cursor.execute("SELECT count(*) FROM pg_locks WHERE NOT granted")
+                if cursor.fetchone()[0]:
+                    break
+            sleep(0.05)
+        else:
+            pytest.fail("nobody waits for the machine")
+        Round.objects.select_for_update(nowait=True).get(pk=square.round["id"])
+    assert making.result(30)[0] == 200

@@ -11,7 +11,7 @@ from django.test.utils import CaptureQueriesContext
 
 from calmsquare.logbook.models import Reading, Round
 from calmsquare.screens import logbook
-from tests.api.conftest import Bench, Person, bench_for, somebody
+from tests.api.conftest import Bench, Person, bench_for
 from truing import VERSION
 
 
@@ -233,19 +233,3 @@ def test_queries_do_not_grow_with_the_machines(owner: Person) -> None:
     for _ in range(4):
         measured()
     assert queries() == few
-
-
-def test_members_come_and_go_and_an_owner_stays(owner: Person) -> None:
-    other = somebody("tove")
-    path = f"/workshops/{owner.workshop.pk}/members"  # type: ignore[union-attr]
-    added = owner.post(path, {"email": "TOVE@example.org", "role": "viewer"})
-    owner.post(path, {"email": "tove@example.org", "role": "maker"}, expect=409)
-    assert other.get(f"/workshops/{owner.workshop.pk}")["role"] == "viewer"  # type: ignore[union-attr]
-    told = owner.post(path, {"email": "nobody@example.org", "role": "maker"}, expect=422)
-    assert "sign up first" in told["errors"][0]["expected"]
-    me = next(m for m in owner.get(path) if m["email"] == owner.user.email)
-    owner.put(f"/members/{me['id']}", {"role": "viewer"}, expect=409)
-    owner.call("delete", f"/members/{me['id']}", expect=409)
-    owner.put(f"/members/{added['id']}", {"role": "owner"}, expect=204)
-    other.call("delete", f"/members/{me['id']}", expect=204)
-    owner.get(f"/workshops/{owner.workshop.pk}", expect=404)  # type: ignore[union-attr]

@@ -13,7 +13,7 @@ from calmsquare.jobs.models import Job, Making
 from calmsquare.logbook.models import Event, Photo
 from calmsquare.planning.models import Evening
 from calmsquare.surfacing.models import Program, SurfacingPlan
-from calmsquare.workshop.models import Membership, Piece, Role
+from calmsquare.workshop.models import Invitation, Membership, Piece, Role
 from tests.api.conftest import (
     Bench,
     Person,
@@ -42,7 +42,8 @@ BODIES: dict[str, Any] = {
     "MakingIn": {"id": str(uuid4()), "machine_id": str(uuid4())},
     "CameOutIn": {"measured": [], "note": "Mine now"},
     "WorkshopIn": {"name": "Shed"},
-    "MemberIn": {"email": "merrin@example.org", "role": "viewer"},
+    "InviteIn": {"role": "viewer"},
+    "SecretIn": {"secret": "a guess"},
     "RoleIn": {"role": "viewer"},
     "MachineIn": {"name": "Mine now", "spec": {}},
     "InstrumentIn": {"name": "Mine now", "spec": {"type": "digital"}},
@@ -118,6 +119,7 @@ def filled(path: str, bench: Bench) -> str:
         "reading_id": uuid4(),
         "kind": "spindle_tram",
         "member_id": member.pk,
+        "invitation_id": theirs_only(Invitation),
         "piece_id": theirs_only(Piece),
         "photo_id": theirs_only(Photo),
         "evening_id": theirs_only(Evening),
@@ -158,6 +160,7 @@ def theirs(owner: Person) -> Bench:
     job = owner.post(f"/workshops/{owner.workshop.pk}/jobs", {"id": uuid4(), "spec": JOB})
     made = {"id": uuid4(), "machine_id": bench.machine}
     owner.post(f"/jobs/{job['id']}/makings", made)
+    owner.post(f"/workshops/{owner.workshop.pk}/invitations", BODIES["InviteIn"])
     return bench
 
 
@@ -167,7 +170,10 @@ def everything(bench: Bench) -> Any:
     return [
         bench.by.get(p)
         for p in (
-            *(f"{at}{more}" for more in ("", "/members", "/kit", "/logbook", "/jobs")),
+            *(
+                f"{at}{more}"
+                for more in ("", "/members", "/invitations", "/kit", "/logbook", "/jobs")
+            ),
             f"/checks/{bench.check['id']}",
         )
     ]
@@ -229,8 +235,8 @@ def test_a_viewer_reads_everything_and_writes_nothing(theirs: Bench) -> None:
 def test_a_maker_measures_but_does_not_decide_who_is_in(theirs: Bench) -> None:
     maker = somebody("tove", theirs.by.workshop, Role.MAKER)
     assert theirs.by.workshop
-    at = f"/workshops/{theirs.by.workshop.pk}/members"
-    maker.post(at, BODIES["MemberIn"], expect=403)
+    at = f"/workshops/{theirs.by.workshop.pk}/invitations"
+    maker.post(at, BODIES["InviteIn"], expect=403)
     theirs.by = maker
     theirs.read("12", "+0.02")
     maker.post(f"/rounds/{theirs.round['id']}/settle")

@@ -8,6 +8,7 @@ import { flush, sendFor, startOutbox } from "./api/outbox";
 import { keepNews, keys, type Me, useMe } from "./api/queries";
 import { Frame } from "./parts/Frame";
 import { Failed, Loading } from "./parts/Waiting";
+import { JOIN } from "./screens/signin/invitation";
 import { SessionEnded } from "./screens/signin/SessionEnded";
 import { SignIn } from "./screens/signin/SignIn";
 import { SettingsProvider, useSettings } from "./settings";
@@ -26,6 +27,7 @@ const Jobs = lazy(() => import("./screens/jobs/Jobs"));
 const Job = lazy(() => import("./screens/jobs/Job"));
 const JobForm = lazy(() => import("./screens/jobs/JobForm"));
 const Account = lazy(() => import("./screens/account/Account"));
+const Join = lazy(() => import("./screens/signin/Join"));
 const Members = lazy(() => import("./screens/account/Members"));
 
 const client = new QueryClient({
@@ -95,6 +97,7 @@ function Screens() {
           <Route path="/machines/:machineId/bed" element={<Bed />} />
           <Route path="/machines/:machineId/evening" element={<Evening />} />
           <Route path="/checks/:checkId" element={<Check />} />
+          <Route path={JOIN} element={<Join me={who} />} />
           <Route path="/account" element={<Account me={who} left={left} />} />
           <Route
             path="*"

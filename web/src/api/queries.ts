@@ -18,6 +18,7 @@ export const keys = {
   finding: (roundId: string) => ["finding", roundId] as const,
   kit: (id: string) => ["kit", id] as const,
   members: (id: string) => ["members", id] as const,
+  invitations: (id: string) => ["invitations", id] as const,
   kinds: ["kinds"] as const,
   forms: ["forms"] as const,
   course: ["course"] as const,
@@ -90,6 +91,17 @@ export const usePieceRecord = (piece_id: string, enabled: boolean) =>
     queryFn: () =>
       told(api.GET("/api/v1/pieces/{piece_id}/record", { params: { path: { piece_id } } })),
     enabled,
+  });
+
+export const useInvitations = (workshop_id: string) =>
+  useStanding({
+    queryKey: keys.invitations(workshop_id),
+    queryFn: () =>
+      told(
+        api.GET("/api/v1/workshops/{workshop_id}/invitations", {
+          params: { path: { workshop_id } },
+        }),
+      ),
   });
 
 export const useMembers = (workshop_id: string) =>

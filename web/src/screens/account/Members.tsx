@@ -4,11 +4,11 @@ import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
 import { useParams } from "react-router";
 import { type ApiProblem, api, type Schemas, told } from "../../api/client";
 import { keys, useMe, useMembers } from "../../api/queries";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
+import { Invitations } from "./Invitations";
 
 type Role = Schemas["MemberOut"]["role"];
 
@@ -23,18 +23,7 @@ export default function Members() {
   const members = useMembers(workshopId);
   const me = useMe();
   const client = useQueryClient();
-  const [role, setRole] = useState<Role>("maker");
   const fresh = () => client.invalidateQueries({ queryKey: keys.members(workshopId) });
-  const add = useMutation<unknown, ApiProblem, string>({
-    mutationFn: (email) =>
-      told(
-        api.POST("/api/v1/workshops/{workshop_id}/members", {
-          params: { path: { workshop_id: workshopId } },
-          body: { email, role },
-        }),
-      ),
-    onSuccess: fresh,
-  });
   const change = useMutation<unknown, ApiProblem, { id: number; to: Role | null }>({
     mutationFn: ({ id, to }) => {
       const params = { path: { member_id: id } };
@@ -47,11 +36,6 @@ export default function Members() {
   if (members.isPending || me.isPending) return <Loading />;
   if (members.isError) return <Failed problem={members.error} />;
   const owner = me.data?.workshops?.find((w) => w.id === workshopId)?.role === "owner";
-  const submit = (event: FormEvent<HTMLFormElement>) => {
-    event.preventDefault();
-    const form = event.currentTarget;
-    add.mutate(String(new FormData(form).get("email") ?? ""), { onSuccess: () => form.reset() });
-  };
   return (
     <Box sx={{ maxWidth: 720, mx: "auto", px: 2, py: 3 }}>
       <Typography variant="h1" sx={{ mb: 2 }}>
@@ -107,43 +91,7 @@ export default function Members() {
           {change.error.message}
         </Remark>
       )}
-      {owner && (
-        <Box component="form" noValidate onSubmit={submit} sx={{ mt: 3, display: "grid", gap: 2 }}>
-          <Typography variant="h2">Let somebody in</Typography>
-          <TextField
-            name="email"
-            id="member-email"
-            label="Their email"
-            error={add.isError}
-            helperText={
-              add.error
-                ? `${add.error.errors[0]?.message ?? add.error.message} ${add.error.errors[0]?.expected ?? ""}`
-                : "They need an account first."
-            }
-          />
-          <TextField
-            select
-            label="They may"
-            value={role}
-            onChange={(e) => setRole(e.target.value as Role)}
-            slotProps={{ select: { inputProps: { id: "role" } }, inputLabel: { htmlFor: "role" } }}
-          >
-            {Object.entries(ROLES).map(([key, text]) => (
-              <MenuItem key={key} value={key}>
-                {text}
-              </MenuItem>
-            ))}
-          </TextField>
-          <Button
-            type="submit"
-            variant="outlined"
-            disabled={add.isPending}
-            sx={{ justifySelf: "start" }}
-          >
-            Let them in
-          </Button>
-        </Box>
-      )}
+      {owner && <Invitations workshopId={workshopId} roles={ROLES} />}
     </Box>
   );
 }

@@ -6,6 +6,7 @@ import { type ApiProblem, api, told } from "../../api/client";
 import type { Me } from "../../api/queries";
 import { Mark } from "../../parts/Mark";
 import { Remark } from "../../parts/Waiting";
+import { invitedTo, useInvited, useSecret } from "./invitation";
 import { SignInForm } from "./SignInForm";
 
 export function SignIn({
@@ -19,6 +20,8 @@ export function SignIn({
     mutationFn: () => told(api.POST("/api/v1/demo/open")),
     onSuccess: entered,
   });
+  const secret = useSecret();
+  const invited = useInvited(secret);
   return (
     <Box
       component="main"
@@ -44,7 +47,13 @@ export function SignIn({
           Measure your mill or router, learn what is out, which way and by how much, and what to do
           about it, until it is true.
         </Typography>
-        {demoOffered && (
+        {invited.data && <Remark>{invitedTo(invited.data)}</Remark>}
+        {invited.error && (
+          <Remark tone="error" role="alert">
+            {invited.error.message}
+          </Remark>
+        )}
+        {demoOffered && !secret && (
           <>
             <Button
               variant="contained"
@@ -65,7 +74,12 @@ export function SignIn({
           </>
         )}
       </Box>
-      <SignInForm entered={entered} main={!demoOffered} />
+      <SignInForm
+        key={String(invited.isSuccess)}
+        entered={entered}
+        main={!demoOffered || secret !== ""}
+        invitation={invited.data ? secret : undefined}
+      />
     </Box>
   );
 }

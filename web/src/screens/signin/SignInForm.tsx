@@ -4,6 +4,7 @@ import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useMutation } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
+import { useNavigate } from "react-router";
 import { type ApiProblem, api, told } from "../../api/client";
 import type { Me } from "../../api/queries";
 import { Remark } from "../../parts/Waiting";
@@ -19,14 +20,18 @@ export function SignInForm({
   entered,
   email,
   main,
+  invitation,
 }: {
   entered: (me: Me) => void;
   /** Whose session it was; nobody else is asked for. */
   email?: string;
   /** The one thing to do here. */
   main: boolean;
+  /** What the link carries by which they came: most who have one are new here. */
+  invitation?: string;
 }) {
-  const [joining, setJoining] = useState(false);
+  const [joining, setJoining] = useState(invitation !== undefined);
+  const go = useNavigate();
   const enter = useMutation<Me, ApiProblem, Form>({
     mutationFn: ({ name, email, password }) =>
       joining
@@ -37,11 +42,16 @@ export function SignInForm({
                 email,
                 password,
                 time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+                invitation: invitation ?? "",
               },
             }),
           )
         : told(api.POST("/api/v1/auth/sign-in", { body: { email, password } })),
-    onSuccess: entered,
+    onSuccess: (me) => {
+      // a new account has taken it up; one that was there is asked first
+      if (joining && invitation) go("/", { replace: true });
+      entered(me);
+    },
   });
   const submit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();

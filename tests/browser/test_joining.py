@@ -1,0 +1,89 @@
+"""A friend comes to a workshop by a link: new here, known here, and when the link does not hold."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.conftest import Server, Shed, shed_for
+from tests.browser.test_access import PASSWORD, violations
+
+
+@pytest.fixture
+def friend(server: Server, browser: Browser) -> Iterator[Shed]:
+    """In another browser, on a phone."""
+    options = {"viewport": {"width": 390, "height": 844}, "has_touch": True, "is_mobile": True}
+    yield from shed_for(server, browser, **options)
+
+
+def new_here(page: Page, name: str) -> None:
+    """Fills in who they are, where a new account is made."""
+    page.get_by_label("Name").fill(name)
+    page.get_by_label("Email").fill(f"{name.lower()}@example.org")
+    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_role("button", name="Make the account").click()
+
+
+def link(page: Page, whom: str, role: str) -> str:
+    page.get_by_label("Whom it is for").fill(whom)
+    page.get_by_label("They may").click()
+    page.get_by_role("option", name=role).click()
+    page.get_by_role("button", name="Make a link").click()
+    made = page.get_by_label("The link", exact=True)
+    expect(made).to_be_visible()
+    return made.input_value()
+
+
+def test_a_friend_who_only_looks_and_one_who_comes_again(shed: Shed, friend: Shed) -> None:
+    page, phone = shed.page, friend.page
+    page.get_by_role("button", name="I am new here").click()
+    new_here(page, "Senara")
+    page.get_by_role("link", name="Add a machine").wait_for()
+    page.goto(f"{page.url}/members")
+    sent = link(page, "Jory", "Viewer")
+    assert violations(page) == []
+    expect(page.get_by_text("Not used yet")).to_be_visible()
+    phone.goto(sent)
+    said = phone.get_by_text("Senara invites you to “Senara’s workshop”")
+    expect(said).to_be_visible()
+    # nothing else is asked of somebody who comes by a link
+    expect(phone.get_by_role("button", name="Open the demo workshop")).to_have_count(0)
+    assert violations(phone) == []
+    new_here(phone, "Jory")
+    expect(phone.get_by_role("link", name="Senara’s workshop")).to_be_visible()
+    expect(phone.get_by_role("link", name="Add a machine")).to_have_count(0)
+    assert [w["role"] for w in friend.api("GET", "/auth/me")["workshops"]] == ["viewer"]
+    page.reload()
+    expect(page.get_by_text("jory@example.org")).to_be_visible()
+    expect(page.get_by_text("Not used yet")).to_have_count(0)
+    # the same link once more lets nobody in, and says so
+    phone.goto("about:blank")
+    phone.goto(sent)
+    expect(phone.get_by_text("does not hold any more")).to_be_visible()
+    # taken out, and asked back: they are known here, and are asked
+    page.get_by_role("button", name="Take out Jory").click()
+    expect(page.get_by_text("jory@example.org")).to_have_count(0)
+    phone.goto("about:blank")
+    phone.goto(link(page, "Jory", "Maker"))
+    join = phone.get_by_role("button", name="Join as Jory")
+    expect(join).to_be_visible()
+    assert violations(phone) == []
+    join.click()
+    expect(phone.get_by_role("link", name="Add a machine")).to_be_visible()
+
+
+def test_a_link_that_was_taken_back(shed: Shed, friend: Shed) -> None:
+    page = shed.page
+    page.get_by_role("button", name="I am new here").click()
+    new_here(page, "Wella")
+    page.get_by_role("link", name="Add a machine").wait_for()
+    page.goto(f"{page.url}/members")
+    sent = link(page, "a neighbour", "Maker")
+    page.get_by_role("button", name="Take back the link for a neighbour").click()
+    expect(page.get_by_label("The link", exact=True)).to_have_count(0)
+    friend.page.goto(sent)
+    expect(friend.page.get_by_text("does not hold any more")).to_be_visible()
+    # they can still come in by themselves
+    expect(friend.page.get_by_role("button", name="Sign in", exact=True)).to_be_visible()
