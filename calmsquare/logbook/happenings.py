@@ -8,7 +8,7 @@ from typing import Any, Literal
 from uuid import UUID
 
 from django.db import transaction
-from django.db.models import Model
+from django.db.models import Func, IntegerField, Model, Sum
 from django.utils import timezone
 
 from calmsquare.logbook import compute
@@ -28,6 +28,7 @@ from calmsquare.logbook.schemas import AcceptIn, DecisionIn, EventIn, GateIn, Jo
 from calmsquare.logbook.services import carry_back, carry_out, past
 from calmsquare.problems import Conflict, FieldError, Invalid
 from calmsquare.workshop.models import Machine, Role
+from calmsquare.workshop.room import counted, room_for
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import machine_spec
 from truing.contract.move import Move as CoreMove
@@ -173,6 +174,21 @@ def accept(
     return machine
 
 
+@counted
+def photo_bytes(workshop_id: UUID) -> int:
+    """What the photos of a workshop weigh."""
+    files = PhotoFile.objects.filter(photo__machine__workshop=workshop_id)
+    weighed = files.aggregate(n=Sum(OctetLength("large") + OctetLength("small")))
+    return weighed["n"] or 0
+
+
+class OctetLength(Func):
+    """The length of a binary column, in bytes."""
+
+    function = "octet_length"
+    output_field = IntegerField()
+
+
 @transaction.atomic
 def add_photo(scope: Scope, machine_id: UUID, form: PhotoIn, data: bytes) -> Photo:
     """Keep a photo of the machine, beside a round or an event of it where one is given."""
@@ -186,6 +202,7 @@ def add_photo(scope: Scope, machine_id: UUID, form: PhotoIn, data: bytes) -> Pho
     ):
         raise Invalid([FieldError(field="round_id", message="That is of another machine.")])
     taken = picture(data)
+    room_for(machine.workshop_id, len(taken.large) + len(taken.small))
     photo = Photo.objects.create(
         id=form.id,
         machine=machine,

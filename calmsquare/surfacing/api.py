@@ -7,7 +7,7 @@ from typing import Any, Literal
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
-from ninja import File, Form, Router
+from ninja import File, Form, Router, Status
 from ninja.files import UploadedFile
 from pydantic import BaseModel
 
@@ -120,6 +120,13 @@ def take_program(
 def read_program(request: HttpRequest, program_id: UUID) -> ProgramOut:
     """A program and where its check stands."""
     return out.program_out(services.light(Scope(request.user), program_id))
+
+
+@router.delete("/programs/{uuid:program_id}", response=answers(None))
+def remove_program(request: HttpRequest, program_id: UUID) -> Status[None]:
+    """Throw it away, with what was found of it."""
+    services.remove_program(Scope(request.user), program_id)
+    return Status(204, None)
 
 
 @router.post("/programs/{uuid:program_id}/stop", response=answers(ProgramOut))

@@ -7,6 +7,7 @@ from typing import Any, TypeVar
 from uuid import UUID, uuid4
 
 from django.db import transaction
+from django.db.models import Sum
 from django.http import Http404
 from django.utils import timezone
 from pydantic import BaseModel
@@ -19,6 +20,7 @@ from calmsquare.surfacing.facts import facts_of, found_of
 from calmsquare.surfacing.models import Program, SurfacingPlan
 from calmsquare.surfacing.schemas import DoneIn, KeepPlanIn
 from calmsquare.workshop.models import Machine, Role
+from calmsquare.workshop.room import counted, room_for
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import describe, machine_spec
 from truing.machine import Machine as MachineSpec
@@ -178,6 +180,13 @@ def _said(error: ValueError) -> str:
 # --- programs of others ---------------------------------------------------------------------------
 
 
+@counted
+def program_bytes(workshop_id: UUID) -> int:
+    """What the programs of a workshop weigh."""
+    kept = Program.objects.filter(machine__workshop=workshop_id)
+    return kept.aggregate(n=Sum("size"))["n"] or 0
+
+
 @transaction.atomic
 def take_program(
     scope: Scope, machine_id: UUID, *, id: UUID, name: str, stated: dict[str, Any], data: bytes
@@ -207,6 +216,7 @@ def take_program(
             code="busy",
         )
     form = read_form(Stated, stated, "stated")
+    room_for(machine.workshop_id, len(data))
     program = Program.objects.create(
         id=id,
         machine=machine,
@@ -246,6 +256,18 @@ def stop_program(scope: Scope, program_id: UUID) -> Program:
     program.stop = True
     program.save(update_fields=["state", "stop"])
     return program
+
+
+@transaction.atomic
+def remove_program(scope: Scope, program_id: UUID) -> Machine:
+    """Throw a program away with what was found of it; Conflict while its check runs."""
+    program: Program = scope.get(
+        Program, program_id, need=Role.MAKER, related=("machine__workshop",), for_update=True
+    )
+    if program.state == Program.State.RUNNING:
+        raise Conflict("Its check is running. Stop it first.", code="busy")
+    program.delete()
+    return program.machine
 
 
 @transaction.atomic

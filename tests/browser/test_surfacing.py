@@ -97,6 +97,10 @@ def test_a_foreign_program_is_checked_stopped_and_checked_again(shed: Shed) -> N
     verdict = page.get_by_role("heading", name=re.compile("^Nothing was found that speaks against"))
     expect(verdict).to_be_visible(timeout=120_000)
     expect(page.get_by_role("img", name=re.compile("^What rings.nc leaves"))).to_be_visible()
+    page.get_by_role("button", name="Remove it").click()
+    page.get_by_role("button", name="Remove it for good").click()
+    expect(page.get_by_label("Choose the program")).to_be_visible()
+    expect(page.get_by_text("rings.nc")).to_have_count(0)
 
 
 def test_bad_files_are_explained_and_what_was_stated_stays(shed: Shed) -> None:

@@ -64,7 +64,7 @@ export default function Members() {
                 size="small"
                 value={member.role}
                 onChange={(e) => change.mutate({ id: member.id, to: e.target.value as Role })}
-                sx={{ width: 240 }}
+                sx={{ width: 300 }}
                 slotProps={{ select: { inputProps: { "aria-label": `Role of ${member.name}` } } }}
               >
                 {Object.entries(ROLES).map(([key, text]) => (

@@ -49,7 +49,10 @@ export function ProgramPane({
         ),
       );
     },
-    onSuccess: took,
+    onSuccess: (now) => {
+      setFile(null);
+      took(now);
+    },
   });
   const act = useMutation<ProgramState, ApiProblem, "stop" | "again">({
     mutationFn: (what) => {
@@ -63,6 +66,20 @@ export function ProgramPane({
           );
     },
     onSuccess: took,
+  });
+  const [removing, setRemoving] = useState(false);
+  const remove = useMutation<unknown, ApiProblem>({
+    mutationFn: () =>
+      told(
+        api.DELETE("/api/v1/programs/{program_id}", {
+          params: { path: { program_id: program?.id ?? "" } },
+        }),
+      ),
+    onSuccess: async () => {
+      setRemoving(false);
+      look(null);
+      await client.invalidateQueries({ queryKey: bedKey(bed.machine_id) });
+    },
   });
   if (program) {
     const under = program.state === "waiting" || program.state === "running";
@@ -97,9 +114,35 @@ export function ProgramPane({
         </Box>
         {program.report && <ProgramReport program={program} report={program.report} />}
         {!under && bed.may_change && (
-          <Button variant="outlined" onClick={() => act.mutate("again")} sx={{ mt: 2 }}>
-            Check it again
-          </Button>
+          <Box sx={{ mt: 2, display: "flex", gap: 1, flexWrap: "wrap" }}>
+            {removing ? (
+              <>
+                <Box sx={{ alignSelf: "center" }}>
+                  The file and its report go from here for good. Yours stays where it is.
+                </Box>
+                <Button
+                  variant="outlined"
+                  disabled={remove.isPending}
+                  onClick={() => remove.mutate()}
+                >
+                  Remove it for good
+                </Button>
+                <Button onClick={() => setRemoving(false)}>Keep it</Button>
+              </>
+            ) : (
+              <>
+                <Button variant="outlined" onClick={() => act.mutate("again")}>
+                  Check it again
+                </Button>
+                <Button onClick={() => setRemoving(true)}>Remove it</Button>
+              </>
+            )}
+          </Box>
+        )}
+        {remove.error && (
+          <Remark tone="error" role="alert">
+            {remove.error.message}
+          </Remark>
         )}
       </Box>
     );
