@@ -35,14 +35,35 @@ Moment = Annotated[datetime, AfterValidator(_can_be)]
 """When something happened, as a browser says it."""
 
 
+MOST_NAMES = 20_000
+"""Of fields in a body, all told. Each that is not known costs its own words of refusal; a batch of
+five hundred readings has six thousand."""
+
+
 class Door(Parser):
-    """Reads a body of JSON. Invalid when it holds text that no database keeps, or no number."""
+    """Reads a body of JSON. Invalid when it holds text that no database keeps, or no number, or
+    more fields than anybody fills in."""
 
     def parse_body(self, request: HttpRequest) -> Any:
+        names = 0
+
+        def counted(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+            nonlocal names
+            names += len(pairs)
+            if names > MOST_NAMES:
+                told = f"More than {MOST_NAMES:,} fields are not read at once."
+                raise Invalid([FieldError(field="", message=told, expected="Send less of it.")])
+            return dict(pairs)
+
         try:
-            body = json.loads(request.body, parse_constant=_no_number)
-            for path, text in _texts(body, ""):
-                if not can_be_kept(text):
+            text = request.body.decode()
+        except UnicodeDecodeError:
+            raise Invalid([_unfit("")]) from None
+        try:
+            body = json.loads(text, parse_constant=_no_number, object_pairs_hook=counted)
+            # what is no text of a database can only have come by an escape
+            for path, found in _texts(body, "") if "\\u" in text else ():
+                if not can_be_kept(found):
                     raise Invalid([_unfit(path)])
         except RecursionError:
             told = "What was sent lies one in another too deeply to be read."

@@ -1,0 +1,180 @@
+"""The heaviest that each route can be sent: answered in bounds, whatever the answer is."""
+
+from __future__ import annotations
+
+import re
+import time
+from collections.abc import Iterator
+from functools import cache
+from pathlib import Path
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from django.db import transaction
+
+from calmsquare.api import api
+from calmsquare.workshop.models import ShimStock
+from calmsquare.workshop.services import MOST_TINS
+from tests.api.conftest import Bench, json
+from tests.api.test_refused import body_of
+from tests.api.test_walls import NOW, WISH, filled, routes, theirs  # noqa: F401
+from truing.contract.paste import MOST_LINES
+from truing.jobs.features import MOST_FEATURES
+from truing.kit.instruments import PlungerDial
+from truing.machine import starting_point
+
+SECONDS, MEGABYTES = 2.0, 300.0
+WHOLE, PART = 3_500_000, 200_000
+"""Signs in a body, under what the door takes (4 MB), and in one of its places alone: what grows
+with the square of its length is beyond the bound at that as well."""
+
+
+@cache
+def heavy(signs: int) -> dict[str, bytes]:
+    """Values of so many signs, as JSON."""
+    values: dict[str, Any] = {
+        "digits": "9" * signs,
+        "a decimal": "0." + "1" * signs,
+        "numbers": [0.125] * (signs // 7),
+        "columns": "0.1 " * (signs // 4),
+        "lines": "1,2,3\n" * (signs // 7),
+        "blanks": " " * signs + "1",
+        "signs": "+-" * (signs // 2),
+        "texts": ["0.1 mm"] * (signs // 10),
+        "objects": [{}] * (signs // 4),
+        "names": {f"n{n}": 1 for n in range(signs // 14)},
+    }
+    return {name: json(value) for name, value in values.items()}
+
+
+HERE = "put it here"
+ALONE = heavy(PART)
+DEEP = ("digits", "a decimal", "numbers")
+
+
+def leaves(body: Any, path: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
+    """Where something stands in a body; of each list its first."""
+    yield path
+    if isinstance(body, dict):
+        for key, value in body.items():
+            yield from leaves(value, (*path, key))
+    elif isinstance(body, list) and body:
+        yield from leaves(body[0], (*path, 0))
+
+
+def put(body: Any, path: tuple[Any, ...], value: Any) -> Any:
+    """The body with something else there."""
+    if not path:
+        return value
+    step, *rest = path
+    inner = put(body[step], tuple(rest), value)
+    return {**body, step: inner} if isinstance(body, dict) else [inner, *body[1:]]
+
+
+@cache
+def schemas() -> dict[str, Any]:
+    found: dict[str, Any] = api.get_openapi_schema()["components"]["schemas"]
+    return found
+
+
+def fields(model: str) -> dict[str, Any]:
+    """Names of all fields of a body."""
+    return dict.fromkeys(schemas()[model].get("properties", {}))
+
+
+def memory(name: str) -> float:
+    """VmHWM (the most so far) or VmRSS of this process, in MB."""
+    told = re.search(rf"{name}:\s+(\d+)", Path("/proc/self/status").read_text())
+    assert told
+    return int(told[1]) / 1024
+
+
+class Scales:
+    """What was too slow or took too much room."""
+
+    def __init__(self, bench: Bench) -> None:
+        self.bench = bench
+        self.told: list[tuple[int, str]] = []
+        self.found: list[tuple[str, str, float, float, int]] = []
+
+    def send(self, method: str, path: str, body: Any) -> None:
+        """A body as it is."""
+        self.weigh(method, path, b"" if body is None else json(body), b"", path)
+
+    def weigh(self, method: str, path: str, body: bytes, value: bytes, what: str) -> None:
+        """Send it, with the value in its place, and take back whatever it did. Time is what this
+        process worked: busy neighbours do not count."""
+        data = body.replace(json(HERE), value)
+        assert len(data) < 4_000_000
+        Path("/proc/self/clear_refs").write_text("5")  # the most so far is what there is now
+        room, began = memory("VmRSS"), time.process_time()
+        with transaction.atomic():
+            got = self.bench.by.client.generic(
+                method.upper(), f"/api/v1{path}", data, content_type="application/json"
+            )
+            transaction.set_rollback(True)
+        took, grown = time.process_time() - began, memory("VmHWM") - room
+        self.told.append((got.status_code, path))
+        if took > SECONDS or grown > MEGABYTES or got.status_code >= 500:
+            self.found.append((f"{method} {path}", what, took, grown, got.status_code))
+
+
+@pytest.fixture
+def scales(theirs: Bench) -> Scales:  # noqa: F811
+    theirs.by.client.raise_request_exception = False
+    return Scales(theirs)
+
+
+WRITING = sorted({r for r in routes() if r[0] in ("post", "put") and r[2]})
+FULL = {
+    "MachineIn": {"name": "M", "spec": starting_point("gantry_router").model_dump(mode="json")},
+    "SpecIn": {"spec": starting_point("column_mill").model_dump(mode="json")},
+    "InstrumentIn": {"name": "I", "spec": PlungerDial().model_dump(mode="json")},
+}
+
+
+SHARES = 5
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("share", range(SHARES))
+def test_the_heaviest_of_each_route(scales: Scales, share: int) -> None:
+    for method, path, model in WRITING[share::SHARES]:
+        sendable = body_of(path, model, scales.bench) or {}
+        whole = {**fields(model), **sendable, **FULL.get(model, {})}
+        at = filled(path, scales.bench)
+        everywhere = json(dict.fromkeys(whole, HERE))
+        for what, value in heavy(WHOLE // len(whole)).items():
+            scales.weigh(method, at, everywhere, value, f"{what} everywhere")
+        for place in leaves(whole):
+            body = json(put(whole, place, HERE))
+            for what in ALONE if len(place) == 1 else DEEP:
+                scales.weigh(method, at, body, ALONE[what], f"{what} at {place}")
+    assert scales.found == []
+
+
+@pytest.mark.slow
+def test_the_heaviest_that_is_taken(scales: Scales) -> None:
+    """Nothing wrong with any of it, and as much as fits."""
+    bench = scales.bench
+    workshop, round = f"/workshops/{bench.by.workshop.pk}", f"/rounds/{bench.round['id']}"  # type: ignore[union-attr]
+    hole = {"kind": "hole", "upright_tol_mm": 0.1}
+    job = {"name": "Sieve", "features": [hole] * MOST_FEATURES}
+    scales.send("post", f"{workshop}/jobs/preview", {"spec": job})
+    reading = {"station": "3", "text": "0.1", "unit": "mm", "read_at": NOW}
+    readings = [{"id": str(uuid4()), "reading": reading} for _ in range(500)]
+    scales.send("post", f"{round}/batch", {"readings": readings})
+    scales.send("post", f"{round}/paste", {"text": "3 0.1\n" * MOST_LINES, "unit": "mm"})
+    fine = {**WISH, "diameter_mm": "1 mm"}
+    scales.send("post", f"/machines/{bench.machine}/surfacing-preview", {"wish": fine})
+    # a tin as full as one can be, and a lean that any stack of it might take out
+    ShimStock.objects.bulk_create(
+        ShimStock(workshop=bench.by.workshop, thickness_mm=0.005 * (n + 1), count=9)
+        for n in range(MOST_TINS - 10)
+    )
+    bench.swing(0.9, 0.9, passes=9)
+    scales.send("get", f"{round}/finding", None)
+    scales.send("get", f"{workshop}/kit", None)
+    assert scales.found == []
+    assert {status for status, _ in scales.told} == {200}, scales.told
