@@ -19,7 +19,7 @@ from calmsquare.demo.copying import COPIED
 from calmsquare.demo.services import KEPT, fresh_shed, load, sweep
 from calmsquare.logbook.models import Reading, Round
 from calmsquare.workshop.models import Machine, Membership, Workshop
-from tests.api.conftest import API, Person
+from tests.api.conftest import API, Person, json
 
 pytestmark = [pytest.mark.django_db, pytest.mark.slow]
 
@@ -70,11 +70,50 @@ def visitor(settings: Any) -> tuple[Client, str]:
     return client, told["workshops"][0]["id"]
 
 
+def _seen(visitor: Client, shed: str) -> list[Any]:
+    """All that a visitor sees of a shed and of themselves."""
+    at = f"{API}/workshops/{shed}"
+    pages = ("", "/members", "/invitations", "/kit", "/logbook", "/jobs")
+    return [visitor.get(f"{at}{page}").json() for page in pages] + [
+        visitor.get(f"{API}/auth/me").json()
+    ]
+
+
+def test_what_one_visitor_adds_renames_or_leaves_no_other_sees(settings: Any) -> None:
+    one, mine = visitor(settings)
+    other, theirs = visitor(settings)
+    before = _seen(other, theirs)
+    at = f"{API}/workshops/{mine}"
+    kit, machine = one.get(f"{at}/kit").json(), one.get(at).json()["machines"][0]
+    dial, spec = kit["instruments"][0], one.get(f"{API}/machines/{machine['id']}").json()["spec"]
+    renamed = {"name": "Mine now", "spec": spec}
+
+    def send(method: str, path: str, body: Any, status: int = 200) -> None:
+        got = one.generic(method, path, json(body), content_type="application/json")
+        assert got.status_code == status, got.content[:300]
+
+    send("put", f"{API}/machines/{machine['id']}", renamed)
+    send("put", f"{API}/instruments/{dial['id']}", {"name": "Mine now", "spec": dial["spec"]})
+    send("post", f"{at}/machines", {**renamed, "name": "Another"})
+    send("post", f"{at}/shims", {"thickness_mm": "0.37 mm", "count": 3})
+    for member in one.get(f"{at}/members").json():
+        one.delete(f"{API}/members/{member['id']}")
+    assert _seen(one, mine) != before
+    assert _seen(other, theirs) == before
+    # somebody who comes now finds the shed as it was, too
+    third, newest = visitor(settings)
+    names = [m["name"] for m in third.get(f"{API}/workshops/{newest}").json()["machines"]]
+    assert names == [m["name"] for m in before[0]["machines"]]
+    one.post(f"{at}/leave", content_type="application/json")
+    assert _seen(other, theirs) == before
+
+
 def test_nobody_can_deface_the_shed_of_another(settings: Any) -> None:
     one, mine = visitor(settings)
     other, theirs = visitor(settings)
     assert mine != theirs
     before = other.get(f"{API}/workshops/{theirs}").json()
+    all_before = _seen(other, theirs)
     machine = before["machines"][0]["id"]
     assert one.get(f"{API}/workshops/{theirs}").status_code == 404
     assert one.get(f"{API}/machines/{machine}").status_code == 404
@@ -87,6 +126,7 @@ def test_nobody_can_deface_the_shed_of_another(settings: Any) -> None:
         assert got.status_code == 200
     one.post(f"{API}/demo/reset", content_type="application/json")
     assert other.get(f"{API}/workshops/{theirs}").json() == before
+    assert _seen(other, theirs) == all_before
     # pressed again, it is the same shed
     again = other.post(f"{API}/demo/open", content_type="application/json").json()
     assert again["workshops"][0]["id"] == theirs
