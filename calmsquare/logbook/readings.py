@@ -382,7 +382,8 @@ def preview(scope: Scope, round_id: UUID, form: PreviewIn) -> PreviewOut:
     if form.instrument_id and form.instrument_id != round.instrument_id:
         key, instrument = _another(scope, round, form.instrument_id)
     length = _understand(instrument, form)
-    readings: list[CoreReading] = compute.core_readings(_known(round))
+    known = _known(round)
+    readings: list[CoreReading] = compute.core_readings(known)
     readings.append(
         LengthReading(
             id="preview",
@@ -405,10 +406,35 @@ def preview(scope: Scope, round_id: UUID, form: PreviewIn) -> PreviewOut:
             size=instrument.reading_words(abs(length.mm), signed=False),
         ),
         needle=needle_at(instrument, length.mm),
-        question=instrument.question(length),
+        question=instrument.question(
+            length, beside(known, form.station, form.zeroed_on, key, but=form.supersedes)
+        ),
         sentence=result.judgement.sentence if result.judgement else None,
         verdict=result.judgement.verdict if result.judgement else None,
     )
+
+
+def beside(
+    known: Sequence[Reading],
+    station: str,
+    zeroed_on: UUID | None,
+    instrument_key: str,
+    *,
+    but: UUID | None = None,
+) -> list[float]:
+    """What was read with the same instrument on the same zero: there before, or else anywhere in
+    the round; without the reading that is being corrected (mm, as shown)."""
+    replaced = {r.supersedes_id for r in known} | {but}
+    alike = [
+        r
+        for r in known
+        if r.shown_mm is not None
+        and not r.withdrawn
+        and r.pk not in replaced
+        and (r.zeroed_on, r.instrument_key) == (zeroed_on, instrument_key)
+    ]
+    here = [r for r in alike if r.station == station]
+    return [r.shown_mm for r in here or alike if r.shown_mm is not None]
 
 
 def ask_standin(scope: Scope, round_id: UUID, station: str) -> StandinOut:

@@ -64,6 +64,7 @@ class PreviewIn(BaseModel):
     dial: DialPosition | None = None
     zeroed_on: UUID | None = None
     instrument_id: UUID | None = None
+    supersedes: UUID | None = None
 
 
 class PreviewOut(BaseModel):

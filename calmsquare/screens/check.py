@@ -11,7 +11,7 @@ from calmsquare.jobs.here import costs
 from calmsquare.logbook import compute, recorded
 from calmsquare.logbook.course import first_move, log_of, zone_of
 from calmsquare.logbook.models import Check, Reading, Round
-from calmsquare.logbook.readings import Kept
+from calmsquare.logbook.readings import Kept, beside
 from calmsquare.logbook.schemas import BatchAnswer
 from calmsquare.screens.people import move_out, note_out, photo_out
 from calmsquare.screens.schemas import (
@@ -229,7 +229,8 @@ def _readings_out(
 ) -> list[ReadingOut]:
     tools = _Tools(round)
     answers = {(s.key, g.key): g.label for s in stations for g in s.grades}
-    return [_reading_out(r, live, tools, answers) for r, live in compute.ordered(readings)]
+    in_order = compute.ordered(readings)
+    return [_reading_out(r, live, tools, answers, readings) for r, live in in_order]
 
 
 class _Tools:
@@ -301,7 +302,11 @@ def news_out(kept: Kept) -> NewsOut:
     return NewsOut(
         check_id=kept.check.pk,
         round_id=round.pk,
-        readings=[_reading_out(r, live, tools, answers) for r, live in in_order if r.pk in about],
+        readings=[
+            _reading_out(r, live, tools, answers, kept.readings)
+            for r, live in in_order
+            if r.pk in about
+        ],
         after=in_order[place - 1][0].pk if place else None,
         stations=[s for s in now if was.get(s.key) != s],
         order=order if order != list(was) else None,
@@ -347,17 +352,30 @@ def _suggested(core: CoreCheck[Any, Any], check: Check, found: Sequence[Standing
 
 
 def _reading_out(
-    reading: Reading, live: bool, tools: _Tools, answers: dict[tuple[str, str], str]
+    reading: Reading,
+    live: bool,
+    tools: _Tools,
+    answers: dict[tuple[str, str], str],
+    all_of_them: Sequence[Reading],
 ) -> ReadingOut:
     shown, instrument = reading.shown_mm, tools.of(reading)
     measured = instrument is not None and reading.reads == "length" and shown is not None
     question = None
-    if measured and live and not reading.sent.get("accepted"):
+    if instrument and measured and live and not reading.sent.get("accepted"):
         assert shown is not None
         length = Length(
             mm=shown, text=reading.text, unit=reading.unit, signed=_signed(reading.text)
         )
-        question = instrument.question(length) if instrument else None
+        question = instrument.question(length)
+        if question and question.about == "turns":
+            near = beside(
+                all_of_them,
+                reading.station,
+                reading.zeroed_on,
+                reading.instrument_key,
+                but=reading.pk,
+            )
+            question = instrument.question(length, near)
     return ReadingOut(
         id=reading.pk,
         station=reading.station,

@@ -233,3 +233,32 @@ def test_queries_do_not_grow_with_the_machines(owner: Person) -> None:
     for _ in range(4):
         measured()
     assert queries() == few
+
+
+def test_which_turn_is_asked_once_and_not_at_every_pass(bench: Bench) -> None:
+    bench.set_up()
+
+    def asked(station: str, text: str, **more: Any) -> bool:
+        typed = {"station": station, "text": text, "unit": "mm", **more}
+        told = bench.by.post(f"/rounds/{bench.round['id']}/preview", typed)
+        return bool(told["question"])
+
+    def read(station: str, text: str, **more: Any) -> Any:
+        bench.read(station, text, **more)
+        return bench.round["readings"][-1]
+
+    # a turn of this needle is 0.1 mm
+    assert asked("12", "0.042")
+    first = read("12", "0.042", accepted=True)
+    # near to what was read before it, and far from it
+    assert not asked("3", "0.055")
+    assert asked("3", "0.100")
+    kept = read("3", "0.055")
+    assert kept["question"] is None
+    # the second pass is measured by the first, at its own place
+    assert not asked("12", "0.043")
+    assert asked("12", "0.098")
+    # a dial set to zero since begins anew; a reading is not measured by the one it corrects
+    assert asked("12", "0.043", zeroed_on=kept["id"])
+    assert asked("12", "0.115")
+    assert not asked("12", "0.090", supersedes=first["id"])

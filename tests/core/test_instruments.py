@@ -36,6 +36,35 @@ def test_an_unsigned_reading_past_a_quarter_turn_asks_for_the_turn() -> None:
     assert DIAL.question(DIAL.read("20")) is None
 
 
+@given(st.integers(-300, 300), st.integers(-37, 37), st.sampled_from([-1, 0, 1]))
+def test_the_turn_is_asked_for_only_where_the_neighbours_leave_it_open(
+    before: int, moved: int, turns: int
+) -> None:
+    """The needle has moved by less than three eighths of a turn since the reading before: typed as
+    it is, nothing is asked; typed by a whole turn off, it always is, where the dial reaches that
+    far."""
+    steps = before + moved + 100 * turns
+    typed = abs(steps)  # unsigned, as somebody types who does not think of turns
+    near = [before / 100 if steps >= 0 else -before / 100]
+    asked = DIAL.question(DIAL.read(str(typed)), near)
+    assert (asked is not None) == (turns != 0 and typed > 25), (before, moved, turns)
+
+
+def test_what_is_read_between_two_turns_is_asked_all_the_same() -> None:
+    # half a turn from what was read before: it may be either
+    for typed, near, doubtful in (
+        ("42", [0.20], False),
+        ("42", [0.0], True),
+        ("70", [0.0, 0.35], True),
+        ("95", [0.02, -0.04], True),
+        ("95", [0.90, 0.02], True),
+        ("95", [0.90], False),
+        ("42", [], True),
+    ):
+        asked = DIAL.question(DIAL.read(typed), near)
+        assert (asked is not None and asked.about == "turns") == doubtful, (typed, near)
+
+
 def test_out_of_range_and_between_steps_are_questioned_not_refused() -> None:
     lever = LeverDial(graduation_mm=0.002, range_mm=0.2, unit="div")
     outside = lever.question(lever.read("+250"))

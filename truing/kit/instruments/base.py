@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import ClassVar, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -34,6 +35,18 @@ class Question(BaseModel):
 
 FINEST_MM = 1e-5
 """No instrument of a workshop is graduated finer."""
+
+
+def _plainly_nearest(
+    mm: float, others: Sequence[float], near: Sequence[float], turn: float
+) -> bool:
+    """Whether a value lies nearer to what was read beside it than any other that the same needle
+    could mean, by a quarter of a turn: nobody has to be asked which is meant."""
+
+    def away(value: float) -> float:
+        return min(abs(value - n) for n in near)
+
+    return bool(near) and all(away(mm) + turn / 4 <= away(other) for other in others)
 
 
 class BaseInstrument(BaseModel):
@@ -148,12 +161,14 @@ class BaseInstrument(BaseModel):
         sign = "" if float(text) == 0 else MINUS if steps < 0 else "+" if signed else ""
         return plain(f"{sign}{text} {self.unit}")
 
-    def question(self, read: Length) -> Question | None:
-        """A doubt worth asking about before this reading is kept, or None."""
+    def question(self, read: Length, near: Sequence[float] = ()) -> Question | None:
+        """A doubt worth asking about before this reading is kept, or None. `near`: what was read
+        beside it with the needle on the same zero (mm, as shown)."""
         turn = self.turn_mm
         others = [read.mm + k * turn for k in (-1, 1)] if turn else []
         others = [mm for mm in others if abs(mm) <= self.travel_mm]
-        if turn and others and not read.signed and abs(read.mm) > turn / 4:
+        plain_turn = _plainly_nearest(read.mm, others, near, turn) if turn else True
+        if turn and others and not read.signed and abs(read.mm) > turn / 4 and not plain_turn:
             return Question(
                 about="turns",
                 text=say("Which turn of the needle? {a} as typed.", a=self.reading_words(read.mm)),

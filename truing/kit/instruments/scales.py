@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
 from truing.kit.instruments.base import FINEST_MM, BaseInstrument, Question
@@ -31,10 +32,10 @@ class FeelerBlades(BaseInstrument):
     def travel_mm(self) -> float:
         return self.thickest_mm
 
-    def question(self, read: Length) -> Question | None:
+    def question(self, read: Length, near: Sequence[float] = ()) -> Question | None:
         if read.mm < 0:
             return Question(about="range", text=plain("A gap is not less than nothing."))
-        return super().question(read)
+        return super().question(read, near)
 
 
 class ScaleTrigger(BaseInstrument):
@@ -60,10 +61,10 @@ class Caliper(BaseInstrument):
     resolution_mm: Mm = length("Last digit, or one division", 0.01, ge=FINEST_MM, le=0.1)
     range_mm: Mm = length("Opens to", 150.0, gt=0, le=2000)
 
-    def question(self, read: Length) -> Question | None:
+    def question(self, read: Length, near: Sequence[float] = ()) -> Question | None:
         if read.mm < 0:
             return Question(about="range", text=plain("A size is not less than nothing."))
-        return super().question(read)
+        return super().question(read, near)
 
     @property
     def step_mm(self) -> float:
@@ -82,10 +83,10 @@ class Rule(BaseInstrument):
     resolution_mm: Mm = length("One division", 1.0, ge=FINEST_MM, le=10)
     range_mm: Mm = length("Length", 3000.0, gt=0, le=50000)
 
-    def question(self, read: Length) -> Question | None:
+    def question(self, read: Length, near: Sequence[float] = ()) -> Question | None:
         if read.mm < 0:
             return Question(about="range", text=plain("A size is not less than nothing."))
-        return super().question(read)
+        return super().question(read, near)
 
     @property
     def step_mm(self) -> float:

@@ -3417,6 +3417,8 @@ export interface components {
             zeroed_on?: string | null;
             /** Instrument Id */
             instrument_id?: string | null;
+            /** Supersedes */
+            supersedes?: string | null;
         };
         /**
          * StandinOut

@@ -52,6 +52,11 @@ export function Entry({
           disabled={locked || !station}
           onChange={(e: React.ChangeEvent<HTMLInputElement>) => hand.type(e.target.value)}
           onKeyDown={(e: React.KeyboardEvent) => {
+            if (hand.doubt && (e.key === "ArrowUp" || e.key === "ArrowDown")) {
+              e.preventDefault();
+              hand.other(e.key === "ArrowUp" ? 1 : -1);
+              return;
+            }
             if (e.key !== "Enter") return;
             e.preventDefault();
             if (e.shiftKey) hand.back();

@@ -6,30 +6,43 @@ import { count } from "../../parts/KeptHere";
 import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import type { Preview } from "./usePreview";
-import type { Change, ReadingInHand } from "./useReading";
+import { type Change, meant, type ReadingInHand } from "./useReading";
+
+function Key({ children }: { children: string }) {
+  return (
+    <Box
+      component="span"
+      aria-hidden
+      sx={{ ml: 1, opacity: 0.75, display: { xs: "none", md: "inline" } }}
+    >
+      {children}
+    </Box>
+  );
+}
 
 /** What a doubtful text can mean: as it stands, or each other way that the same needle can be. */
-export function Meanings({ doubt, keep }: { doubt: Preview; keep: (change: Change) => void }) {
+export function Meanings({
+  doubt,
+  keep,
+  keys = false,
+}: {
+  doubt: Preview;
+  keep: (change: Change) => void;
+  /** Whether keys of the field answer it, too. */
+  keys?: boolean;
+}) {
   const { say } = useSettings();
   const { question } = doubt;
   return (
     <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, mt: 0.5 }}>
       <Button variant="contained" onClick={() => keep({ accepted: true })}>
         Keep {say(doubt.words)}
+        {keys && question?.about !== "range" && <Key>Enter</Key>}
       </Button>
       {(question?.choices ?? []).map((mm, i) => (
-        <Button
-          key={mm}
-          variant="outlined"
-          onClick={() =>
-            keep({
-              text: `${mm > 0 ? "+" : ""}${Number(mm.toFixed(6))}`,
-              unit: "mm",
-              accepted: true,
-            })
-          }
-        >
+        <Button key={mm} variant="outlined" onClick={() => keep(meant(mm))}>
           {say(question?.choice_words?.[i])}
+          {keys && <Key>{mm > doubt.shown_mm ? "↑" : "↓"}</Key>}
         </Button>
       ))}
     </Box>

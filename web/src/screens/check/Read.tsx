@@ -262,7 +262,7 @@ function Doubt({ hand }: { hand: ReadingInHand }) {
   return (
     <Remark tone="look" role="alert">
       {say(hand.doubt.question.text)}
-      <Meanings doubt={hand.doubt} keep={(change) => void hand.keep(change)} />
+      <Meanings doubt={hand.doubt} keep={(change) => void hand.keep(change)} keys />
     </Remark>
   );
 }

@@ -1,4 +1,5 @@
 import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import Link from "@mui/material/Link";
@@ -25,6 +26,9 @@ import { useSettings } from "../../settings";
 import { useIsolated } from "./useIsolated";
 import { useSuggestion } from "./useSuggestion";
 
+/** Another instrument is worth a word when what it leaves open is so much less. */
+const WORTH_IT = 0.8;
+
 /** How the round is read, with what; kit, cautions and steps beside it. */
 export function SetUp({
   check,
@@ -43,6 +47,7 @@ export function SetUp({
   const values: JsonObject | null = round.setup ?? round.suggested ?? null;
   const [way, setWay] = useState<string>(values?.way ?? Object.keys(kind.takes)[0] ?? "");
   const [picked, setPicked] = useState<string | null>(round.instrument_id);
+  const [proposed, setProposed] = useState<string | null>(null);
   const [isolated, setIsolated] = useIsolated();
   const [asked, setAsked] = useState(false);
   const change = useCheckChange((v: { instrument_id: string | null; setup: JsonObject }) =>
@@ -80,17 +85,28 @@ export function SetUp({
   // where nothing turns on how fine it is, and until that is known, the usual one comes first
   suits.sort((a, b) => takes.indexOf(a.type) - takes.indexOf(b.type));
   const best = ranked?.choices[0]?.id;
-  const instrument =
-    suits.find((i) => i.id === picked) ?? suits.find((i) => i.id === best) ?? suits[0];
+  // what stands there stays, whatever is typed: another may be finer for it, and that is said
+  const standing = suits.find((i) => i.id === picked) ?? suits.find((i) => i.id === proposed);
+  const finest = known ? suits.find((i) => i.id === best) : undefined;
+  if (!standing && finest) setProposed(finest.id);
+  const instrument = standing ?? finest ?? (suits.length === 1 ? suits[0] : undefined);
   const expected = (id: string | undefined) => ranked?.choices.find((c) => c.id === id);
   const has = Object.entries(machine.data?.spec ?? {})
     .filter(([, part]) => part !== null)
     .map(([name]) => name);
+  const share = (id: string | undefined) => expected(id)?.share ?? 0;
+  const finer =
+    instrument !== undefined &&
+    finest !== undefined &&
+    share(finest.id) < WORTH_IT * share(instrument.id) &&
+    round.readings.length === 0;
   const locked = round.settled_at !== null || !check.can_write;
   const instrumentError = change.error?.errors.find((e) => e.field === "instrument");
   begin.current = (setup) => {
-    if (instrument || !kind.needs_instrument)
-      change.mutate({ instrument_id: instrument?.id ?? null, setup }, { onSuccess: done });
+    // where they could not be told apart, the usual one
+    const taken = instrument ?? suits[0];
+    if (taken || !kind.needs_instrument)
+      change.mutate({ instrument_id: taken?.id ?? null, setup }, { onSuccess: done });
   };
   const submit = (setup: JsonObject) => {
     if (!isolated) return setAsked(true);
@@ -120,11 +136,7 @@ export function SetUp({
         problem={change.error}
         mine={(field) => field === "instrument"}
         submit={round.readings.length ? "Keep and go on" : "Start reading"}
-        busy={
-          change.isPending ||
-          (instrument === undefined && kind.needs_instrument) ||
-          waiting !== null
-        }
+        busy={change.isPending || (suits.length === 0 && kind.needs_instrument) || waiting !== null}
         disabled={locked}
         onChange={follow}
         onSubmit={submit}
@@ -147,10 +159,13 @@ export function SetUp({
                   ? `${instrumentError.message} ${instrumentError.expected}`
                   : (noKit?.message ??
                     [
-                      `Reads ${say(instrument?.reads)}.`,
+                      instrument
+                        ? `Reads ${say(instrument.reads)}.`
+                        : "The finest you have is put here once the rest is filled in.",
                       say(expected(instrument?.id)?.words) &&
                         `Expect ${say(expected(instrument?.id)?.words)}.`,
-                      instrument?.id === best &&
+                      instrument &&
+                        instrument.id === best &&
                         suits.length > 1 &&
                         "The finest you have for this.",
                     ]
@@ -173,6 +188,16 @@ export function SetUp({
                 </MenuItem>
               ))}
             </TextField>
+            {finer && finest && (
+              <Box sx={{ display: "flex", flexWrap: "wrap", alignItems: "center", gap: 1 }}>
+                <Box component="span" sx={{ color: "text.secondary" }}>
+                  {finest.name} is finer for this: {say(expected(finest.id)?.words)}.
+                </Box>
+                <Button size="small" onClick={() => setPicked(finest.id)}>
+                  Take {finest.name}
+                </Button>
+              </Box>
+            )}
             {noKit && (
               <Link component={RouterLink} to={`/w/${check.workshop_id}/kit`}>
                 Add one under Kit

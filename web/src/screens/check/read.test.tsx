@@ -98,6 +98,9 @@ const outgoing = (at: string) => ({
   },
 });
 
+const soon = () => new Promise((r) => setTimeout(r, 20));
+/** As long as it takes to read a question. */
+const read = () => new Promise((r) => setTimeout(r, 450));
 const sentReadings = () => server.to("PUT /rounds/r1/readings/").map((s) => s.body);
 
 describe("reading at the machine", () => {
@@ -135,7 +138,6 @@ describe("reading at the machine", () => {
   });
 
   describe("while the one before is still being understood", () => {
-    const soon = () => new Promise((r) => setTimeout(r, 20));
     let answer: (told: unknown) => void;
 
     beforeEach(() => {
@@ -297,10 +299,73 @@ describe("reading at the machine", () => {
     show();
     type("60");
     await screen.findByText("More than a quarter turn?");
+    // the second half of a double press answers nothing
+    fireEvent.keyDown(field(), { key: "Enter" });
+    await soon();
     expect(sentReadings()).toHaveLength(0);
+    await read();
     fireEvent.keyDown(field(), { key: "Enter" });
     await waitFor(() => expect(sentReadings()).toHaveLength(1));
     expect(sentReadings()[0]).toMatchObject({ text: "60", accepted: true });
+  });
+
+  describe("with a question before it", () => {
+    const question = {
+      about: "turns" as const,
+      text: words("More than a quarter turn?"),
+      choices: [-0.4, 1.6],
+      choice_words: [words("−0.4 mm"), words("1.6 mm")],
+    };
+
+    it.each([
+      ["ArrowDown", "-0.4"],
+      ["ArrowUp", "+1.6"],
+    ])("is answered by one key: %s", async (key, text) => {
+      server.on("POST /rounds/r1/preview", preview("60", { question, shown_mm: 0.6 }));
+      show();
+      type("60");
+      await screen.findByText("More than a quarter turn?");
+      fireEvent.keyDown(field(), { key });
+      await waitFor(() => expect(sentReadings()).toHaveLength(1));
+      expect(sentReadings()[0]).toMatchObject({ text, unit: "mm", accepted: true });
+    });
+
+    it("begins anew with the next key, and digits do not pile up", async () => {
+      server.on("POST /rounds/r1/preview", (s: { body: { text: string } }) =>
+        preview(s.body.text, s.body.text === "60" ? { question } : {}),
+      );
+      show();
+      type("60");
+      await screen.findByText("More than a quarter turn?");
+      // as a browser does it: the key goes behind what stands there
+      fireEvent.change(field(), { target: { value: "60+" } });
+      expect(field().value).toBe("+");
+      expect(screen.queryByText("More than a quarter turn?")).toBeNull();
+      fireEvent.change(field(), { target: { value: "+3" } });
+      fireEvent.keyDown(field(), { key: "Enter" });
+      await waitFor(() => expect(sentReadings()).toHaveLength(1));
+      expect(sentReadings()[0]).toMatchObject({ text: "+3", accepted: false });
+    });
+
+    it("never takes by a key what the instrument cannot show", async () => {
+      const range = {
+        about: "range" as const,
+        text: words("More than its travel."),
+        choices: [],
+        choice_words: [],
+      };
+      server.on("POST /rounds/r1/preview", preview("9999", { question: range }));
+      show();
+      type("9999");
+      await screen.findByText("More than its travel.");
+      await read();
+      fireEvent.keyDown(field(), { key: "Enter" });
+      fireEvent.keyDown(field(), { key: "Enter" });
+      await soon();
+      expect(sentReadings()).toHaveLength(0);
+      fireEvent.click(screen.getByRole("button", { name: /^Keep/ }));
+      await waitFor(() => expect(sentReadings()).toHaveLength(1));
+    });
   });
 
   it("goes on without a connection: the reading waits and the next station comes", async () => {

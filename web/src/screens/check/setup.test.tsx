@@ -74,6 +74,9 @@ async function show(round: RoundState = begun(), more = {}, kind = tram) {
 const start = () => fireEvent.click(screen.getByRole("button", { name: "Start reading" }));
 const sent = () => server.to("PUT /rounds/r1/setup").map((s) => s.body);
 
+/** Whether it is asked for a set-up as it was proposed. */
+const at115 = (s: Sent) => /^115/.test(String((s.body.setup as { radius_mm: unknown }).radius_mm));
+
 describe("setting up a round", () => {
   it("proposes, takes the finest that suits, and sends both", async () => {
     const { done } = await show();
@@ -244,6 +247,49 @@ describe("setting up a round", () => {
         setup: { radius_mm: "80 mm" },
       }),
     );
+  });
+
+  it("lets the instrument stand whatever is typed, and says when another is finer", async () => {
+    server.on("POST /rounds/r1/instruments", (s: Sent) => ({
+      choices: at115(s)
+        ? [choice("dial", 0.2), choice("fine", 0.21)]
+        : [choice("fine", 0.1), choice("dial", 0.4)],
+      none: null,
+    }));
+    await show();
+    await screen.findByText(/The finest you have for this\./);
+    const field = () => screen.getByRole("combobox", { name: "Instrument" }).textContent;
+    expect(field()).toContain("Plunger");
+    fireEvent.change(screen.getByLabelText("Radius"), { target: { value: "60 mm" } });
+    const take = await screen.findByRole("button", { name: "Take Lever" });
+    expect(field()).toContain("Plunger");
+    expect((screen.getByLabelText("Radius") as HTMLInputElement).value).toBe("60 mm");
+    fireEvent.click(take);
+    expect(field()).toContain("Lever");
+    expect(screen.queryByRole("button", { name: "Take Lever" })).toBeNull();
+    // and stays, once it was taken, where the other would do as well
+    fireEvent.change(screen.getByLabelText("Radius"), { target: { value: "115 mm" } });
+    await waitFor(() => expect(server.to("POST /rounds/r1/instruments").length).toBeGreaterThan(2));
+    expect(field()).toContain("Lever");
+    start();
+    await waitFor(() => expect(sent()).toHaveLength(1));
+    expect(sent()[0]).toMatchObject({ instrument_id: "fine" });
+  });
+
+  it("puts no instrument there before it is known which is the finest", async () => {
+    server.on("POST /rounds/r1/instruments", (s: Sent) =>
+      at115(s)
+        ? new Refusal(422, [{ field: "radius_mm", message: "Say it.", expected: "" }])
+        : { choices: [choice("fine", 0.1), choice("dial", 0.4)], none: null },
+    );
+    await show();
+    await screen.findByText(/The finest you have is put here/);
+    expect(screen.getByRole("combobox", { name: "Instrument" }).textContent).not.toMatch(
+      /Plunger|Lever/,
+    );
+    fireEvent.change(screen.getByLabelText("Radius"), { target: { value: "60 mm" } });
+    await screen.findByText(/The finest you have for this\./);
+    expect(screen.getByRole("combobox", { name: "Instrument" }).textContent).toContain("Lever");
   });
 
   it("is locked once it is settled", async () => {

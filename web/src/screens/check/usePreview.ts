@@ -10,6 +10,8 @@ export interface Typed {
   dial: DialPosition | null;
   zeroed_on: string | null;
   instrument_id: string | null;
+  /** The reading that is being corrected. */
+  supersedes: string | null;
 }
 
 export type Preview = Schemas["PreviewOut"];

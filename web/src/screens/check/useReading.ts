@@ -41,7 +41,17 @@ export interface Held {
   problem: string | null;
 }
 
+/** Nobody reads a question and answers it within this. */
+const SEEN_MS = 400;
+
 const NOTHING_BESIDE: BesideReading = { x: "", y: "", instrument_id: null };
+
+/** The reading as a length that was picked instead of what was typed. */
+export const meant = (mm: number): Change => ({
+  text: `${mm > 0 ? "+" : ""}${Number(mm.toFixed(6))}`,
+  unit: "mm",
+  accepted: true,
+});
 
 export interface ReadingInHand extends Stations {
   station: Schemas["Station"] | null;
@@ -79,6 +89,8 @@ export interface ReadingInHand extends Stations {
   leave: () => void;
   keep: (change: Change) => Promise<void>;
   enter: () => Promise<void>;
+  /** Answer a question of turns: the next value up (1) or down (-1). */
+  other: (way: 1 | -1) => void;
   back: () => void;
   zeroHere: () => void;
   askStandin: () => Promise<void>;
@@ -103,6 +115,7 @@ export function useReading(
   const [unit, setUnit] = useState<ReadingUnit>(round.instrument?.unit ?? "mm");
   const [zero, setZero] = useState<string | null>(live.at(-1)?.zeroed_on ?? null);
   const [doubt, setDoubt] = useState<Preview | null>(null);
+  const asked = useRef(0);
   const [problem, setProblem] = useState<string | null>(null);
   const [line, setLine] = useState<Entered[]>([]);
   const [held, setHeld] = useState<Held | null>(null);
@@ -117,7 +130,16 @@ export function useReading(
     [],
   );
   const instrument_id = station?.takes.length ? beside.instrument_id : null;
-  const typed = { station: station?.key ?? "", text, unit, dial, zeroed_on: zero, instrument_id };
+  const supersedes = correcting?.id ?? null;
+  const typed = {
+    station: station?.key ?? "",
+    text,
+    unit,
+    dial,
+    zeroed_on: zero,
+    instrument_id,
+    supersedes,
+  };
   const preview = usePreview(round.id, typed);
 
   const clear = () => {
@@ -170,7 +192,12 @@ export function useReading(
   };
   const enter = async () => {
     if (!station || locked || (text.trim() === "" && !dial)) return;
-    if (doubt) return keep({ accepted: true });
+    if (doubt) {
+      // a key pressed twice answers no question, and what cannot be is never meant by a key
+      const seen = performance.now() - asked.current > SEEN_MS;
+      if (seen && doubt.question?.about !== "range") await keep({ accepted: true });
+      return;
+    }
     // mended, it goes before what was entered after it
     const entry = inHand();
     clear();
@@ -192,6 +219,7 @@ export function useReading(
     setCorrecting(entry.correcting);
     besides({ x: entry.beside.x, y: entry.beside.y });
     setDoubt(why.doubt ?? null);
+    asked.current = performance.now();
     setProblem(why.problem ?? null);
   };
   const take = async (entry: Entered) => {
@@ -208,6 +236,7 @@ export function useReading(
         dial: entry.dial,
         zeroed_on: entry.zero,
         instrument_id: at.takes.length ? entry.beside.instrument_id : null,
+        supersedes: entry.correcting?.id ?? null,
       });
       if (now.question) {
         wait(entry, at, { doubt: now });
@@ -311,7 +340,8 @@ export function useReading(
     fresh: !preview.isPlaceholderData,
     finished: next === null && picked === null && correcting === null && line.length === 0 && !held,
     type: (value) => {
-      setText(value);
+      // after a question the next key begins anew: digits must not pile up behind what is doubtful
+      setText(doubt && value.startsWith(text) ? value.slice(text.length) : value);
       setDial(null);
       anew();
     },
@@ -329,6 +359,12 @@ export function useReading(
     leave: clear,
     keep,
     enter,
+    other: (way) => {
+      const choices = doubt?.question?.choices ?? [];
+      const shown = doubt?.shown_mm ?? 0;
+      const mm = choices.find((c) => Math.sign(c - shown) === way);
+      if (mm !== undefined) void keep(meant(mm));
+    },
     back: () => {
       const last = live.at(-1);
       if (last && !locked) correct(last);
