@@ -34,6 +34,7 @@ from calmsquare.workshop.shelf import (
     piece_out,
     shim_out,
 )
+from truing.kit.usual import System, Usual, usual
 
 router = Router(tags=["workshop"])
 
@@ -95,6 +96,12 @@ def take_back_invitation(request: HttpRequest, invitation_id: UUID) -> Status[No
     """Take an invitation back; owners only."""
     members.take_back(Scope(request.user), invitation_id)
     return Status(204, None)
+
+
+@router.get("/usual-kit", response=answers(list[Usual]))
+def read_usual_kit(request: HttpRequest, system: System = "metric") -> list[Usual]:
+    """What usually lies on a bench to measure with, for those who read in mm or in inches."""
+    return usual(system)
 
 
 @router.get("/workshops/{uuid:workshop_id}/kit", response=answers(KitOut))

@@ -140,7 +140,6 @@ def test_a_new_account_describes_its_machine_and_measures_it(shed: Shed) -> None
     expect(page.get_by_text("too short")).to_be_visible()
     page.get_by_label("Password").fill(PASSWORD)
     page.get_by_role("button", name="Make the account").click()
-    page.get_by_role("link", name="Add a machine").click()
     page.get_by_role("button", name="Column mill", exact=True).click()
     page.get_by_label("Name").fill("Grebe")
     width = page.get_by_label("Table or bed, left to right")
@@ -153,7 +152,7 @@ def test_a_new_account_describes_its_machine_and_measures_it(shed: Shed) -> None
     page.get_by_role("link", name="Workshop", exact=True).click()
     open_check(page, "Grebe", "Tram", "Tram")
     # no instrument yet: the screen says so and where to add one
-    page.get_by_role("link", name="Add one under Kit").click()
+    page.get_by_role("link", name="Another, under Kit").click()
     page.get_by_role("button", name="Add: dial indicator, plunger").click()
     page.get_by_label("Name").fill("My dial")
     page.get_by_label("One division").fill("1/2 thou")

@@ -127,6 +127,13 @@ export const useMachineForms = () =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
+export const useUsualKit = (system: "metric" | "inch") =>
+  useStanding({
+    queryKey: ["usual-kit", system],
+    queryFn: () => told(api.GET("/api/v1/usual-kit", { params: { query: { system } } })),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 export const useCourse = () =>
   useStanding({
     queryKey: keys.course,

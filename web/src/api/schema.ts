@@ -312,6 +312,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/usual-kit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Usual Kit
+         * @description What usually lies on a bench to measure with, for those who read in mm or in inches.
+         */
+        get: operations["calmsquare_workshop_api_read_usual_kit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/workshops/{workshop_id}/kit": {
         parameters: {
             query?: never;
@@ -2252,6 +2272,371 @@ export interface components {
             range_mm: number;
         };
         /**
+         * DigitalIndicator
+         * @description An indicator with a digital display.
+         */
+        DigitalIndicator: {
+            /**
+             * A bare number means
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability
+             * @default 0.003
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "digital";
+            /**
+             * Last digit
+             * @default 0.01
+             */
+            resolution_mm: number;
+            /**
+             * Travel
+             * @default 12.7
+             */
+            range_mm: number;
+        };
+        /**
+         * FeelerBlades
+         * @description A set of feeler blades or shims used as a gauge, stacked up to a few at a time.
+         */
+        FeelerBlades: {
+            /**
+             * A bare number means
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability
+             * @default 0.003
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "feeler";
+            /**
+             * Step between gaps you can make up
+             * @default 0.05
+             */
+            blade_step_mm: number;
+            /**
+             * Largest gap you can make up
+             * @default 1.5
+             */
+            thickest_mm: number;
+        };
+        /**
+         * Level
+         * @description A spirit level, read in divisions of its vial, each kept as the rise over its base.
+         */
+        Level: {
+            /**
+             * A bare number means
+             * @default div
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability, as a rise over its base
+             * @default 0.001
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "level";
+            /**
+             * Length it stands on
+             * @default 200
+             */
+            base_mm: number;
+            /** One division is (mm in a metre) */
+            sensitivity_mm_per_m?: number | null;
+            /** Not known? Feeler blade under one end */
+            blade_mm?: number | null;
+            /** The bubble then moved by (divisions) */
+            blade_divisions?: number | null;
+            /**
+             * Part of a division you can read
+             * @default 0.5
+             */
+            read_fraction: number;
+            /**
+             * Divisions to each side of the middle
+             * @default 10
+             */
+            divisions_each_way: number;
+        };
+        /**
+         * LeverDial
+         * @description A lever-type (test) indicator; its tip shows too much when it stands at an angle.
+         */
+        LeverDial: {
+            /**
+             * A bare number means
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability
+             * @default 0.003
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * One division
+             * @default 0.01
+             */
+            graduation_mm: number;
+            /**
+             * Divisions in one turn
+             * @default 100
+             */
+            divisions_per_turn: number;
+            /**
+             * Part of a division you can read
+             * @default 0.5
+             */
+            read_fraction: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "lever_dial";
+            /**
+             * Travel
+             * @default 0.8
+             */
+            range_mm: number;
+            /**
+             * Tip angle to the surface (degrees)
+             * @default 0
+             */
+            tip_angle_deg: number;
+        };
+        /**
+         * PlungerDial
+         * @description A dial indicator with a plunger.
+         */
+        PlungerDial: {
+            /**
+             * A bare number means
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability
+             * @default 0.003
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * One division
+             * @default 0.01
+             */
+            graduation_mm: number;
+            /**
+             * Divisions in one turn
+             * @default 100
+             */
+            divisions_per_turn: number;
+            /**
+             * Part of a division you can read
+             * @default 0.5
+             */
+            read_fraction: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "plunger_dial";
+            /**
+             * Travel
+             * @default 10
+             */
+            range_mm: number;
+        };
+        /**
+         * Rule
+         * @description A rule or tape.
+         */
+        Rule: {
+            /**
+             * A bare number means
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability
+             * @default 0.5
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "rule";
+            /**
+             * One division
+             * @default 1
+             */
+            resolution_mm: number;
+            /**
+             * Length
+             * @default 3000
+             */
+            range_mm: number;
+        };
+        /**
+         * ScaleTrigger
+         * @description A scale readout on the moving head, with a dial, plate or paper that says when it touches.
+         */
+        ScaleTrigger: {
+            /**
+             * A bare number means
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
+            /**
+             * Repeatability
+             * @default 0.003
+             */
+            repeatability_mm: number;
+            /**
+             * Stated error over its range
+             * @default 0
+             */
+            error_mm: number;
+            /** Last compared on */
+            compared_on?: string | null;
+            /**
+             * Compared with
+             * @default
+             */
+            compared_with: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "scale_trigger";
+            /**
+             * Last digit of the scale
+             * @default 0.01
+             */
+            resolution_mm: number;
+            /**
+             * Travel of the scale
+             * @default 300
+             */
+            range_mm: number;
+        };
+        /**
+         * Usual
+         * @description An instrument as most have it; corrected once it is at hand.
+         */
+        Usual: {
+            /** Name */
+            name: string;
+            /** Spec */
+            spec: components["schemas"]["PlungerDial"] | components["schemas"]["LeverDial"] | components["schemas"]["DigitalIndicator"] | components["schemas"]["FeelerBlades"] | components["schemas"]["ScaleTrigger"] | components["schemas"]["Level"] | components["schemas"]["Caliper"] | components["schemas"]["Rule"];
+            reads: components["schemas"]["Words"];
+        };
+        /**
+         * Words
+         * @description One text in both systems; the reader's setting picks which is shown.
+         */
+        Words: {
+            /** Metric */
+            metric: string;
+            /** Inch */
+            inch: string;
+        };
+        /**
          * Collet
          * @description A collet, and the range it closes on.
          */
@@ -2413,94 +2798,6 @@ export interface components {
             over_mm: number;
         };
         /**
-         * DigitalIndicator
-         * @description An indicator with a digital display.
-         */
-        DigitalIndicator: {
-            /**
-             * A bare number means
-             * @default mm
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            /**
-             * Repeatability
-             * @default 0.003
-             */
-            repeatability_mm: number;
-            /**
-             * Stated error over its range
-             * @default 0
-             */
-            error_mm: number;
-            /** Last compared on */
-            compared_on?: string | null;
-            /**
-             * Compared with
-             * @default
-             */
-            compared_with: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "digital";
-            /**
-             * Last digit
-             * @default 0.01
-             */
-            resolution_mm: number;
-            /**
-             * Travel
-             * @default 12.7
-             */
-            range_mm: number;
-        };
-        /**
-         * FeelerBlades
-         * @description A set of feeler blades or shims used as a gauge, stacked up to a few at a time.
-         */
-        FeelerBlades: {
-            /**
-             * A bare number means
-             * @default mm
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            /**
-             * Repeatability
-             * @default 0.003
-             */
-            repeatability_mm: number;
-            /**
-             * Stated error over its range
-             * @default 0
-             */
-            error_mm: number;
-            /** Last compared on */
-            compared_on?: string | null;
-            /**
-             * Compared with
-             * @default
-             */
-            compared_with: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "feeler";
-            /**
-             * Step between gaps you can make up
-             * @default 0.05
-             */
-            blade_step_mm: number;
-            /**
-             * Largest gap you can make up
-             * @default 1.5
-             */
-            thickest_mm: number;
-        };
-        /**
          * Holder
          * @description A holder that sits in the spindle's taper.
          */
@@ -2630,120 +2927,6 @@ export interface components {
             can_write: boolean;
         };
         /**
-         * Level
-         * @description A spirit level, read in divisions of its vial, each kept as the rise over its base.
-         */
-        Level: {
-            /**
-             * A bare number means
-             * @default div
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            /**
-             * Repeatability, as a rise over its base
-             * @default 0.001
-             */
-            repeatability_mm: number;
-            /**
-             * Stated error over its range
-             * @default 0
-             */
-            error_mm: number;
-            /** Last compared on */
-            compared_on?: string | null;
-            /**
-             * Compared with
-             * @default
-             */
-            compared_with: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "level";
-            /**
-             * Length it stands on
-             * @default 200
-             */
-            base_mm: number;
-            /** One division is (mm in a metre) */
-            sensitivity_mm_per_m?: number | null;
-            /** Not known? Feeler blade under one end */
-            blade_mm?: number | null;
-            /** The bubble then moved by (divisions) */
-            blade_divisions?: number | null;
-            /**
-             * Part of a division you can read
-             * @default 0.5
-             */
-            read_fraction: number;
-            /**
-             * Divisions to each side of the middle
-             * @default 10
-             */
-            divisions_each_way: number;
-        };
-        /**
-         * LeverDial
-         * @description A lever-type (test) indicator; its tip shows too much when it stands at an angle.
-         */
-        LeverDial: {
-            /**
-             * A bare number means
-             * @default mm
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            /**
-             * Repeatability
-             * @default 0.003
-             */
-            repeatability_mm: number;
-            /**
-             * Stated error over its range
-             * @default 0
-             */
-            error_mm: number;
-            /** Last compared on */
-            compared_on?: string | null;
-            /**
-             * Compared with
-             * @default
-             */
-            compared_with: string;
-            /**
-             * One division
-             * @default 0.01
-             */
-            graduation_mm: number;
-            /**
-             * Divisions in one turn
-             * @default 100
-             */
-            divisions_per_turn: number;
-            /**
-             * Part of a division you can read
-             * @default 0.5
-             */
-            read_fraction: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "lever_dial";
-            /**
-             * Travel
-             * @default 0.8
-             */
-            range_mm: number;
-            /**
-             * Tip angle to the surface (degrees)
-             * @default 0
-             */
-            tip_angle_deg: number;
-        };
-        /**
          * Nut
          * @description A nut that closes a collet.
          */
@@ -2852,60 +3035,6 @@ export interface components {
             stated_mm: number;
         };
         /**
-         * PlungerDial
-         * @description A dial indicator with a plunger.
-         */
-        PlungerDial: {
-            /**
-             * A bare number means
-             * @default mm
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            /**
-             * Repeatability
-             * @default 0.003
-             */
-            repeatability_mm: number;
-            /**
-             * Stated error over its range
-             * @default 0
-             */
-            error_mm: number;
-            /** Last compared on */
-            compared_on?: string | null;
-            /**
-             * Compared with
-             * @default
-             */
-            compared_with: string;
-            /**
-             * One division
-             * @default 0.01
-             */
-            graduation_mm: number;
-            /**
-             * Divisions in one turn
-             * @default 100
-             */
-            divisions_per_turn: number;
-            /**
-             * Part of a division you can read
-             * @default 0.5
-             */
-            read_fraction: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "plunger_dial";
-            /**
-             * Travel
-             * @default 10
-             */
-            range_mm: number;
-        };
-        /**
          * RankedFigure
          * @description Pieces of one sort, best first, on one scale from nothing.
          */
@@ -2942,94 +3071,6 @@ export interface components {
              * @enum {string}
              */
             sort: "good" | "doubt" | "bad" | "retired";
-        };
-        /**
-         * Rule
-         * @description A rule or tape.
-         */
-        Rule: {
-            /**
-             * A bare number means
-             * @default mm
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            /**
-             * Repeatability
-             * @default 0.5
-             */
-            repeatability_mm: number;
-            /**
-             * Stated error over its range
-             * @default 0
-             */
-            error_mm: number;
-            /** Last compared on */
-            compared_on?: string | null;
-            /**
-             * Compared with
-             * @default
-             */
-            compared_with: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "rule";
-            /**
-             * One division
-             * @default 1
-             */
-            resolution_mm: number;
-            /**
-             * Length
-             * @default 3000
-             */
-            range_mm: number;
-        };
-        /**
-         * ScaleTrigger
-         * @description A scale readout on the moving head, with a dial, plate or paper that says when it touches.
-         */
-        ScaleTrigger: {
-            /**
-             * A bare number means
-             * @default mm
-             * @enum {string}
-             */
-            unit: "mm" | "µm" | "in" | "thou" | "tenths" | "div";
-            /**
-             * Repeatability
-             * @default 0.003
-             */
-            repeatability_mm: number;
-            /**
-             * Stated error over its range
-             * @default 0
-             */
-            error_mm: number;
-            /** Last compared on */
-            compared_on?: string | null;
-            /**
-             * Compared with
-             * @default
-             */
-            compared_with: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "scale_trigger";
-            /**
-             * Last digit of the scale
-             * @default 0.01
-             */
-            resolution_mm: number;
-            /**
-             * Travel of the scale
-             * @default 300
-             */
-            range_mm: number;
         };
         /**
          * ShimOut
@@ -3083,16 +3124,6 @@ export interface components {
             own_mm_per_m?: number | null;
             /** Own Expanded Mm Per M */
             own_expanded_mm_per_m?: number | null;
-        };
-        /**
-         * Words
-         * @description One text in both systems; the reader's setting picks which is shown.
-         */
-        Words: {
-            /** Metric */
-            metric: string;
-            /** Inch */
-            inch: string;
         };
         /**
          * InstrumentIn
@@ -12468,6 +12499,100 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_workshop_api_read_usual_kit: {
+        parameters: {
+            query?: {
+                system?: "metric" | "inch";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Usual"][];
+                };
             };
             /** @description Unauthorized */
             401: {

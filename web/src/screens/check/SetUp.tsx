@@ -23,6 +23,7 @@ import { SchemaForm } from "../../parts/SchemaForm";
 import { type JsonObject, payload } from "../../parts/schema";
 import { Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
+import { Usual } from "../kit/Usual";
 import { useIsolated } from "./useIsolated";
 import { useSuggestion } from "./useSuggestion";
 
@@ -199,9 +200,15 @@ export function SetUp({
               </Box>
             )}
             {noKit && (
-              <Link component={RouterLink} to={`/w/${check.workshop_id}/kit`}>
-                Add one under Kit
-              </Link>
+              <>
+                <Box sx={{ my: 1 }}>
+                  Press what you have; it comes with its usual figures. What you typed stays.
+                </Box>
+                <Usual workshopId={check.workshop_id} types={takes} />
+                <Link component={RouterLink} to={`/w/${check.workshop_id}/kit`}>
+                  Another, under Kit
+                </Link>
+              </>
             )}
           </Box>
         }

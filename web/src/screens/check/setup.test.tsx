@@ -214,7 +214,7 @@ describe("setting up a round", () => {
     server.on("GET /workshops/w1/kit", kit([blades]));
     await show();
     expect(screen.getByText(/no instrument for this way of reading/)).toBeTruthy();
-    expect(screen.getByRole("link", { name: "Add one under Kit" }).getAttribute("href")).toBe(
+    expect(screen.getByRole("link", { name: "Another, under Kit" }).getAttribute("href")).toBe(
       "/w/w1/kit",
     );
     start();

@@ -4,7 +4,7 @@ import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { useNavigate, useParams, useSearchParams } from "react-router";
 import { v4 as uuid } from "uuid";
 import { type ApiProblem, api, type Schemas, told, type Words } from "../../api/client";
 import { keys, type Machine, useMachine, useMachineForms } from "../../api/queries";
@@ -13,6 +13,7 @@ import { SchemaForm } from "../../parts/SchemaForm";
 import { type JsonObject, payload, type Schema } from "../../parts/schema";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
+import { Forms } from "./Forms";
 
 /** Describe a machine: a new one from a starting point, or one that is there. */
 export default function MachineForm() {
@@ -44,9 +45,10 @@ function Existing({ machineId }: { machineId: string }) {
 function New() {
   const { workshopId = "" } = useParams();
   const forms = useMachineForms();
-  const [picked, setPicked] = useState<Schemas["StartingPoint"] | null>(null);
+  const [search, go] = useSearchParams();
   if (forms.isPending) return <Loading />;
   if (forms.isError) return <Failed problem={forms.error} />;
+  const picked = forms.data.starts.find((form) => form.form === search.get("form"));
   if (picked)
     return (
       <Describe
@@ -68,27 +70,7 @@ function New() {
       <Typography sx={{ mb: 3 }}>
         Start from the form that is nearest; every figure and part can be corrected.
       </Typography>
-      <Box
-        sx={{
-          display: "grid",
-          gap: 2,
-          gridTemplateColumns: "repeat(auto-fill, minmax(220px, 1fr))",
-        }}
-      >
-        {forms.data.starts.map((form) => (
-          <Button
-            key={form.form}
-            variant="outlined"
-            onClick={() => setPicked(form)}
-            sx={{ flexDirection: "column", p: 1.5 }}
-          >
-            <Box aria-hidden sx={{ height: 130, width: "100%", color: "text.primary" }}>
-              <GhostFigure ghost={form.ghost} factor={1} name={form.title} views={["front"]} />
-            </Box>
-            {form.title}
-          </Button>
-        ))}
-      </Box>
+      <Forms starts={forms.data.starts} pick={(form) => go({ form: form.form })} />
     </Box>
   );
 }

@@ -16,6 +16,7 @@ import { OpenCheck } from "../../parts/OpenCheck";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { Failed, Faults, Loading } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
+import { Beginning } from "./Beginning";
 import { LookAgain } from "./LookAgain";
 
 export default function Workshop() {
@@ -25,6 +26,13 @@ export default function Workshop() {
   if (workshop.isError)
     return <Failed problem={workshop.error} again={() => void workshop.refetch()} />;
   const { machines, archived, faults, name, role } = workshop.data;
+  const empty = machines.length + archived.length + faults.length === 0;
+  if (empty && role !== "viewer")
+    return (
+      <Box sx={{ maxWidth: 1280, mx: "auto", px: { xs: 2, md: 3 }, py: 3 }}>
+        <Beginning workshopId={workshopId} />
+      </Box>
+    );
   return (
     <Box sx={{ maxWidth: 1280, mx: "auto", px: { xs: 2, md: 3 }, py: 3 }}>
       <Box sx={{ display: "flex", alignItems: "center", flexWrap: "wrap", gap: 2, mb: 2 }}>
@@ -38,11 +46,7 @@ export default function Workshop() {
         )}
       </Box>
       <Faults faults={faults} />
-      {machines.length === 0 && faults.length === 0 && (
-        <Typography>
-          Add your mill or router, then measure how square its spindle stands.
-        </Typography>
-      )}
+      {empty && <Typography>Its owner has not described a machine so far.</Typography>}
       <Box
         sx={{
           display: "grid",

@@ -1,0 +1,112 @@
+"""A new account: what its first page asks, and how few presses lead to a first verdict."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from tests.browser.conftest import Shed, wait_for_readings
+from tests.browser.test_access import PASSWORD, violations
+
+MOST = 25
+"""Fields and presses from nothing to the first verdict."""
+
+
+class Hand:
+    """Does what a person does, and counts: a field or a press is one."""
+
+    def __init__(self, page: Page) -> None:
+        self.page, self.did = page, 0
+
+    def press(self, name: str | re.Pattern[str], role: str = "button", **more: bool) -> None:
+        self.at(self.page.get_by_role(role, name=name, **more)).click()  # type: ignore[arg-type]
+
+    def fill(self, label: str | re.Pattern[str], text: str) -> None:
+        self.at(self.page.get_by_label(label)).fill(text)
+
+    def enter(self, text: str) -> None:
+        """A reading, and its Enter."""
+        self.did += 1
+        field = self.at(self.page.get_by_label(re.compile("^Reading at")))
+        field.fill(text)
+        field.press("Enter")
+
+    def at(self, target: Locator) -> Locator:
+        self.did += 1
+        return target
+
+
+def sign_up(hand: Hand, name: str) -> None:
+    hand.press("I am new here")
+    hand.fill("Name", name)
+    hand.fill("Email", f"{name.lower()}@example.org")
+    hand.fill("Password", PASSWORD)
+    hand.press("Make the account")
+    hand.page.get_by_role("heading", name="Which machine stands").wait_for()
+
+
+def tram_of(hand: Hand) -> None:
+    """From a machine to the set-up of its tram, whatever should be read before."""
+    page = hand.page
+    line = page.get_by_role("navigation", name="Stages of the work")
+    hand.at(line.get_by_role("link", name="Tram")).click()
+    section = page.locator("section").filter(
+        has=page.get_by_role("heading", name="Tram", exact=True)
+    )
+    hand.at(section.get_by_role("button", name=re.compile("^Measure"))).click()
+    page.locator("text=/Set up|all the same/").first.wait_for()
+    again = section.get_by_role("button", name="Measure it all the same")
+    if again.count():
+        hand.at(again).click()
+
+
+@pytest.mark.parametrize("where", ["shed", "phone"])
+def test_from_nothing_to_a_first_verdict(where: str, request: pytest.FixtureRequest) -> None:
+    shed: Shed = request.getfixturevalue(where)
+    page = shed.page
+    hand = Hand(page)
+    sign_up(hand, f"Kerra{where}")
+    assert violations(page) == []
+    hand.press("Dial 0.01 0.005 mm", exact=True)
+    expect(page.get_by_role("button", name="Dial 0.01 0.005 mm", exact=True)).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    hand.press("Column mill", exact=True)
+    hand.fill("Name", "Grebe")
+    hand.press("Add it")
+    page.get_by_role("heading", name="Grebe").wait_for()
+    tram_of(hand)
+    hand.fill("Swing radius", "70")
+    hand.at(page.get_by_label(re.compile("isolated"))).check()
+    hand.press("Start reading")
+    for n in range(1, 9):
+        hand.enter("0.00")
+        wait_for_readings(page, n)
+        if shed.check()["rounds"][-1]["brief"]["verdict"]:
+            break
+    assert shed.check()["rounds"][-1]["brief"]["sentence"]
+    assert hand.did <= MOST, hand.did
+
+
+def test_an_instrument_is_added_where_it_is_missed_and_what_was_typed_stays(phone: Shed) -> None:
+    page = phone.page
+    hand = Hand(page)
+    sign_up(hand, "Talan")
+    hand.press("mm · in", exact=False)
+    hand.press("Micro mill", exact=True)
+    hand.fill("Name", "Teal")
+    hand.press("Add it")
+    page.get_by_role("heading", name="Teal").wait_for()
+    tram_of(hand)
+    hand.fill("Swing radius", "2 1/4 in")
+    expect(page.get_by_text("no instrument for this way of reading")).to_be_visible()
+    assert violations(page) == []
+    # people who read in inches are offered instruments in inches
+    hand.press("Dial 0.001 in 0.0005 in", exact=True)
+    expect(page.get_by_role("combobox", name="Instrument")).to_contain_text("Dial 0.001 in")
+    expect(page.get_by_label("Swing radius")).to_have_value("2 1/4 in")
+    page.get_by_label(re.compile("isolated")).check()
+    hand.press("Start reading")
+    expect(page.get_by_label(re.compile("^Reading at .*, in thou"))).to_be_visible()
