@@ -69,10 +69,10 @@ def test_from_nothing_to_a_first_verdict(where: str, request: pytest.FixtureRequ
     hand = Hand(page)
     sign_up(hand, f"Kerra{where}")
     assert violations(page) == []
-    hand.press("Dial 0.01 0.005 mm", exact=True)
-    expect(page.get_by_role("button", name="Dial 0.01 0.005 mm", exact=True)).to_have_attribute(
-        "aria-pressed", "true"
-    )
+    hand.press("Dial 0.01 reads 0.005 mm", exact=True)
+    expect(
+        page.get_by_role("button", name="Dial 0.01 reads 0.005 mm", exact=True)
+    ).to_have_attribute("aria-pressed", "true")
     hand.press("Column mill", exact=True)
     hand.fill("Name", "Grebe")
     hand.press("Add it")
@@ -104,7 +104,7 @@ def test_an_instrument_is_added_where_it_is_missed_and_what_was_typed_stays(phon
     expect(page.get_by_text("no instrument for this way of reading")).to_be_visible()
     assert violations(page) == []
     # people who read in inches are offered instruments in inches
-    hand.press("Dial 0.001 in 0.0005 in", exact=True)
+    hand.press("Dial 0.001 in reads 0.0005 in", exact=True)
     expect(page.get_by_role("combobox", name="Instrument")).to_contain_text("Dial 0.001 in")
     expect(page.get_by_label("Swing radius")).to_have_value("2 1/4 in")
     page.get_by_label(re.compile("isolated")).check()

@@ -55,10 +55,11 @@ export function Usual({
                 aria-pressed={on}
                 disabled={kit.isPending || press.isPending}
                 onClick={() => press.mutate(one)}
+                sx={{ textAlign: "left" }}
               >
                 {one.name}
                 <Box component="span" sx={{ ml: 1, fontWeight: 400 }}>
-                  {say(one.reads)}
+                  reads {say(one.reads)}
                 </Box>
               </Button>
             );
