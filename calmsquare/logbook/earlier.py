@@ -58,10 +58,10 @@ def earlier(check: Check, round: Round, subject: str, kinds: tuple[str, ...]) ->
 def _mark(check: Check, round: Round) -> str:
     """Tells one state of a machine's record, without this round, from every other.
 
-    Of each table the number of rows and the sum of the transactions that wrote them (PostgreSQL's
-    `xmin`). A row that is written anew gets a later transaction than any before it, and so does one
-    that takes the place of another: with the number of rows the same, the sum can only grow. It is
-    asked before what it stands for: what changes in between is gathered again next time.
+    A digest of every row that is looked into: its id, the transaction that wrote it and where it
+    lies (`xmin` and `ctid` of PostgreSQL). A row that is written anew lies elsewhere, even in one
+    transaction. It is asked before what it stands for: what changes in between is gathered again
+    next time.
     """
     with connection.cursor() as cursor:
         cursor.execute(_MARK, {"machine": check.machine_id, "round": round.pk})
@@ -69,15 +69,15 @@ def _mark(check: Check, round: Round) -> str:
 
 
 _CHECK, _ROUND, _MOVE, _EVENT = (m._meta.db_table for m in (Check, Round, Move, Event))
-_SUM = "count(*) || ' ' || coalesce(sum(t.xmin::text::bigint), 0)"
+_ROWS = "md5(string_agg(concat_ws(' ', t.id, t.xmin, t.ctid), ',' ORDER BY t.id))"
 _MARK = f"""
 SELECT concat_ws(' ',
-  (SELECT {_SUM} FROM {_CHECK} t WHERE t.machine_id = %(machine)s),
-  (SELECT {_SUM} FROM {_ROUND} t JOIN {_CHECK} c ON c.id = t.check_run_id
+  (SELECT {_ROWS} FROM {_CHECK} t WHERE t.machine_id = %(machine)s),
+  (SELECT {_ROWS} FROM {_ROUND} t JOIN {_CHECK} c ON c.id = t.check_run_id
     WHERE c.machine_id = %(machine)s AND t.id <> %(round)s),
-  (SELECT {_SUM} FROM {_MOVE} t JOIN {_ROUND} r ON r.id = t.round_id
+  (SELECT {_ROWS} FROM {_MOVE} t JOIN {_ROUND} r ON r.id = t.round_id
     JOIN {_CHECK} c ON c.id = r.check_run_id WHERE c.machine_id = %(machine)s),
-  (SELECT {_SUM} FROM {_EVENT} t WHERE t.machine_id = %(machine)s))
+  (SELECT {_ROWS} FROM {_EVENT} t WHERE t.machine_id = %(machine)s))
 """
 
 

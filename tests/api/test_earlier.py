@@ -140,6 +140,17 @@ def test_what_was_rolled_back_was_never_there(owner: Person) -> None:
     assert earlier(*mill.in_hand) == before
 
 
+def test_what_one_transaction_writes_twice_is_told_apart(owner: Person) -> None:
+    mill = Mill(owner)
+    happened(mill)
+    with transaction.atomic():
+        seen = []
+        for at in (now(), None, now()):
+            Event.objects.update(taken_back_at=at)
+            seen.append([k.fresh for k in mill.knows().known if k.kind == "spindle_play"])
+    assert seen == [[True], [False], [True]]
+
+
 def test_what_is_remembered_is_bounded(owner: Person, monkeypatch: pytest.MonkeyPatch) -> None:
     mill = Mill(owner)
     monkeypatch.setattr(remembered, "MOST_KEPT", 1)
