@@ -153,7 +153,9 @@ def suggestion(scope: Scope, round_id: UUID, typed: dict[str, Any]) -> Suggestio
             lambda spec: compute.case_of(check, round, (), setup=setup, instrument=spec),
             [(str(i.pk), i.name, instrument_spec(i.spec)) for i in kit],
         )
-        found.sketch = core.sketch(setup, machine_spec(check.machine))
+        machine = machine_spec(check.machine)
+        found.doubts = core.doubts(setup, machine)
+        found.sketch = core.sketch(setup, machine)
         return found
     except Problem as problem:
         where = problem.field if problem.field == "instrument" else f"setup.{problem.field}"

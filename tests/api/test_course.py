@@ -360,6 +360,15 @@ def test_the_kit_is_ranked_and_warns_before_the_first_reading(bench: Bench) -> N
         "Nothing in the kit can decide this yet; Old dial comes nearest" in told["none"]["metric"]
     )
     assert bench.round["readings"] == []
+    # one that decides most, but not what lies near the limit
+    spec = {"type": "plunger_dial", "graduation_mm": 0.01, "repeatability_mm": 0.004}
+    bench.by.post(at, {"name": "Usual dial", "spec": spec})
+    told = bench.by.post(path, {"setup": {"radius_mm": "80 mm"}})
+    assert told["none"]["metric"].startswith("Usual dial can decide this unless the error lies")
+    assert told["doubts"] == []
+    # a swing that this table is too small for can be read, and is told
+    told = bench.by.post(path, {"setup": {"radius_mm": "600 mm"}})
+    assert "goes beyond the table" in told["doubts"][0]["metric"]
     told = bench.by.post(path, {"setup": {"radius_mm": "100 mm", "way": "gap"}}, expect=422)
     assert told["errors"][0]["field"] == "instrument"
     told = bench.by.post(path, {"setup": {"radius_mm": "x"}}, expect=422)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 import pytest
@@ -11,9 +12,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from tests.core.helpers import FINE, NOTHING, TRAM, evaluate, expect, judge, leans, readings, setup
+from tests.core.helpers import (
+    FINE,
+    NOTHING,
+    TRAM,
+    case_of,
+    evaluate,
+    judge,
+    leans,
+    readings,
+    setup,
+)
 from tests.core.rigid import Spindle
 from truing.kit.instruments import FeelerBlades, LeverDial, PlungerDial, ScaleTrigger
+from truing.machine import starting_point
 from truing.measure.clock import clock_label
 from truing.measure.problem import Problem
 
@@ -222,7 +234,15 @@ def test_a_setup_that_cannot_work_is_refused_at_its_field(
 def test_the_expected_u_is_that_which_comes_out_and_the_arm_it_asks_for_does() -> None:
     dial = PlungerDial(graduation_mm=0.01, repeatability_mm=0.003)
     limits = {"lean_x": 0.1, "nod": 0.1}
-    told = expect(TRAM, setup(radius_mm=90), dial, limits)
+    # on a table that is large enough for it
+    wide = starting_point("column_mill").model_copy(update={"table_y_mm": 500})
+
+    def told_of(radius: float) -> Any:
+        return TRAM.expect(
+            case_of(TRAM, setup(radius_mm=radius), dial=dial, limits=limits, machine=wide)
+        )
+
+    told = told_of(90)
     assert not told.enough
     rng = np.random.default_rng(3)
     errors = []
@@ -235,4 +255,4 @@ def test_the_expected_u_is_that_which_comes_out_and_the_arm_it_asks_for_does() -
         errors.append(leans(found)["lean_x"] - 0.033)
     assert 1.6 * np.std(errors) < told.expanded < 2.6 * np.std(errors)
     needed = float(told.text.metric.split("radius of ")[1].split(" mm")[0])
-    assert expect(TRAM, setup(radius_mm=needed), dial, limits).enough
+    assert told_of(needed).enough

@@ -117,6 +117,11 @@ class Check(ABC, Generic[S, F]):
         None where too little is known of it."""
         return None
 
+    def doubts(self, setup: S, machine: Machine) -> list[Words]:
+        """What of a set-up does not go with this machine, though it can be read: told while it is
+        filled in."""
+        return []
+
     def form(self, machine: Machine) -> dict[str, Any]:
         """JSON schema of the set-up, asking only for parts that this machine has."""
         schema = form_schema(self.setup_type)

@@ -29,10 +29,12 @@ class Choice(BaseModel):
 
 
 class Suggestion(BaseModel):
-    """The instruments that suit, finest first, and a warning when none can decide."""
+    """The instruments that suit, finest first, and a warning when none can decide every case."""
 
     choices: list[Choice]
     none: Words | None
+    doubts: list[Words] = []
+    """What of the set-up does not go with the machine."""
     sketch: SketchFigure | None = None
     """How it is set up, drawn for what is stated."""
 
@@ -80,14 +82,23 @@ def suggest(
         )
     _, _, best, first = found[0]
     none = None
-    if best is not None and not best.enough:
-        none = join(
-            [
-                plain(f"Nothing in the kit can decide this yet; {first.name} comes nearest."),
-                best.text,
-            ]
-        )
+    if best is not None and best.expanded > best.tolerance:
+        nearest = plain(f"Nothing in the kit can decide this yet; {first.name} comes nearest.")
+        none = join([nearest, best.text])
+    elif best is not None and not best.enough:
+        none = join([_between(first.name, best), best.text])
     return Suggestion(choices=[c for *_, c in found], none=none)
+
+
+def _between(name: str, best: Expectation) -> Words:
+    """What an instrument that is fine enough for most errors leaves open."""
+    step = best.tolerance / 20
+    return say(
+        "{name} can decide this unless the error lies between {least} and {most}.",
+        name=name,
+        least=show(best.tolerance - best.expanded, step, best.measure),
+        most=show(best.tolerance + best.expanded, step, best.measure),
+    )
 
 
 def _against(told: Expectation | None) -> Words | None:

@@ -91,6 +91,7 @@ def avocet(shed: Shed) -> None:
         update={
             "head": Head(turns=True, pivot_x_mm=0.0),
             "table_x_mm": 550.0,
+            "table_y_mm": 240.0,
             "things": [
                 Thing(key="a0c3vice", name="Vice", face_mm=100, pivot_mm=-38),
                 Thing(key="a0c3scal", name="X scale", sort="scale", face_mm=320),

@@ -9,10 +9,15 @@ from typing import Any, ClassVar
 
 from truing.checks.common import expectation, loose_bearings
 from truing.checks.spindle_tram.advise import advise, cost_of_lean
-from truing.checks.spindle_tram.coarse import expected, gauged, joined, scraped
+from truing.checks.spindle_tram.coarse import expected, gauged, joined, scraped, would_do
 from truing.checks.spindle_tram.evaluate import SpindleTramFinding, evaluate
 from truing.checks.spindle_tram.fit import fit_place
-from truing.checks.spindle_tram.setup import INSTRUMENTS_FOR, SpindleTramSetup, stations
+from truing.checks.spindle_tram.setup import (
+    INSTRUMENTS_FOR,
+    SpindleTramSetup,
+    largest_swing_mm,
+    stations,
+)
 from truing.checks.spindle_tram.sketch import corrected, set_up
 from truing.checks.spindle_tram.upgrades import UPGRADES
 from truing.contract.case import Case
@@ -74,14 +79,24 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
         )
         expanded = max(lean.estimate.expanded for lean in (fit.lean_x, fit.nod) if lean)
         limit = min(tolerances.values())
-        arm = setup.radius_mm * expanded / (limit / 4)
         finer = show(mean.expanded_mm * (limit / 4) / expanded, 1e-4)
-        helps = say(
-            "a swing radius of {arm} would do, or an instrument good to ±{finer}.",
-            arm=span(math.ceil(arm / 5) * 5),
-            finer=finer,
-        )
+        other = say("an instrument good to ±{finer}", finer=finer)
+        helps = would_do(setup, case.machine, expanded, limit, other)
         return expectation(expanded, limit, "slope", helps)
+
+    def doubts(self, setup: SpindleTramSetup, machine: Machine) -> list[Words]:
+        fits = largest_swing_mm(setup, machine)
+        if setup.radius_mm <= fits:
+            return []
+        return [
+            say(
+                "A swing of {r} goes beyond the table, which is {x} by {y}: up to {fits} fits.",
+                r=span(setup.radius_mm),
+                x=span(machine.table_x_mm),
+                y=span(machine.table_y_mm),
+                fits=span(math.floor(fits)),
+            )
+        ]
 
     def evaluate(self, case: Case[SpindleTramSetup, SpindleTramFinding]) -> SpindleTramFinding:
         if case.setup.way == "scrape":
@@ -94,7 +109,7 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
         return joined(case, super().judge(case))
 
     def example(self, machine: Machine) -> SpindleTramSetup:
-        reach = 0.45 * min(machine.table_x_mm, 2 * machine.table_y_mm)
+        reach = 0.45 * min(machine.table_x_mm, machine.table_y_mm)
         return SpindleTramSetup(radius_mm=max(10.0, min(1000.0, reach)))
 
     def sketch(self, setup: SpindleTramSetup, machine: Machine) -> SketchFigure | None:

@@ -15,16 +15,17 @@ from typing import Any
 from truing.checks.common import expectation
 from truing.checks.spindle_tram.evaluate import SpindleTramFinding, TramCase, sentence_of
 from truing.checks.spindle_tram.fit import Lean, PlaceFit
-from truing.checks.spindle_tram.setup import SpindleTramSetup, stations
+from truing.checks.spindle_tram.setup import SpindleTramSetup, largest_swing_mm, stations
 from truing.contract.finding import Note, Quantity, quantity
 from truing.contract.gather import expected_mean, gather
 from truing.contract.judgement import Expectation, Judgement
 from truing.contract.readings import GradeReading
+from truing.machine import Machine
 from truing.measure.clock import angle_rad
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
 from truing.measure.verdict import Verdict
-from truing.measure.words import Words, plain, say, show, show_estimate
+from truing.measure.words import Words, plain, say, show, show_estimate, span
 
 HALF_HOUR_RAD = math.radians(15.0)
 """How well a clock position is told."""
@@ -218,6 +219,26 @@ def _bound(case: TramCase) -> float:
 # --- before the first reading ---------------------------------------------------------------------
 
 
+def would_do(
+    setup: SpindleTramSetup, machine: Machine, expanded: float, limit: float, other: Words
+) -> Words:
+    """What would decide: a longer arm where this table lets it swing, and something else that does
+    in any case."""
+    arm = math.ceil(setup.radius_mm * expanded / (limit / 4) / 5) * 5
+    most = math.floor(largest_swing_mm(setup, machine))
+    if arm <= most:
+        return say("a swing radius of {arm} would do, or {other}.", arm=span(arm), other=other)
+    if most <= 1.1 * setup.radius_mm:
+        return say("{other} would do.", other=other)
+    left = expanded * setup.radius_mm / most
+    return say(
+        "{other} would do; the longest swing on this table, {most}, would leave ±{left}.",
+        other=other,
+        most=span(most),
+        left=show(left, left / 10, "slope"),
+    )
+
+
 def expected(case: TramCase, limit: float) -> Expectation:
     """What either school can tell. Problem for gauges that could never accept."""
     setup: Any = case.setup
@@ -225,11 +246,8 @@ def expected(case: TramCase, limit: float) -> Expectation:
     if setup.way == "scrape":
         mean = expected_mean(case.instrument, setup.passes)
         big = (mean.expanded_mm + setup.drop_mm) / swing * 1000
-        helps = say(
-            "steps of {q}, or a rod that reaches {r}, would do.",
-            q=show(setup.drop_mm * limit / 4 / big, 1e-4),
-            r=show(setup.radius_mm * big / (limit / 4), 1),
-        )
+        steps = say("steps of {q}", q=show(setup.drop_mm * limit / 4 / big, 1e-4))
+        helps = would_do(setup, case.machine, big, limit, steps)
         return expectation(big, limit, "slope", helps)
     bound = _bound(case)
     if setup.thick_mm <= setup.thin_mm:

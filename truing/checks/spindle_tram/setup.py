@@ -10,6 +10,7 @@ from pydantic import Field, field_validator
 
 from truing.contract.readings import Grade
 from truing.contract.setup import Setup, Station
+from truing.machine import Machine
 from truing.machine.mechanisms import Mechanism
 from truing.measure.clock import angle_rad, clock_label
 from truing.measure.fields import Clocks, Mm, MmList, choice, hint, length
@@ -238,3 +239,20 @@ def stations(setup: SpindleTramSetup) -> list[Station]:
                     )
                 )
     return found
+
+
+def largest_swing_mm(setup: SpindleTramSetup, machine: Machine) -> float:
+    """The largest radius at which every position still lies on the table, with the spindle over
+    its middle or as far along the beam as is stated (mm)."""
+    fits = math.inf
+    # a rod that is lowered until it scrapes goes all round
+    hours = setup.positions if setup.way in MEASURES else GAUGED
+    for place in setup.along_beam_mm or [0.0]:
+        for phi in map(angle_rad, hours):
+            for half, part in (
+                (machine.table_x_mm / 2 - abs(place), abs(math.cos(phi))),
+                (machine.table_y_mm / 2, abs(math.sin(phi))),
+            ):
+                if part > 1e-9:
+                    fits = min(fits, half / part)
+    return max(0.0, fits)

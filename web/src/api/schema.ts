@@ -3283,12 +3283,17 @@ export interface components {
         };
         /**
          * Suggestion
-         * @description The instruments that suit, finest first, and a warning when none can decide.
+         * @description The instruments that suit, finest first, and a warning when none can decide every case.
          */
         Suggestion: {
             /** Choices */
             choices: components["schemas"]["Choice"][];
             none: components["schemas"]["Words"] | null;
+            /**
+             * Doubts
+             * @default []
+             */
+            doubts: components["schemas"]["Words"][];
             sketch?: components["schemas"]["SketchFigure"] | null;
         };
         /**

@@ -14,12 +14,15 @@ export function OpenCheck({
   machineId,
   kind,
   text,
+  title,
   detour,
   main = false,
 }: {
   machineId: string;
   kind: string;
   text: string;
+  /** Which check, for whoever hears the button without seeing the line it stands in. */
+  title?: string;
   detour?: Words | null;
   main?: boolean;
 }) {
@@ -41,6 +44,7 @@ export function OpenCheck({
         variant={main ? "contained" : "outlined"}
         disabled={open.isPending}
         onClick={press}
+        aria-label={title && `${asking ? "Measure it all the same" : text}: ${title}`}
         sx={{ whiteSpace: "nowrap" }}
       >
         {asking ? "Measure it all the same" : text}

@@ -147,7 +147,7 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
             title="Read"
             open={pane === "read"}
             show={() => round.setup && setPane("read")}
-            summary={round.setup ? `${readings} of ${planned} readings` : "after the set-up"}
+            summary={round.setup ? howMany(readings, planned) : "after the set-up"}
           >
             {round.setup && (
               <Read
@@ -194,3 +194,9 @@ function statedFigures(schema: Schema, round: RoundState): Schemas["Words"][] {
     .filter((f) => !f.advanced && isAsked(f, round.setup ?? {}))
     .flatMap((f) => round.setup_shown[f.name] ?? []);
 }
+
+/** How far the plan has come; more can be read than was planned. */
+const howMany = (readings: number, planned: number): string =>
+  readings > planned
+    ? `${readings} readings, ${planned} planned`
+    : `${readings} of ${planned} readings`;

@@ -43,7 +43,7 @@ export function Read(props: Props) {
 }
 
 function AtTheMachine(props: Props) {
-  const [isolated, setIsolated] = useIsolated();
+  const [isolated, setIsolated] = useIsolated(props.check.machine_id);
   if (!isolated && props.check.can_write && props.round.settled_at === null)
     return (
       <Remark tone="look">

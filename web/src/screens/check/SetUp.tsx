@@ -49,7 +49,7 @@ export function SetUp({
   const [way, setWay] = useState<string>(values?.way ?? Object.keys(kind.takes)[0] ?? "");
   const [picked, setPicked] = useState<string | null>(round.instrument_id);
   const [proposed, setProposed] = useState<string | null>(null);
-  const [isolated, setIsolated] = useIsolated();
+  const [isolated, setIsolated] = useIsolated(check.machine_id);
   const [asked, setAsked] = useState(false);
   const change = useCheckChange((v: { instrument_id: string | null; setup: JsonObject }) =>
     told(
@@ -237,6 +237,11 @@ export function SetUp({
                 It is asked once a sitting.
               </Remark>
             )}
+            {ranked?.doubts?.map((doubt) => (
+              <Remark key={doubt.metric} tone="look" role="status">
+                {say(doubt)}
+              </Remark>
+            ))}
             {ranked?.none && !round.expectation && <Remark tone="look">{say(ranked.none)}</Remark>}
             {round.expectation && (
               <Remark tone={round.expectation.enough ? "info" : "look"}>

@@ -193,7 +193,10 @@ export function Settle({ check, round, readMore }: Props) {
           )}
           {!open && last && check.can_write && (
             <>
-              <Remark>This round is in the logbook, as judged by core {round.core_version}.</Remark>
+              <Remark>
+                This round is in the logbook as it was judged, by the rules of version{" "}
+                {round.core_version}.
+              </Remark>
               <Button
                 variant="outlined"
                 disabled={again.isPending}

@@ -19,6 +19,7 @@ import {
   words,
 } from "../../testing/shed";
 import { Read } from "./Read";
+import { isolatedKey } from "./useIsolated";
 import { nextStation, useStations } from "./useStations";
 
 let server: Server;
@@ -44,7 +45,7 @@ beforeAll(async () => {
 });
 
 beforeEach(() => {
-  sessionStorage.setItem("calm-square.isolated", "yes");
+  sessionStorage.setItem(isolatedKey("m1"), "yes");
   window.scrollTo = vi.fn();
   server = new Server()
     .on("POST /rounds/r1/preview", (s: { body: { text: string } }) => preview(s.body.text))
@@ -111,7 +112,7 @@ describe("reading at the machine", () => {
     expect(screen.queryByRole("textbox")).toBeNull();
     fireEvent.click(screen.getByRole("button", { name: "It is isolated" }));
     expect(field().value).toBe("");
-    expect(sessionStorage.getItem("calm-square.isolated")).toBe("yes");
+    expect(sessionStorage.getItem(isolatedKey("m1"))).toBe("yes");
   });
 
   it("warns otherwise of what has to move by itself", () => {

@@ -13,6 +13,7 @@ import {
   words,
 } from "../../testing/shed";
 import { SetUp } from "./SetUp";
+import { isolatedKey } from "./useIsolated";
 
 let server: Server;
 
@@ -39,7 +40,7 @@ const kit = (instruments: Schemas["InstrumentOut"][]) => ({
 });
 
 beforeEach(() => {
-  sessionStorage.setItem("calm-square.isolated", "yes");
+  sessionStorage.setItem(isolatedKey("m1"), "yes");
   server = new Server()
     .on("GET /workshops/w1/kit", kit([dial, blades, old, fine]))
     .on("GET /machines/m1", { id: "m1", spec: { head: {}, column: null }, stages: [] })
@@ -112,6 +113,15 @@ describe("setting up a round", () => {
     expect(screen.queryByRole("alert")).toBeNull();
     start();
     await waitFor(() => expect(sent()).toHaveLength(1));
+    // once a sitting for this machine, and anew for another
+    const asked = async (machine_id: string) => {
+      cleanup();
+      await show(begun(), { machine_id });
+      return !(screen.getByRole("checkbox") as HTMLInputElement).checked;
+    };
+    server.on("GET /machines/m2", { id: "m2", spec: {}, stages: [] });
+    expect(await asked("m1")).toBe(false);
+    expect(await asked("m2")).toBe(true);
   });
 
   it("shows a refusal at its field and goes nowhere", async () => {
@@ -236,6 +246,21 @@ describe("setting up a round", () => {
     });
     await show();
     await screen.findByText("Nothing in the kit can decide this yet.");
+  });
+
+  it("says while it is filled in what does not go with the machine, and lets it be so", async () => {
+    server.on("POST /rounds/r1/instruments", (s: Sent) => ({
+      choices: [choice("fine", 0.1)],
+      none: null,
+      doubts: at115(s) ? [] : [words("That goes beyond the table: up to 80 mm fits.")],
+    }));
+    await show();
+    await screen.findByText(/The finest you have for this\.|Reads/);
+    expect(screen.queryByText(/beyond the table/)).toBeNull();
+    fireEvent.change(screen.getByLabelText("Radius"), { target: { value: "300 mm" } });
+    await screen.findByText("That goes beyond the table: up to 80 mm fits.");
+    start();
+    await waitFor(() => expect(sent()).toHaveLength(1));
   });
 
   it("asks for other instruments when the set-up changes", async () => {

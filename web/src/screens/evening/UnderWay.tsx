@@ -101,6 +101,7 @@ export function UnderWay({ machine, evening }: { machine: Machine; evening: Stat
                       kind={step.kind}
                       detour={check(step.kind)?.detour}
                       text={evening.open_checks[step.kind] ? "Go on" : "Measure"}
+                      title={step.title}
                     />
                     <Button
                       onClick={() => skip.mutate({ kind: step.kind, skip: true })}

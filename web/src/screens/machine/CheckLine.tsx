@@ -117,6 +117,7 @@ export function CheckLine({
             kind={check.kind}
             detour={check.detour}
             text={check.open_check ? "Go on" : "Measure"}
+            title={check.title}
           />
         </Box>
       )}
