@@ -144,12 +144,15 @@ function Link({ made }: { made: Schemas["InvitationMade"] }) {
             sx={{ flex: 1, minWidth: 220 }}
             slotProps={{ htmlInput: { readOnly: true } }}
           />
-          <Button
-            variant="outlined"
-            onClick={() => void navigator.clipboard?.writeText(link).then(() => setCopied(true))}
-          >
-            {copied ? "Copied" : "Copy"}
-          </Button>
+          {/* a shed on plain HTTP has none: there the field is copied by hand */}
+          {navigator.clipboard && (
+            <Button
+              variant="outlined"
+              onClick={() => void navigator.clipboard.writeText(link).then(() => setCopied(true))}
+            >
+              {copied ? "Copied" : "Copy"}
+            </Button>
+          )}
         </Box>
       </Box>
     </Remark>

@@ -89,7 +89,14 @@ export function ProgramPane({
           <Typography variant="h3" sx={{ flex: 1, minWidth: 0, overflowWrap: "anywhere" }}>
             {program.name}
           </Typography>
-          <Button onClick={() => look(null)}>Another program</Button>
+          <Button
+            onClick={() => {
+              setRemoving(false);
+              look(null);
+            }}
+          >
+            Another program
+          </Button>
         </Box>
         <Box role="status">
           {under && (

@@ -32,7 +32,8 @@ export default function Check() {
   const last = check.data.rounds.at(-1);
   if (!kind || !last)
     return <Failed problem={new Error("This kind of check is not known here.")} />;
-  return <Rounds check={check.data} kind={kind} last={last} />;
+  // nothing that was picked or ticked for one check is carried over to the next
+  return <Rounds key={check.data.id} check={check.data} kind={kind} last={last} />;
 }
 
 export type PaneName = "setup" | "read" | "settle";
