@@ -21,6 +21,8 @@ class CheckIn(BaseModel):
 
     id: UUID
     kind: str
+    subject: str = Field("", max_length=80)
+    """The part to begin with, as `Subject.text`; "" for the one that calls for attention."""
 
 
 class SetupIn(BaseModel):

@@ -31,6 +31,7 @@ from truing.contract.move import Move as CoreMove
 from truing.contract.move import Prediction
 from truing.contract.suggest import Suggestion, suggest
 from truing.kit.instruments import Instrument as InstrumentSpec
+from truing.machine.subject import THE_MACHINE
 from truing.measure.problem import Problem
 from truing.moves.changes import done, move_made, needle_shift, undone
 from truing.record import Outcome, Snapshot, Unreadable, dump, dump_list
@@ -41,13 +42,22 @@ from truing.standin.truth import Truth
 # --- checks and rounds ----------------------------------------------------------------------------
 
 
-def open_check(scope: Scope, machine_id: UUID, *, id: UUID, kind_key: str) -> Check:
-    """The check of this kind that is under way on the machine, or a new one."""
+def open_check(
+    scope: Scope, machine_id: UUID, *, id: UUID, kind_key: str, subject: str = ""
+) -> Check:
+    """The check of this kind that is under way on the machine, or a new one; begun with this part
+    where nothing has been stated yet. Invalid for a kind or a part that there is not."""
     machine = scope.get(Machine, machine_id, need=Role.MAKER, for_update=True)
     if kind_key not in registry():
         raise Invalid([FieldError(field="kind", message="There is no such check.")])
+    parts = [s for s, _ in registry()[kind_key].course.subjects_of(machine_spec(machine))]
+    if subject not in ("", THE_MACHINE.text, *parts):
+        raise Invalid([FieldError(field="subject", message="This machine has no such part.")])
     under_way = machine.checks.filter(kind=kind_key, closed_at=None).first()
     if under_way:
+        if subject in parts:
+            unstated = under_way.rounds.filter(settled_at=None, setup__isnull=True)
+            unstated.exclude(subject=subject).update(subject=subject)
         return under_way
     if Check.objects.filter(pk=id).exists():
         raise Conflict("This check has been opened already.", code="duplicate")
@@ -55,7 +65,8 @@ def open_check(scope: Scope, machine_id: UUID, *, id: UUID, kind_key: str) -> Ch
     check = Check.objects.create(
         id=id, machine=machine, kind=kind_key, opened_at=now, by=scope.user
     )
-    Round.objects.create(check_run=check, number=1, opened_at=now, by=scope.user)
+    about = subject or THE_MACHINE.text
+    Round.objects.create(check_run=check, number=1, opened_at=now, by=scope.user, subject=about)
     return check
 
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Annotated
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router
+from ninja import Query, Router
 
-from calmsquare.planning import calendar, services
+from calmsquare.planning import calendar, hunting, services
 from calmsquare.planning.models import Evening
 from calmsquare.planning.schemas import (
     CalendarOut,
@@ -16,13 +17,39 @@ from calmsquare.planning.schemas import (
     PlanIn,
     PlanOut,
     ResumeIn,
+    SearchOut,
     SkipIn,
+    SymptomOut,
     TickIn,
 )
 from calmsquare.problems import answers
 from calmsquare.workshop.scope import Scope
 
 router = Router(tags=["planning"])
+
+
+@router.get("/symptoms", response=answers(list[SymptomOut]))
+def read_symptoms(request: HttpRequest) -> list[SymptomOut]:
+    """What brings people to a machine, drawn."""
+    return hunting.symptoms_out()
+
+
+@router.get("/machines/{uuid:machine_id}/symptoms", response=answers(list[SymptomOut]))
+def read_symptoms_of(request: HttpRequest, machine_id: UUID) -> list[SymptomOut]:
+    """What one can come with to this machine."""
+    return hunting.symptoms_of(Scope(request.user), machine_id)
+
+
+@router.get("/machines/{uuid:machine_id}/symptoms/{symptom}", response=answers(SearchOut))
+def read_search(
+    request: HttpRequest,
+    machine_id: UUID,
+    symptom: str,
+    said: Annotated[list[str], Query()] = [],  # noqa: B006
+) -> SearchOut:
+    """What can be behind a symptom on this machine, likeliest first, and the check to make next.
+    `said` is what was seen without measuring, as sign:answer."""
+    return hunting.search_out(Scope(request.user), machine_id, symptom, said)
 
 
 @router.post("/machines/{uuid:machine_id}/plan", response=answers(PlanOut))

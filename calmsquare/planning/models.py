@@ -25,6 +25,8 @@ class Evening(models.Model):
     aim = models.CharField(max_length=12, default="true")
     job = models.ForeignKey(Job, models.SET_NULL, null=True, related_name="+")
     """What it is for, where the aim is a job."""
+    symptom = models.CharField(max_length=20, default="")
+    """What it is looking for the cause of, where that is the aim."""
     skip = models.JSONField(default=list)
     """Kinds left out by choice."""
     order = models.JSONField(default=list)

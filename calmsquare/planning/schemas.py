@@ -11,6 +11,7 @@ from truing.course.plan import Aim, AimKey, Plan
 from truing.course.standing import Status
 from truing.jobs.fit import Answer
 from truing.measure.words import Words
+from truing.symptoms import Search, SymptomFigure
 
 
 class PlanIn(BaseModel):
@@ -20,6 +21,8 @@ class PlanIn(BaseModel):
     aim: AimKey = "true"
     job: UUID | None = None
     """The job that it is for, where the aim is one."""
+    symptom: str = Field("", max_length=20)
+    """What it looks for the cause of, where that is the aim."""
     skip: list[str] = Field(default_factory=list, max_length=40)
 
 
@@ -38,6 +41,29 @@ class JobAim(BaseModel):
     id: UUID
     name: str
     answer: Answer
+
+
+class SymptomOut(BaseModel):
+    """What somebody can come with, drawn."""
+
+    key: str
+    title: str
+    sees: str
+    drawing: SymptomFigure
+
+
+class SearchOut(BaseModel):
+    """How far the search for what is behind a symptom has come on a machine."""
+
+    machine_id: UUID
+    machine_name: str
+    workshop_id: UUID
+    can_write: bool
+    search: Search
+    drawing: SymptomFigure
+    open_checks: dict[str, UUID]
+    detours: dict[str, Words]
+    """Kind -> what to mind before it is begun, where something that it rests on is amiss."""
 
 
 class EveningIn(PlanIn):

@@ -10,6 +10,7 @@ from django.utils import timezone
 from calmsquare.jobs.here import jobs_on, needed_for
 from calmsquare.jobs.models import Job
 from calmsquare.logbook.course import MachineLog, log_of, zone_of
+from calmsquare.planning.hunting import symptom_named
 from calmsquare.planning.models import Evening
 from calmsquare.planning.schemas import (
     DoneOut,
@@ -29,6 +30,8 @@ from calmsquare.workshop.services import machine_spec
 from truing.course import course_kind
 from truing.course.plan import AIMS, Aim, Plan, aims_for, changes, plan
 from truing.course.standing import Standing
+from truing.measure.words import lower
+from truing.symptoms import search, symptoms
 
 
 def _found(machine: Machine) -> tuple[MachineLog, list[Standing]]:
@@ -40,9 +43,8 @@ def preview(scope: Scope, machine_id: UUID, form: PlanIn) -> PlanOut:
     """What would fit; nothing is kept."""
     machine = scope.get(Machine, machine_id)
     _, found = _found(machine)
-    only = _only(scope, machine, form)
     return PlanOut(
-        plan=plan(machine_spec(machine), found, form.minutes, form.aim, skip=form.skip, only=only),
+        plan=_planned(scope, machine, found, form),
         aims=aims_for(found),
         jobs=[
             JobAim(id=job.pk, name=job.name, answer=fitted.answer)
@@ -50,6 +52,24 @@ def preview(scope: Scope, machine_id: UUID, form: PlanIn) -> PlanOut:
             if fitted.answer != "outside"
         ],
     )
+
+
+def _planned(scope: Scope, machine: Machine, found: list[Standing], form: PlanIn) -> Plan:
+    """The plan that is asked for. Invalid where it does not say of which job or symptom."""
+    return plan(
+        machine_spec(machine),
+        found,
+        form.minutes,
+        form.aim,
+        skip=form.skip,
+        only=_only(scope, machine, form),
+        sought=_sought(form.symptom, machine, found) if form.aim == "symptom" else None,
+    )
+
+
+def _sought(key: str, machine: Machine, found: list[Standing]) -> dict[str, list[str]]:
+    """What the search for a symptom's cause asks for, as it stands."""
+    return search(symptom_named(key), machine_spec(machine), found).sittings
 
 
 def _only(scope: Scope, machine: Machine, form: PlanIn) -> list[str] | None:
@@ -74,8 +94,7 @@ def start(scope: Scope, machine_id: UUID, form: EveningIn) -> Evening:
     if Evening.objects.filter(pk=form.id).exists():
         raise Conflict("This evening has been started already.", code="duplicate")
     _, found = _found(machine)
-    only = _only(scope, machine, form)
-    made = plan(machine_spec(machine), found, form.minutes, form.aim, skip=form.skip, only=only)
+    made = _planned(scope, machine, found, form)
     if not made.steps:
         raise Invalid([FieldError(field="minutes", message=made.sentence.metric)])
     now = timezone.now()
@@ -86,6 +105,7 @@ def start(scope: Scope, machine_id: UUID, form: EveningIn) -> Evening:
         minutes=form.minutes,
         aim=form.aim,
         job_id=form.job if form.aim == "job" else None,
+        symptom=form.symptom if form.aim == "symptom" else "",
         skip=form.skip,
         order=[s.kind for s in made.steps],
         started_at=now,
@@ -177,12 +197,24 @@ def seen(scope: Scope, evening_id: UUID) -> Evening:
 def _rest(evening: Evening, found: list[Standing]) -> Plan:
     left = max(0, round(evening.minutes - _spent(evening)))
     spec, aim = machine_spec(evening.machine), _aim(evening)
-    only = aim.kinds if aim.key == "job" else None
-    return plan(spec, found, left, aim.key, laid_out=True, skip=evening.skip, only=only)
+    return plan(
+        spec,
+        found,
+        left,
+        aim.key,
+        laid_out=True,
+        skip=evening.skip,
+        only=aim.kinds if aim.key == "job" else None,
+        sought=_sought(evening.symptom, evening.machine, found) if aim.key == "symptom" else None,
+    )
 
 
 def _aim(evening: Evening) -> Aim:
-    """What it is for; a job that is gone leaves everything to be brought back to true."""
+    """What it is for; a job or a symptom that is gone leaves everything to be brought back to
+    true."""
+    sought = next((s for s in symptoms() if s.key == evening.symptom), None)
+    if evening.aim == "symptom" and sought:
+        return Aim(key="symptom", title=f"What is behind it: {lower(sought.title)}", kinds=[])
     job = evening.job
     if evening.aim == "job" and job is not None:
         title = f"Good enough for “{job.name}”"

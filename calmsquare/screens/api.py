@@ -163,7 +163,10 @@ def open_check(request: HttpRequest, machine_id: UUID, form: CheckIn) -> CheckOu
     """Begin a check, or go on with the one under way."""
     scope = Scope(request.user)
     return check.check_out(
-        scope, services.open_check(scope, machine_id, id=form.id, kind_key=form.kind)
+        scope,
+        services.open_check(
+            scope, machine_id, id=form.id, kind_key=form.kind, subject=form.subject
+        ),
     )
 
 

@@ -144,7 +144,7 @@ def _round_out(
     setup = _stated(check, r)
     instrument = instrument_spec(r.instrument_spec) if r.instrument_spec else None
     readings = list(r.readings.all())
-    suggested = None if setup else _suggested(core, check, found)
+    suggested = None if setup else _suggested(core, check, r, found)
     live = compute.core_readings(readings)
     stations = core.stations(setup, live) if setup else []
     following = core.next_station(setup, live) if setup else None
@@ -334,12 +334,15 @@ def _stated(check: Check, r: Round) -> Any:
         return None
 
 
-def _suggested(core: CoreCheck[Any, Any], check: Check, found: Sequence[Standing]) -> Any:
-    """The set-up of the last time, or a usual one, for the part that calls for attention."""
+def _suggested(core: CoreCheck[Any, Any], check: Check, r: Round, found: Sequence[Standing]) -> Any:
+    """The set-up of the last time, or a usual one: for the part that was asked for, else for the
+    one that calls for attention."""
     standing = next((s for s in found if s.kind == check.kind), None)
     parts = standing.parts if standing else []
     wanted = next((p.key for p in parts if p.needed and p.status != "true"), "")
     wanted = wanted or (parts[0].key if parts else THE_MACHINE.text)
+    if any(p.key == r.subject for p in parts):
+        wanted = r.subject
     rounds = Round.objects.filter(
         check_run__machine=check.machine, check_run__kind=check.kind, setup__isnull=False
     ).order_by("-opened_at")

@@ -65,27 +65,11 @@ def job(page: Page) -> None:
     page.get_by_role("button", name="Judge the machine by them").wait_for()
 
 
-TOUCHES = """x z feed
--350 -40.212 300
--350 -40.130 30
--350 -40.128 30
-0 -40.222 30
-0 -40.224 30
-350 -40.398 300
-350 -40.321 30
-350 -40.319 30
-"""
-
-
-def gantry(page: Page) -> None:
-    begin(page, "Curlew", "Frame", "Level gantry")
-    page.get_by_role("combobox", name="How you read it").click()
-    page.get_by_role("option", name="A probe's log").click()
-    page.get_by_label(re.compile("The spindle is off")).check()
-    page.get_by_role("button", name="Start reading").click()
-    page.get_by_label("Or paste it here").fill(TOUCHES)
-    page.get_by_role("button", name="Take what is pasted").click()
-    page.get_by_label("What to do").wait_for()
+def symptom(page: Page) -> None:
+    page.get_by_role("link", name="Curlew", exact=True).click()
+    page.get_by_role("link", name="Something comes out wrong?").click()
+    page.get_by_role("button", name="Engraving that is half missing").click()
+    page.get_by_role("heading", name="What can be behind it").wait_for()
 
 
 def bed(page: Page) -> None:
@@ -190,7 +174,7 @@ VIEWS: dict[str, tuple[Callable[[Page], None] | None, tuple[int, int], str]] = {
     "check-read-phone": (read, PHONE, "light"),
     "check-settle": (settle, DESK, "light"),
     "test-piece": (piece, DESK, "light"),
-    "gantry-phone": (gantry, PHONE, "dark"),
+    "symptom-phone": (symptom, PHONE, "dark"),
     "bed": (bed, DESK, "light"),
     "program": (program, DESK, "dark"),
     "tool-chain": (chain, DESK, "light"),
@@ -204,7 +188,7 @@ WHOLE = {
     "test-piece",
     "job",
     "rails",
-    "gantry-phone",
+    "symptom-phone",
     "vice",
     "machine",
     "tool-chain",

@@ -129,6 +129,7 @@ def filled(path: str, bench: Bench) -> str:
         "program_id": theirs_only(Program),
         "format": "svg",
         "key": "patches",
+        "symptom": "ridges",
         "record_type": "events",
         "record_id": theirs_only(Event),
     }

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Literal
 
 from pydantic import BaseModel
@@ -16,7 +16,7 @@ from truing.machine import Machine
 from truing.machine.mechanisms import mechanisms_of
 from truing.measure.words import Words, plain
 
-AimKey = Literal["true", "faces", "holes", "engraving", "board", "tools", "job"]
+AimKey = Literal["true", "faces", "holes", "engraving", "board", "tools", "job", "symptom"]
 
 
 class Aim(BaseModel):
@@ -58,6 +58,7 @@ LAY_OUT_MINUTES = 5
 ROUND_SHARE = 0.5
 """Errors roughly halve with each round."""
 MOST_ROUNDS = 4
+_NOT_NEEDED = plain("Not needed for this aim.")
 
 
 class PlanStep(BaseModel):
@@ -105,17 +106,24 @@ def plan(
     laid_out: bool = False,
     skip: Iterable[str] = (),
     only: Collection[str] | None = None,
+    sought: Mapping[str, Collection[str]] | None = None,
 ) -> Plan:
     """The plan for `minutes`, in the order of the work.
 
     A check is never planned before another that it rests on and that is amiss: when that one does
     not fit, what rests on it waits too. `skip` leaves kinds out by wish, with the same effect.
     `only` are the kinds that a job needs: those and no others, whether they matter otherwise.
+    `sought` are the kinds that a search asks for, each with the subjects it is made for: those and
+    no others, in their own order.
     """
     wanted = [s for s in found if s.amiss or (s.built and s.matters and s.is_due)]
+    only = sought or only
     serves = _serving(aim) if only is None else set(only)
     if only is not None:
-        wanted = [s for s in found if s in wanted or _needed(s, serves or set())]
+        wanted = [s for s in found if s in wanted or _needed(s, only)]
+        if sought is not None:
+            place = {kind: i for i, kind in enumerate(sought)}
+            wanted.sort(key=lambda s: place.get(s.kind, len(place)))
     skipped = set(skip)
     used = 0 if laid_out else min(LAY_OUT_MINUTES, minutes)
     steps: list[PlanStep] = []
@@ -123,11 +131,12 @@ def plan(
     waiting: set[str] = set()
     for standing in wanted:
         key = standing.kind
-        cost, rounds = estimate(standing)
+        cost, rounds = estimate(standing, (sought or {}).get(key))
         blocker = next((k for k in upstream_of(key) if k in waiting), None)
         if serves is not None and key not in serves:
             # left out by the aim, so it does not hold up what the aim needs
-            left.append(_left(key, cost, "Not needed for this aim."))
+            if sought is None:
+                left.append(_left(key, cost, _NOT_NEEDED))
         elif key in skipped:
             waiting.add(key)
             left.append(_left(key, cost, "Left out of this plan by choice."))
@@ -153,11 +162,12 @@ def plan(
     )
 
 
-def estimate(standing: Standing) -> tuple[int, int]:
-    """(minutes, corrections among them) for a check as it stands."""
+def estimate(standing: Standing, subjects: Collection[str] | None = None) -> tuple[int, int]:
+    """(minutes, corrections among them) for a check as it stands, or for these of its parts."""
     about = guide(standing.kind)
     # one sitting for each part that is open
-    sittings = max(1, sum(p.needed and p.status != "true" for p in standing.parts))
+    sittings = sum(p.needed and p.status != "true" for p in standing.parts)
+    sittings = max(1, len(subjects) if subjects else sittings)
     rounds = 0
     if standing.status == "out":
         over = standing.result.times_limit if standing.result else None
@@ -204,8 +214,9 @@ def _step(standing: Standing, cost: int, rounds: int, starts: int) -> PlanStep:
     )
 
 
-def _left(key: str, cost: int, why: str) -> LeftOver:
-    return LeftOver(kind=key, title=course_kind(key).title, minutes=cost, reason=plain(why))
+def _left(key: str, cost: int, why: str | Words) -> LeftOver:
+    reason = plain(why) if isinstance(why, str) else why
+    return LeftOver(kind=key, title=course_kind(key).title, minutes=cost, reason=reason)
 
 
 def _once(items: Iterable[str]) -> list[str]:
@@ -227,7 +238,8 @@ def _sentence(
         return plain(f"{what}, about {used} of your {minutes} minutes.{open_}")
     if not left:
         return plain("Nothing is missing, stale or out. Use the evening to make something.")
-    shortest = min(left, key=lambda item: item.minutes)
+    needed = [item for item in left if item.reason != _NOT_NEEDED] or left
+    shortest = min(needed, key=lambda item: item.minutes)
     return plain(
         f"Nothing fits into {minutes} minutes. “{shortest.title}” wants about "
         f"{shortest.minutes + LAY_OUT_MINUTES}; it can be stopped after any round and gone on with "

@@ -40,6 +40,11 @@ def capital(text: str) -> str:
     return text[:1].upper() + text[1:]
 
 
+def lower(text: str) -> str:
+    """The text without a capital at its beginning, the rest as it is."""
+    return text[:1].lower() + text[1:]
+
+
 def say(template: str, **parts: Words | str | float) -> Words:
     """Fill a `str.format` template once for each system."""
     metric = {k: v.metric if isinstance(v, Words) else str(v) for k, v in parts.items()}

@@ -26,6 +26,9 @@ const Kit = lazy(() => import("./screens/kit/Kit"));
 const Jobs = lazy(() => import("./screens/jobs/Jobs"));
 const Job = lazy(() => import("./screens/jobs/Job"));
 const JobForm = lazy(() => import("./screens/jobs/JobForm"));
+const Search = lazy(() => import("./screens/symptoms/Search"));
+const OfMachine = lazy(() => import("./screens/symptoms/OfMachine"));
+const OfWorkshop = lazy(() => import("./screens/symptoms/OfWorkshop"));
 const Account = lazy(() => import("./screens/account/Account"));
 const Join = lazy(() => import("./screens/signin/Join"));
 const Members = lazy(() => import("./screens/account/Members"));
@@ -95,6 +98,9 @@ function Screens() {
           <Route path="/machines/:machineId/edit" element={<MachineForm />} />
           <Route path="/machines/:machineId/stages/:stage" element={<Stage />} />
           <Route path="/machines/:machineId/bed" element={<Bed />} />
+          <Route path="/machines/:machineId/symptoms" element={<OfMachine />} />
+          <Route path="/machines/:machineId/symptoms/:key" element={<Search />} />
+          <Route path="/w/:workshopId/symptoms" element={<OfWorkshop />} />
           <Route path="/machines/:machineId/evening" element={<Evening />} />
           <Route path="/checks/:checkId" element={<Check />} />
           <Route path={JOIN} element={<Join me={who} />} />

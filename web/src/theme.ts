@@ -93,7 +93,10 @@ export function themeFor(mode: "light" | "dark") {
         styleOverrides: { root: { minHeight: 48, paddingInline: 20 } },
       },
       MuiIconButton: { styleOverrides: { root: { minWidth: 48, minHeight: 48, borderRadius: 3 } } },
-      MuiToggleButton: { styleOverrides: { root: { minHeight: 48, textTransform: "none" } } },
+      MuiToggleButton: {
+        // what can be pressed is not grey, which is for what cannot
+        styleOverrides: { root: { minHeight: 48, textTransform: "none", color: "inherit" } },
+      },
       MuiPaper: { defaultProps: { elevation: 0 } },
       MuiLink: { defaultProps: { underline: "always" } },
       MuiTextField: { defaultProps: { size: "medium", fullWidth: true } },

@@ -1548,6 +1548,67 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/symptoms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Symptoms
+         * @description What brings people to a machine, drawn.
+         */
+        get: operations["calmsquare_planning_api_read_symptoms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/symptoms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Symptoms Of
+         * @description What one can come with to this machine.
+         */
+        get: operations["calmsquare_planning_api_read_symptoms_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{machine_id}/symptoms/{symptom}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Search
+         * @description What can be behind a symptom on this machine, likeliest first, and the check to make next.
+         *     `said` is what was seen without measuring, as sign:answer.
+         */
+        get: operations["calmsquare_planning_api_read_search"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/machines/{machine_id}/plan": {
         parameters: {
             query?: never;
@@ -6586,6 +6647,11 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
         };
         /**
          * NewRound
@@ -10126,6 +10192,181 @@ export interface components {
             text: string;
         };
         /**
+         * Stroke
+         * @description A line drawn with one pen.
+         */
+        Stroke: {
+            /** Points */
+            points: components["schemas"]["Point"][];
+            /**
+             * Pen
+             * @enum {string}
+             */
+            pen: "pencil" | "ink" | "error" | "ideal";
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+        };
+        /**
+         * SymptomFigure
+         * @description What is seen, drawn.
+         */
+        SymptomFigure: {
+            /** Shows */
+            shows: string;
+            /**
+             * Wide
+             * @default 120
+             */
+            wide: number;
+            /**
+             * Tall
+             * @default 80
+             */
+            tall: number;
+            /** Strokes */
+            strokes: components["schemas"]["Stroke"][];
+        };
+        /**
+         * SymptomOut
+         * @description What somebody can come with, drawn.
+         */
+        SymptomOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Sees */
+            sees: string;
+            drawing: components["schemas"]["SymptomFigure"];
+        };
+        /**
+         * NextCheck
+         * @description A check to be made.
+         */
+        NextCheck: {
+            /** Kind */
+            kind: string;
+            /** Subject */
+            subject: string;
+            /** Title */
+            title: string;
+            /** Minutes */
+            minutes: number;
+            reason: components["schemas"]["Words"];
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
+        };
+        /**
+         * Search
+         * @description How far the search for what is behind a symptom has come.
+         */
+        Search: {
+            /** Symptom */
+            symptom: string;
+            /** Title */
+            title: string;
+            /** Sees */
+            sees: string;
+            /**
+             * End
+             * @enum {string}
+             */
+            end: "asks" | "found" | "cleared" | "open" | "leads";
+            sentence: components["schemas"]["Words"];
+            /** Suspects */
+            suspects: components["schemas"]["Suspect"][];
+            next: components["schemas"]["NextCheck"] | null;
+            /** Rest */
+            rest: components["schemas"]["NextCheck"][];
+            /** Minutes */
+            minutes: number;
+            /** Signs */
+            signs: components["schemas"]["SignOut"][];
+            /** Look */
+            look: string[];
+            /** Events */
+            events: string[];
+        };
+        /**
+         * SearchOut
+         * @description How far the search for what is behind a symptom has come on a machine.
+         */
+        SearchOut: {
+            /**
+             * Machine Id
+             * Format: uuid
+             */
+            machine_id: string;
+            /** Machine Name */
+            machine_name: string;
+            /**
+             * Workshop Id
+             * Format: uuid
+             */
+            workshop_id: string;
+            /** Can Write */
+            can_write: boolean;
+            search: components["schemas"]["Search"];
+            drawing: components["schemas"]["SymptomFigure"];
+            /** Open Checks */
+            open_checks: {
+                [key: string]: string;
+            };
+            /** Detours */
+            detours: {
+                [key: string]: components["schemas"]["Words"];
+            };
+        };
+        /**
+         * SignOut
+         * @description A look that costs nothing, and what was seen.
+         */
+        SignOut: {
+            /** Key */
+            key: string;
+            /** Asks */
+            asks: string;
+            /** Answers */
+            answers: {
+                [key: string]: string;
+            };
+            /** Said */
+            said: string | null;
+        };
+        /**
+         * Suspect
+         * @description A cause that this machine can have.
+         */
+        Suspect: {
+            /** Cause */
+            cause: string;
+            /** Title */
+            title: string;
+            /** Does */
+            does: string;
+            /** Where */
+            where: string[];
+            /** Kind */
+            kind: string;
+            /** Subject */
+            subject: string;
+            /** Chance */
+            chance: number;
+            /** Odds */
+            odds: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "too_close" | "cleared" | "found";
+        };
+        /**
          * Aim
          * @description What the evening is for, and the checks that such work leans on last.
          */
@@ -10134,7 +10375,7 @@ export interface components {
              * Key
              * @enum {string}
              */
-            key: "true" | "faces" | "holes" | "engraving" | "board" | "tools" | "job";
+            key: "true" | "faces" | "holes" | "engraving" | "board" | "tools" | "job" | "symptom";
             /** Title */
             title: string;
             /** Kinds */
@@ -10232,9 +10473,14 @@ export interface components {
              * @default true
              * @enum {string}
              */
-            aim: "true" | "faces" | "holes" | "engraving" | "board" | "tools" | "job";
+            aim: "true" | "faces" | "holes" | "engraving" | "board" | "tools" | "job" | "symptom";
             /** Job */
             job?: string | null;
+            /**
+             * Symptom
+             * @default
+             */
+            symptom: string;
             /** Skip */
             skip?: string[];
         };
@@ -10320,9 +10566,14 @@ export interface components {
              * @default true
              * @enum {string}
              */
-            aim: "true" | "faces" | "holes" | "engraving" | "board" | "tools" | "job";
+            aim: "true" | "faces" | "holes" | "engraving" | "board" | "tools" | "job" | "symptom";
             /** Job */
             job?: string | null;
+            /**
+             * Symptom
+             * @default
+             */
+            symptom: string;
             /** Skip */
             skip?: string[];
             /**
@@ -18797,6 +19048,289 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MakingOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_planning_api_read_symptoms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SymptomOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_planning_api_read_symptoms_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SymptomOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calmsquare_planning_api_read_search: {
+        parameters: {
+            query?: {
+                said?: string[];
+            };
+            header?: never;
+            path: {
+                machine_id: string;
+                symptom: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchOut"];
                 };
             };
             /** @description Unauthorized */

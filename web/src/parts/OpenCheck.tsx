@@ -13,6 +13,7 @@ const told = new Set<string>();
 export function OpenCheck({
   machineId,
   kind,
+  subject,
   text,
   title,
   detour,
@@ -20,6 +21,8 @@ export function OpenCheck({
 }: {
   machineId: string;
   kind: string;
+  /** The part to begin with; else the one that calls for attention. */
+  subject?: string;
   text: string;
   /** Which check, for whoever hears the button without seeing the line it stands in. */
   title?: string;
@@ -35,7 +38,7 @@ export function OpenCheck({
       told.add(key);
       return setAsking(true);
     }
-    open.mutate(kind);
+    open.mutate({ kind, subject });
   };
   return (
     <Box>

@@ -8,12 +8,12 @@ import { keepCheck } from "../api/queries";
 export function useOpenCheck(machineId: string) {
   const client = useQueryClient();
   const go = useNavigate();
-  return useMutation<CheckState, ApiProblem, string>({
-    mutationFn: (kind) =>
+  return useMutation<CheckState, ApiProblem, { kind: string; subject?: string }>({
+    mutationFn: ({ kind, subject = "" }) =>
       told(
         api.POST("/api/v1/machines/{machine_id}/checks", {
           params: { path: { machine_id: machineId } },
-          body: { id: uuid(), kind },
+          body: { id: uuid(), kind, subject },
         }),
       ),
     onSuccess: (check) => {

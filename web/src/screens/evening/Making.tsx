@@ -14,6 +14,7 @@ import { keys, type Machine } from "../../api/queries";
 import { Lines } from "../../parts/GuideText";
 import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
+import { useSymptoms } from "../symptoms/queries";
 import { Left, Steps } from "./Steps";
 
 const TIMES = [30, 60, 90, 120, 180];
@@ -24,12 +25,17 @@ export function Making({ machine }: { machine: Machine }) {
   const [minutes, setMinutes] = useState(90);
   const [search] = useSearchParams();
   const asked = search.get("job");
-  const [aim, setAim] = useState<Schemas["PlanIn"]["aim"]>(asked ? "job" : "true");
+  const symptom = search.get("symptom") ?? "";
+  const [aim, setAim] = useState<Schemas["PlanIn"]["aim"]>(
+    asked ? "job" : symptom ? "symptom" : "true",
+  );
+  const symptoms = useSymptoms();
+  const sought = symptoms.data?.find((s) => s.key === symptom);
   const [job, setJob] = useState<string | null>(asked);
   const [skip, setSkip] = useState<string[]>([]);
   const client = useQueryClient();
   const path = { machine_id: machine.id };
-  const body = { minutes, aim, job, skip };
+  const body = { minutes, aim, job, symptom, skip };
   const made = useQuery({
     queryKey: ["plan", machine.id, body],
     queryFn: () => told(api.POST("/api/v1/machines/{machine_id}/plan", { params: { path }, body })),
@@ -83,7 +89,7 @@ export function Making({ machine }: { machine: Machine }) {
             setJob(chosen?.id ?? null);
             setAim(chosen ? "job" : (e.target.value as typeof aim));
           }}
-          sx={{ maxWidth: 280 }}
+          sx={{ maxWidth: 420 }}
           slotProps={{
             select: { inputProps: { id: "aim" } },
             inputLabel: { htmlFor: "aim" },
@@ -94,6 +100,11 @@ export function Making({ machine }: { machine: Machine }) {
               {a.title}
             </MenuItem>
           ))}
+          {symptom && (
+            <MenuItem value="symptom">
+              {sought ? `What is behind it: ${sought.title}` : "What is behind it"}
+            </MenuItem>
+          )}
           {(made.data?.jobs ?? (job ? [{ id: job, name: "A job" }] : [])).map((j) => (
             <MenuItem key={j.id} value={j.id}>
               Good enough for “{j.name}”

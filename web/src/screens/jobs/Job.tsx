@@ -69,6 +69,13 @@ function One({ job, look }: { job: JobState; look: (machine: string) => void }) 
             <Typography sx={{ mt: 0.5 }}>{say(fit.sentence)}</Typography>
           </Box>
           <First job={job} fit={fit} />
+          <Button
+            component={RouterLink}
+            to={`/machines/${fit.machine_id}/symptoms`}
+            sx={{ ml: -1, mb: 2 }}
+          >
+            It came out otherwise? Say what you see
+          </Button>
           <Features fit={fit} />
           <LimitsPane key={fit.machine_id} job={job} machineId={fit.machine_id} />
         </>

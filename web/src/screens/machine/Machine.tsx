@@ -65,6 +65,9 @@ function Whole({ machine }: { machine: MachineState }) {
           <Drawing machine={machine} />
           <Box>
             <NextStep machine={machine} detour={step?.detour} />
+            <Button component={RouterLink} to={`/machines/${machine.id}/symptoms`} sx={{ ml: -1 }}>
+              Something comes out wrong?
+            </Button>
             {machine.as_found.state !== "kept" && machine.can_write && (
               <Remark>{say(machine.as_found.text)}</Remark>
             )}

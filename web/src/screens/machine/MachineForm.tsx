@@ -100,6 +100,7 @@ function Describe({
   const [intervals, setIntervals] = useState(machine?.intervals);
   const { system } = useSettings();
   const go = useNavigate();
+  const [search] = useSearchParams();
   const client = useQueryClient();
   const [id] = useState<string>(() => uuid());
   const drawing = useDrawing(schema);
@@ -126,7 +127,8 @@ function Describe({
           ),
     onSuccess: (kept) => {
       keep(kept);
-      go(`/machines/${kept.id}`);
+      const symptom = machine ? null : search.get("symptom");
+      go(`/machines/${kept.id}${symptom ? `/symptoms/${symptom}` : ""}`);
     },
   });
   const archive = useMutation<Machine, ApiProblem, boolean>({

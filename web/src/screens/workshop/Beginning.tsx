@@ -2,16 +2,21 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useNavigate } from "react-router";
+import { useNavigate, useSearchParams } from "react-router";
 import { type ApiProblem, api, told } from "../../api/client";
 import { keys, type Me, useMachineForms, useMe } from "../../api/queries";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
 import { Usual } from "../kit/Usual";
 import { Forms } from "../machine/Forms";
+import { useSymptoms } from "../symptoms/queries";
+import { Tiles } from "../symptoms/Tiles";
 
 /** A workshop in which nothing stands yet: what it begins with, and nothing else. */
 export function Beginning({ workshopId }: { workshopId: string }) {
   const forms = useMachineForms();
+  const symptoms = useSymptoms();
+  const [search, setSearch] = useSearchParams();
+  const symptom = search.get("symptom");
   const go = useNavigate();
   if (forms.isPending) return <Loading />;
   if (forms.isError) return <Failed problem={forms.error} />;
@@ -26,8 +31,31 @@ export function Beginning({ workshopId }: { workshopId: string }) {
       </Typography>
       <Forms
         starts={forms.data.starts}
-        pick={(form) => go(`/w/${workshopId}/new-machine?form=${form.form}`)}
+        pick={(form) =>
+          go(
+            `/w/${workshopId}/new-machine?form=${form.form}${symptom ? `&symptom=${symptom}` : ""}`,
+          )
+        }
       />
+      <Box component="section" aria-labelledby="symptom" sx={{ mt: 4 }}>
+        <Typography id="symptom" variant="h2">
+          What brings you here?
+        </Typography>
+        <Typography sx={{ mb: 1.5, color: "text.secondary", maxWidth: 720 }}>
+          If something comes out wrong, press what you see, then the form of the machine above: what
+          can be behind it follows.
+        </Typography>
+        <Tiles
+          symptoms={symptoms.data ?? []}
+          picked={symptom}
+          pick={(key) =>
+            setSearch(key === symptom ? {} : { symptom: key }, {
+              replace: true,
+              preventScrollReset: true,
+            })
+          }
+        />
+      </Box>
       <Box component="section" aria-labelledby="bench" sx={{ mt: 4 }}>
         <Typography id="bench" variant="h2">
           What do you have to measure with?

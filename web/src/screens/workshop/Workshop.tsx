@@ -39,6 +39,11 @@ export default function Workshop() {
         <Typography variant="h1" sx={{ flex: 1, minWidth: 220 }}>
           {machines.length ? "How the machines stand" : `Nothing stands in ${name} yet`}
         </Typography>
+        {machines.length > 0 && (
+          <Button component={RouterLink} to={`/w/${workshopId}/symptoms`}>
+            What brings you here?
+          </Button>
+        )}
         {role !== "viewer" && (
           <Button variant="outlined" component={RouterLink} to={`/w/${workshopId}/new-machine`}>
             Add a machine
