@@ -79,8 +79,6 @@ def log_event(scope: Scope, machine_id: UUID, form: EventIn) -> Machine:
         raise Problem("Nothing is said yet.", expected="Say it in a few words.", field="said")
     if kind.asks == "hours" and not form.hours:
         raise Problem("How many hours?", expected="More than 0.", field="hours")
-    if kind.asks == "angle" and not form.degrees:
-        raise Problem("By how many degrees?", expected="More than 0, up to 90.", field="degrees")
     if not _sent_before(scope, Event, form.id):
         Event.objects.create(
             id=form.id,

@@ -304,7 +304,7 @@ def _acceptance(acceptance: Acceptance, log: MachineLog) -> AcceptanceOut:
         note=acceptance.note,
         open_items=[OpenItem.model_validate(i) for i in acceptance.open_items],
         jobs=[JobThen.model_validate(j) for j in acceptance.jobs],
-        still=not any(t.at > acceptance.at for t in log.touches),
+        still=not any(t.at > acceptance.at and set(t.mechanisms) - {"tool"} for t in log.touches),
     )
 
 

@@ -172,7 +172,7 @@ def test_a_head_tilted_on_purpose_is_not_asked_about_until_it_is_back(bench: Ben
     offered = {e["key"] for e in bench.by.get(f"/machines/{bench.machine}")["events"]}
     assert "tilted" in offered
     assert not offered & {"squared", "raised"}
-    refused = happen(bench, "tilted", expect=422)
+    refused = happen(bench, "tilted", degrees=120, expect=422)
     assert refused["errors"][0]["field"] == "degrees"
     happen(bench, "squared", expect=422)
     told = happen(bench, "tilted", degrees=30)
@@ -429,3 +429,35 @@ def test_a_year_of_log_takes_no_more_queries_than_a_day(owner: Person) -> None:
     assert (queries(at), queries(shed)) == few
     assert tram_of(bench)["status"] == "true"
     assert Membership.objects.count() == 1
+
+
+def presses(machine: Any) -> list[str]:
+    return [press["text"] for e in machine["events"] for press in e["presses"]]
+
+
+def test_what_happens_often_takes_one_press_on_the_form_at_hand(owner: Person) -> None:
+    mill = bench_for(owner)
+    told = mill.by.get(f"/machines/{mill.machine}")
+    assert {"Head tilted", "Cutter changed", "Moved", "Knocked", "Ran 2 h"} <= set(presses(told))
+    assert not {"Head raised", "Head back to square"} & set(presses(told))
+    # nobody has to know by how much a head was tilted
+    told = happen(mill, "tilted")
+    assert "Head back to square" in presses(told)
+    assert "the head was tilted" in tram_of(mill)["why"]["metric"]
+    round_column = bench_for(owner, form="round_column")
+    told = round_column.by.get(f"/machines/{round_column.machine}")
+    assert "Head raised" in presses(told)
+    assert "Head tilted" not in presses(told)
+    frame = bench_for(owner, form="frame")
+    assert "Cutter changed" not in presses(frame.by.get(f"/machines/{frame.machine}"))
+
+
+def test_another_cutter_leaves_the_machine_as_it_was_accepted(bench: Bench) -> None:
+    settled(bench, 0.02, 0.01)
+    body = {"id": uuid4(), "at": now()}
+    told = bench.by.post(f"/machines/{bench.machine}/acceptances", body)
+    assert told["acceptance"]["still"]
+    told = happen(bench, "cutter")
+    assert told["acceptance"]["still"]
+    assert tram_of(bench)["status"] == "true"
+    assert not happen(bench, "crash")["acceptance"]["still"]

@@ -190,3 +190,19 @@ def test_on_a_phone_the_plumb_line_leads_to_every_stage(phone: Shed) -> None:
         expect(section.get_by_role("button", name="Measure")).to_be_visible()
     page.get_by_role("link", name="Rails").click()
     expect(page.get_by_text("it has none of the parts")).to_be_visible()
+
+
+def test_one_press_logs_what_happens_often_and_one_more_takes_it_back(phone: Shed) -> None:
+    page = phone.page
+    page.get_by_role("button", name="Open the demo workshop").click()
+    page.get_by_role("link", name="Avocet", exact=True).click()
+    often = page.get_by_role("group", name="Logged with one press")
+    often.get_by_role("button", name="Cutter changed").click()
+    expect(page.get_by_text("Logged: cutter changed.")).to_be_visible()
+    stage = page.get_by_role("navigation", name="Stages of the work").get_by_role("listitem")
+    tooling = stage.filter(has_text="Tooling")
+    expect(tooling).to_contain_text("Stale")
+    page.get_by_role("button", name="Take back: Cutter changed").click()
+    expect(tooling).to_contain_text("True")
+    often.get_by_role("button", name="Head tilted").click()
+    expect(often.get_by_role("button", name="Head back to square")).to_be_visible()

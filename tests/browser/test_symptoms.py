@@ -48,6 +48,7 @@ def test_a_cause_that_is_found_leads_to_what_puts_it_right_and_to_an_evening(pho
     open_demo(page)
     page.get_by_role("link", name="Avocet", exact=True).click()
     page.get_by_role("link", name="Something comes out wrong?").click()
+    expect(page.get_by_role("heading", name="What brings you here?")).to_be_visible()
     assert violations(page) == []
     page.get_by_role("button", name="Ridges that a finger can feel").click()
     expect(page.get_by_role("status", name="How the search stands")).to_contain_text(

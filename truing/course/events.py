@@ -16,12 +16,20 @@ EventKey = Literal[
     "tilted",
     "squared",
     "raised",
+    "cutter",
     "season",
     "hours",
     "other",
     "note",
     "gate",
 ]
+
+
+class Press(BaseModel):
+    """A button that logs a happening at once."""
+
+    text: str
+    hours: float | None = None
 
 
 class EventKind(BaseModel):
@@ -39,6 +47,8 @@ class EventKind(BaseModel):
     """Kinds of check that it asks for anew, whatever they rest on."""
     first: bool = False
     """What it asks for anew comes before anything else."""
+    presses: list[Press] = []
+    """For what happens so often that one press has to do."""
 
 
 _SET_BY_HAND: list[Mechanism] = [
@@ -66,6 +76,7 @@ EVENTS: tuple[EventKind, ...] = (
         hint="To another place, or lifted. Everything that rests on the stand is stale.",
         touches=["feet"],
         asks="",
+        presses=[Press(text="Moved")],
     ),
     EventKind(
         key="crash",
@@ -75,6 +86,7 @@ EVENTS: tuple[EventKind, ...] = (
         touches=_SET_BY_HAND,
         asks="",
         calls_for=["inspection"],
+        presses=[Press(text="Knocked")],
     ),
     EventKind(
         key="replaced",
@@ -91,6 +103,7 @@ EVENTS: tuple[EventKind, ...] = (
         hint="For a job. Nothing asks for the tram until it is back to square.",
         touches=["head_pivot"],
         asks="angle",
+        presses=[Press(text="Head tilted")],
     ),
     EventKind(
         key="squared",
@@ -101,6 +114,7 @@ EVENTS: tuple[EventKind, ...] = (
         asks="",
         calls_for=["spindle_tram"],
         first=True,
+        presses=[Press(text="Head back to square")],
     ),
     EventKind(
         key="raised",
@@ -109,6 +123,16 @@ EVENTS: tuple[EventKind, ...] = (
         hint="A round bar holds no direction: what was read before is stale.",
         touches=["column_pivot"],
         asks="",
+        presses=[Press(text="Head raised")],
+    ),
+    EventKind(
+        key="cutter",
+        title="The cutter was changed",
+        said="the cutter was changed",
+        hint="How true the tool runs is to be read again; the rest stays as it is.",
+        touches=["tool"],
+        asks="",
+        presses=[Press(text="Cutter changed")],
     ),
     EventKind(
         key="season",
@@ -125,6 +149,7 @@ EVENTS: tuple[EventKind, ...] = (
         hint="Counts towards looking again after so many hours.",
         touches=[],
         asks="hours",
+        presses=[Press(text=f"Ran {h} h", hours=h) for h in (1, 2, 4)],
     ),
     EventKind(
         key="other",
@@ -163,6 +188,7 @@ def events_for(machine: Machine, *, tilted: bool) -> list[EventKind]:
     """What can happen to this machine now."""
     there = {
         "tilted": machine.head is not None and not tilted,
+        "cutter": machine.spindle,
         "squared": tilted,
         "raised": machine.column is not None and machine.column.shape == "round",
     }

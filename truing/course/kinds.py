@@ -374,7 +374,8 @@ KINDS: tuple[CourseKind, ...] = (
         "Test cut",
         "Does a cut in both directions accept it?",
         "proof",
-        ALL,
+        # it is the machine that is accepted, not the cutter that cut the piece
+        tuple(m for m in ALL if m != "tool"),
         (),
         _spindle,
     ),

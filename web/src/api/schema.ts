@@ -4505,7 +4505,7 @@ export interface components {
              * Key
              * @enum {string}
              */
-            key: "moved" | "crash" | "replaced" | "tilted" | "squared" | "raised" | "season" | "hours" | "other" | "note" | "gate";
+            key: "moved" | "crash" | "replaced" | "tilted" | "squared" | "raised" | "cutter" | "season" | "hours" | "other" | "note" | "gate";
             /** Title */
             title: string;
             /** Said */
@@ -4529,6 +4529,11 @@ export interface components {
              * @default false
              */
             first: boolean;
+            /**
+             * Presses
+             * @default []
+             */
+            presses: components["schemas"]["Press"][];
         };
         /**
          * Gate
@@ -4764,6 +4769,16 @@ export interface components {
             by: string;
             /** Taken Back */
             taken_back: boolean;
+        };
+        /**
+         * Press
+         * @description A button that logs a happening at once.
+         */
+        Press: {
+            /** Text */
+            text: string;
+            /** Hours */
+            hours?: number | null;
         };
         /**
          * Proof
@@ -9176,7 +9191,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "moved" | "crash" | "replaced" | "tilted" | "squared" | "raised" | "season" | "hours" | "other" | "note" | "gate";
+            kind: "moved" | "crash" | "replaced" | "tilted" | "squared" | "raised" | "cutter" | "season" | "hours" | "other" | "note" | "gate";
             /**
              * Said
              * @default

@@ -11,12 +11,14 @@ export function TakeBack({
   id,
   taken,
   what,
+  done,
 }: {
   type: Type;
   id: string;
   taken: boolean;
   /** What it is, for a reader who does not see where the button stands. */
   what: string;
+  done?: () => void;
 }) {
   const change = useMachineChange((taken_back: boolean) =>
     told(
@@ -32,7 +34,7 @@ export function TakeBack({
       <Button
         size="small"
         disabled={change.isPending}
-        onClick={() => change.mutate(!taken)}
+        onClick={() => change.mutate(!taken, { onSuccess: done })}
         aria-label={`${text}: ${what}`}
         sx={{ minHeight: 36, py: 0, px: 1 }}
       >

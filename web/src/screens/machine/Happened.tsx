@@ -10,32 +10,44 @@ import { type FormEvent, type ReactNode, useState } from "react";
 import { v4 as uuid } from "uuid";
 import { api, type Schemas, told } from "../../api/client";
 import { type Machine, useMachineChange } from "../../api/queries";
+import { TakeBack } from "../../parts/TakeBack";
 import { Remark } from "../../parts/Waiting";
 
 type Kind = Schemas["EventKind"];
-type Sent = Omit<Schemas["EventIn"], "id" | "at">;
+type Sent = Omit<Schemas["EventIn"], "at">;
 
-/** Logs that something happened: two presses, and a question only where one is needed. */
+/** Logs that something happened: one press for what happens often, a question only where one is
+ * needed. */
 export function Happened({ machine, children }: { machine: Machine; children: ReactNode }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const [asking, setAsking] = useState<Kind | null>(null);
-  const [logged, setLogged] = useState<Kind | null>(null);
+  const [logged, setLogged] = useState<{ id: string; what: string } | null>(null);
   const log = useMachineChange((body: Sent) =>
     told(
       api.POST("/api/v1/machines/{machine_id}/events", {
         params: { path: { machine_id: machine.id } },
-        body: { id: uuid(), at: new Date().toISOString(), ...body },
+        body: { at: new Date().toISOString(), ...body },
       }),
     ),
   );
+  const send = (kind: Kind, what: string, hours: number | null = null) => {
+    const id = uuid();
+    setLogged(null);
+    setAsking(null);
+    log.reset();
+    log.mutate(
+      { id, kind: kind.key, said: "", mechanisms: [], hours },
+      { onSuccess: () => setLogged({ id, what }) },
+    );
+  };
   const pick = (kind: Kind) => {
     setAnchor(null);
+    if (!kind.asks && kind.key !== "note") return send(kind, kind.title);
     setLogged(null);
     log.reset();
-    if (kind.asks || kind.key === "note") return setAsking(kind);
-    setAsking(null);
-    log.mutate({ kind: kind.key, said: "", mechanisms: [] }, { onSuccess: () => setLogged(kind) });
+    setAsking(kind);
   };
+  const presses = machine.events.flatMap((kind) => kind.presses.map((press) => ({ kind, press })));
   return (
     <>
       <Button
@@ -48,6 +60,25 @@ export function Happened({ machine, children }: { machine: Machine; children: Re
         Something happened
       </Button>
       {children}
+      <Box
+        role="group"
+        aria-label="Logged with one press"
+        sx={{ flexBasis: "100%", display: "flex", flexWrap: "wrap", gap: 1 }}
+      >
+        {presses.map(({ kind, press }) => (
+          <Button
+            key={press.text}
+            size="small"
+            variant="outlined"
+            color="inherit"
+            disabled={log.isPending}
+            onClick={() => send(kind, press.text, press.hours)}
+            sx={(t) => ({ px: 1.5, fontWeight: 400, borderColor: t.palette.rule })}
+          >
+            {press.text}
+          </Button>
+        ))}
+      </Box>
       <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
         {machine.events.map((kind) => (
           <MenuItem key={kind.key} onClick={() => pick(kind)} sx={{ minHeight: 56 }}>
@@ -66,8 +97,8 @@ export function Happened({ machine, children }: { machine: Machine; children: Re
           kind={asking}
           machine={machine}
           log={log}
-          done={() => {
-            setLogged(asking);
+          done={(id) => {
+            setLogged({ id, what: asking.title });
             setAsking(null);
           }}
           leave={() => setAsking(null)}
@@ -76,8 +107,15 @@ export function Happened({ machine, children }: { machine: Machine; children: Re
       <Box role="status" sx={{ flexBasis: "100%" }}>
         {logged && (
           <Remark>
-            Logged: {logged.title.toLowerCase()}. If that was wrong, it can be taken back in its
-            logbook.
+            Logged: {logged.what.charAt(0).toLowerCase() + logged.what.slice(1)}.{" "}
+            <TakeBack
+              key={logged.id}
+              type="events"
+              id={logged.id}
+              taken={false}
+              what={logged.what}
+              done={() => setLogged(null)}
+            />
           </Remark>
         )}
         {log.error && !asking && <Remark tone="error">{log.error.message}</Remark>}
@@ -96,7 +134,7 @@ function Ask({
   kind: Kind;
   machine: Machine;
   log: ReturnType<typeof useMachineChange<Sent>>;
-  done: () => void;
+  done: (id: string) => void;
   leave: () => void;
 }) {
   const [parts, setParts] = useState<Schemas["PartChoice"]["key"][]>([]);
@@ -110,15 +148,17 @@ function Ask({
     const data = new FormData(event.currentTarget);
     const amount = Number(String(data.get("amount") ?? "").replace(",", "."));
     const told = amount > 0 ? amount : null;
+    const id = uuid();
     log.mutate(
       {
+        id,
         kind: kind.key,
         said: String(data.get("said") ?? ""),
         mechanisms: parts,
         hours: kind.asks === "hours" ? told : null,
         degrees: kind.asks === "angle" ? told : null,
       },
-      { onSuccess: done },
+      { onSuccess: () => done(id) },
     );
   };
   return (
@@ -168,7 +208,11 @@ function Ask({
         <TextField
           name="amount"
           id="event-amount"
-          label={kind.asks === "hours" ? "Hours since it was last told" : "Tilted by, in degrees"}
+          label={
+            kind.asks === "hours"
+              ? "Hours since it was last told"
+              : "Tilted by, in degrees, if you know"
+          }
           error={problem(kind.asks === "hours" ? "hours" : "degrees") !== undefined}
           helperText={words(kind.asks === "hours" ? "hours" : "degrees")}
           slotProps={{ htmlInput: { inputMode: "decimal" } }}
