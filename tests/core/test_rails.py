@@ -309,13 +309,14 @@ def test_no_set_of_shims_beats_the_one_that_is_found(heights: list[float]) -> No
     assert plan.off_plane_mm == pytest.approx(best, abs=1e-5)
 
 
+@pytest.mark.parametrize("full", [False, True])
 @pytest.mark.parametrize("seed", range(8))
-def test_little_stock_goes_where_it_does_most(seed: int) -> None:
-    """Six places and a nearly empty tin, against every way of dealing it out."""
+def test_six_places_are_served_as_well_as_a_tin_can(seed: int, full: bool) -> None:
+    """A nearly empty tin or a full one, against every way of dealing it out."""
     rng = np.random.default_rng(seed)
     pads = [Pad(name=f"{x}{i}", x_mm=x, y_mm=i * 400.0) for x in (-300, 300) for i in range(3)]
     heights = list(rng.normal(0, 0.06, 6))
-    owned = {0.05: int(rng.integers(1, 4)), 0.1: int(rng.integers(1, 4))}
+    owned = {t: 12 if full else int(rng.integers(1, 4)) for t in (0.05, 0.1)}
     stock = [Shim(thickness_mm=t, count=n, tolerance_mm=0.0) for t, n in owned.items()]
     plan = plan_heights(pads, heights, stock, most_pieces=2)
     stacks = [(0, 0), (1, 0), (0, 1), (1, 1), (2, 0), (0, 2)]

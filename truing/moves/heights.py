@@ -26,13 +26,20 @@ from truing.moves.shims import (
 
 MOST_JOINT = 4
 """Pads that are searched together; with more an exact search takes longer than anyone waits."""
-MANY_NODES = 1000
-MANY_THINNED_NODES = 300
+MANY_NODES = 300
 MANY_GAP = 0.02
 """Of the search for many pads, which is given up sooner and then bettered pad by pad."""
-MOST_LIFT_MM = 0.1
-LIFT_STEP_MM = 0.002
-"""How far, and how finely, the plane is raised to where the stock serves it best."""
+TIP_MM = 0.01
+TIPS, LIFTS = 17, 49
+"""How many ways a plane is tipped and raised to where the stock serves it best: by twice as much as
+stacks are apart, and TIP_MM at least."""
+NEAR_MM = 0.0005
+"""How near to what a full tin would reach stacks need no further search: less than any shim is true
+to."""
+KEPT, TRIALS, LOOKED_AT = 60, 60, 12
+FINER = (0.2, 0.1, 0.05, 0.025, 0.01)
+"""The best of those planes, so many trials round each of them in ever finer steps (as shares of how
+far stacks are apart), and how many of the best are looked at stack by stack."""
 
 
 NEAREST = 12
@@ -60,8 +67,9 @@ def plan_heights(
     Which plane is free; goals, one after the other: the largest distance from it, not below half of
     the stock's tolerance; the lowest tallest stack; the fewest pieces moved in or out. Up to
     `MOST_JOINT` pads are searched together as an integer programme. Of more each gets its nearest
-    stack under one plane; where that is not good enough a shorter search for all together competes
-    with it, and the better of the two is bettered two pads at a time. Problem as in `plan_pads`.
+    stack under the best of many planes; where the stock runs short it is bettered two pads at a
+    time, and where that does not come near what a full tin would reach, a search for all together
+    competes with it. Problem as in `plan_pads`.
     """
     there = [[round(t, 6) for t in pad.shims_mm] for pad in pads]
     pieces = pieces_of(stock, there)
@@ -109,15 +117,16 @@ def _many(
     def off(stacks: Sequence[Sequence[float]]) -> float:
         return off_plane(pads, [b + sum(s) for b, s in zip(bare, stacks, strict=True)])[1]
 
-    best = _one_by_one(pads, heights_mm, there, pieces, most_pieces)
-    if off(best) <= enough:
+    best, reach = _over_planes(pads, heights_mm, there, pieces, most_pieces)
+    if off(best) > max(reach, enough) + NEAR_MM:
+        best = bettered(pads, bare, best, pieces, most_pieces, enough)
+    if off(best) <= max(reach, enough) + NEAR_MM:
         return best
     sizes = searched(pieces, there)
     model = PadModel(pads, sizes, there, list(bare))
     model.limit_pieces(pieces, most_pieces)
     goal = Goal("off_plane", floor=enough)
-    nodes = MANY_NODES if len(sizes) == len(pieces) else MANY_THINNED_NODES
-    counts = model.settle((goal,), nodes=nodes, gap=MANY_GAP)
+    counts = model.settle((goal,), nodes=MANY_NODES, gap=MANY_GAP)
     if counts is not None:
         best = min(best, stacks_of(counts, sizes), key=off)
     return bettered(pads, bare, best, pieces, most_pieces, enough)
@@ -193,32 +202,61 @@ def _free(
             yield sums[i]
 
 
-def _one_by_one(
+def _over_planes(
     pads: Sequence[Pad],
     heights_mm: Sequence[float],
     there: Sequence[Sequence[float]],
     pieces: Counter[float],
     most_pieces: int,
-) -> list[list[float]]:
-    """The plane that touches the bare pads from above, then the nearest stack for every pad; the
-    plane is raised in steps of LIFT_STEP_MM, up to MOST_LIFT_MM, to where the worst pad is best
-    served."""
+) -> tuple[list[list[float]], float]:
+    """Under each of many planes the nearest stack for every pad; of those the stacks that come
+    nearest to one plane, and how near they would with pieces enough.
+
+    Heights that can be stacked stand apart by the thinnest shim; which of them a plane falls
+    between is what counts, so the plane is searched for: from the one that touches the bare pads
+    from above, raised, lowered and tipped on a grid, then round the best of those ever more finely.
+    """
     bare = np.array([h - sum(t) for h, t in zip(heights_mm, there, strict=True)])
     wanted = _from_above(pads, bare) - bare
     sums = sums_of(pieces, most_pieces)
     heights = np.array([h for h, _ in sums])
-    best: list[list[float]] = [list(t) for t in there]
-    best_key = (float("inf"), float("inf"), float("inf"))
-    for lift in np.arange(0.0, MOST_LIFT_MM, LIFT_STEP_MM):
-        stacks = _nearest(wanted + lift, sums, heights, pieces)
+    between = (heights[1:] + heights[:-1]) / 2
+    at = _places(pads)
+
+    def misses(planes: NDArray[np.float64]) -> NDArray[np.float64]:
+        high = wanted + planes @ at.T
+        nearest = heights[np.searchsorted(between, high)]
+        return np.asarray(np.abs(nearest - high).max(axis=1))
+
+    apart = float(np.diff(heights).max(initial=TIP_MM, where=heights[1:] <= wanted.max() + TIP_MM))
+    tips, lifts = np.linspace(-2 * apart, 2 * apart, TIPS), np.linspace(-apart, 2 * apart, LIFTS)
+    planes = np.array(np.meshgrid(tips, tips, lifts)).reshape(3, -1).T
+    planes = planes[np.argsort(misses(planes), kind="stable")[:KEPT]]
+    # the same for the same pads, whenever asked
+    rng = np.random.default_rng(0)
+    for share in FINER:
+        round_them = planes[:, None, :] + rng.normal(0.0, share * apart, (len(planes), TRIALS, 3))
+        tried = np.vstack([planes, round_them.reshape(-1, 3)])
+        planes = tried[np.argsort(misses(tried), kind="stable")[:KEPT]]
+    best: tuple[tuple[float, float, int], list[list[float]]] | None = None
+    for plane in planes[:LOOKED_AT]:
+        stacks = _nearest(wanted + at @ plane, sums, heights, pieces)
         if stacks is None:
             continue
-        miss = max(abs(sum(s) - w - lift) for s, w in zip(stacks, wanted, strict=True))
+        then = [b + sum(s) for b, s in zip(bare, stacks, strict=True)]
+        off = off_plane(pads, then)[1]
         changed = sum(Counter(s) != Counter(t) for s, t in zip(stacks, there, strict=True))
-        key = (round(miss, 3), max(sum(s) for s in stacks), changed)
-        if key < best_key:
-            best, best_key = stacks, key
-    return best
+        key = (round(off, 3), max(sum(s) for s in stacks), changed)
+        if best is None or key < best[0]:
+            best = (key, stacks)
+    return best[1] if best else [list(t) for t in there], float(misses(planes).min())
+
+
+def _places(pads: Sequence[Pad]) -> NDArray[np.float64]:
+    """Places of pads from their middle, up to 1 each way, and a 1 for the height: pads × 3."""
+    xy = np.array([[p.x_mm, p.y_mm] for p in pads])
+    xy = xy - xy.mean(axis=0)
+    return np.column_stack([xy / np.maximum(np.abs(xy).max(axis=0), SAME_MM), np.ones(len(pads))])
 
 
 def _from_above(pads: Sequence[Pad], bare: NDArray[np.float64]) -> NDArray[np.float64]:
