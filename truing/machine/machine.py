@@ -87,6 +87,11 @@ class Machine(Part):
         le=500,
         prompt="What a lean does to the part is told for this cutter.",
     )
+    quill: bool = Field(
+        False,
+        title="The spindle slides in a quill",
+        json_schema_extra=hint("Beside what lifts the head or the table.", field="switch"),
+    )
     slides: list[Slide] = Field(
         default_factory=list,
         max_length=3,
@@ -95,11 +100,6 @@ class Machine(Part):
             "One for each direction. Screens say left–right; the letter is the machine's own.",
             field="rows",
         ),
-    )
-    quill: bool = Field(
-        False,
-        title="The spindle slides in a quill",
-        json_schema_extra=hint("Beside what lifts the head or the table.", field="switch"),
     )
     feet: Feet | None = Field(None, title="Levelling feet")
     column: Column | None = Field(None, title="Column")

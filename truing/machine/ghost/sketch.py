@@ -29,10 +29,36 @@ DRAWN_DEG = 5.0
 FACTORS = (50, 75, 100, 150, 200, 300, 400, 500, 650, 800, 1000)
 
 
+DESCRIBES = {
+    "Base": "feet",
+    "Feet": "feet",
+    "Column": "column",
+    "Pivot": "column",
+    "Column's foot": "base",
+    "Knee": "slides",
+    "Slots": "things",
+    "Table": "things",
+    "Spindle": "head",
+    "Cutter": "head",
+    "Bed": "rails",
+    "Rails": "rails",
+    "Board": "board",
+    "Beam": "gantry",
+    "End plates": "gantry",
+    "Fixed bolt": "gantry",
+    "Bracket screws": "bracket",
+    "Lifting motors": "lift",
+    "Driving motors": "gantry_drive",
+}
+"""What is pressed on the drawing, and what of the description is opened by it."""
+
+
 class GhostPart(BaseModel):
     """One part in one view: closed outlines in mm, the pivot it leans about, and its lean."""
 
     name: str
+    describes: str
+    """The field of the machine's description that tells most of it."""
     view: View
     outlines: list[list[Point]]
     pivot: Point
@@ -100,6 +126,7 @@ class Sketch:
         self.parts.append(
             GhostPart(
                 name=name,
+                describes=DESCRIBES[name],
                 view=view,
                 outlines=outlines,
                 pivot=Point(u=pivot[0], v=pivot[1]),

@@ -3645,6 +3645,8 @@ export interface components {
         GhostPart: {
             /** Name */
             name: string;
+            /** Describes */
+            describes: string;
             /**
              * View
              * @enum {string}
@@ -4239,13 +4241,13 @@ export interface components {
              * @default 50
              */
             cutter_mm: number;
-            /** Slides */
-            slides?: components["schemas"]["Slide"][];
             /**
              * The spindle slides in a quill
              * @default false
              */
             quill: boolean;
+            /** Slides */
+            slides?: components["schemas"]["Slide"][];
             /** Levelling feet */
             feet?: components["schemas"]["Feet"] | null;
             /** Column */

@@ -23,11 +23,14 @@ export function GhostFigure({
   factor,
   name,
   views = ["front", "side"],
+  press,
 }: {
   ghost: Schemas["Ghost"];
   factor: number;
   name: string;
   views?: View[];
+  /** Takes what of the description tells of the part that is pressed. */
+  press?: (part: string) => void;
 }) {
   let left = 0;
   const placed = views.map((view) => {
@@ -52,6 +55,7 @@ export function GhostFigure({
           {parts.map((part) => (
             <PartLines key={part.name} part={part} factor={factor} />
           ))}
+          {press && parts.map((part) => <Pressed key={part.name} part={part} press={press} />)}
           <text
             x={(box.u0 + box.u1) / 2}
             y={-bottom + label}
@@ -95,5 +99,28 @@ function PartLines({ part, factor }: { part: Part; factor: number }) {
         transform={`rotate(${angle} ${part.pivot.u} ${-part.pivot.v})`}
       />
     </>
+  );
+}
+
+/** Where a part can be pressed: its lines, as wide as a finger. */
+function Pressed({ part, press }: { part: Part; press: (part: string) => void }) {
+  const d = part.outlines
+    .map((line) => `M${line.map(({ u, v }) => `${u} ${-v}`).join("L")}Z`)
+    .join("");
+  return (
+    // by keyboard the same parts are opened in the form beside the drawing
+    // biome-ignore lint/a11y/noStaticElementInteractions: a shortcut for the eye
+    <path
+      data-part={part.describes}
+      d={d}
+      fill="transparent"
+      stroke="transparent"
+      strokeWidth={16}
+      vectorEffect="non-scaling-stroke"
+      style={{ cursor: "pointer" }}
+      onClick={() => press(part.describes)}
+    >
+      <title>{part.name}</title>
+    </path>
   );
 }

@@ -7,6 +7,7 @@ import MenuItem from "@mui/material/MenuItem";
 import Switch from "@mui/material/Switch";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
+import { createContext, type ReactNode, useContext, useState } from "react";
 import { get, useFieldArray, useFormContext, useWatch } from "react-hook-form";
 import { useSettings } from "../settings";
 import {
@@ -17,6 +18,52 @@ import {
   type JsonObject,
   type Schema,
 } from "./schema";
+
+/** Which parts of a form that folds them away stand open, and how one is opened or closed. */
+export const Folding = createContext<{
+  open: string[];
+  set: (name: string, open: boolean) => void;
+} | null>(null);
+
+/** A part of a form: folded away where the form folds, and open where something is wrong in it. */
+function Folded({
+  name,
+  title,
+  state,
+  wrong,
+  children,
+}: {
+  name: string;
+  title: string;
+  /** What is said of it while it is closed. */
+  state: string;
+  wrong: boolean;
+  children: ReactNode;
+}) {
+  const folding = useContext(Folding);
+  if (!folding || name.includes(".")) return children;
+  return (
+    <Box
+      component="details"
+      id={`part-${name}`}
+      open={wrong || folding.open.includes(name)}
+      onToggle={(e) => folding.set(name, (e.currentTarget as HTMLDetailsElement).open)}
+      sx={(t) => ({ gridColumn: "1 / -1", borderTop: `1px solid ${t.palette.rule}` })}
+    >
+      <Box
+        component="summary"
+        sx={{ cursor: "pointer", minHeight: 48, alignContent: "center", fontWeight: 600 }}
+      >
+        {title}
+        <Box component="span" sx={{ color: "text.secondary", fontWeight: 400 }}>
+          {" "}
+          · {state}
+        </Box>
+      </Box>
+      <Box sx={{ pb: 2 }}>{children}</Box>
+    </Box>
+  );
+}
 
 interface FieldsProps {
   schema: Schema;
@@ -37,6 +84,7 @@ export function Fields({
   disabled,
 }: FieldsProps) {
   const all = useWatch() as JsonObject;
+  const { formState } = useFormContext();
   const here: JsonObject = path ? (get(all, path.slice(0, -1)) ?? {}) : all;
   const asked = fieldsOf(schema, inner).filter(
     (f) => !omit.includes(f.name) && isAsked(f, here, has),
@@ -44,12 +92,18 @@ export function Fields({
   const row = (f: FieldSpec) => (
     <Field key={f.name} schema={schema} spec={f} name={`${path}${f.name}`} disabled={disabled} />
   );
-  const plain = asked.filter((f) => !f.advanced);
+  const folding = useContext(Folding);
+  // what it lacks when the form is opened stays where it is, also once it is switched on
+  const [lacks] = useState(() =>
+    folding && path === ""
+      ? asked.filter((f) => f.kind === "part" && all[`has_${f.name}`] !== true).map((f) => f.name)
+      : [],
+  );
+  const plain = asked.filter((f) => !f.advanced && !lacks.includes(f.name));
   const advanced = asked.filter((f) => f.advanced);
+  const lacking = asked.filter((f) => lacks.includes(f.name));
   return (
-    <Box
-      sx={{ display: "grid", gap: 2, gridTemplateColumns: "repeat(auto-fill, minmax(220px, 1fr))" }}
-    >
+    <Box sx={COLUMNS}>
       {plain.map(row)}
       {advanced.length > 0 && (
         <Box component="details" sx={{ gridColumn: "1 / -1" }}>
@@ -59,21 +113,28 @@ export function Fields({
           >
             More
           </Box>
-          <Box
-            sx={{
-              display: "grid",
-              gap: 2,
-              pt: 1,
-              gridTemplateColumns: "repeat(auto-fill, minmax(220px, 1fr))",
-            }}
-          >
-            {advanced.map(row)}
-          </Box>
+          <Box sx={{ ...COLUMNS, pt: 1 }}>{advanced.map(row)}</Box>
         </Box>
+      )}
+      {lacking.length > 0 && (
+        <Folded
+          name="lacking"
+          title="Parts it does not have"
+          state={`${lacking.length}`}
+          wrong={lacking.some((f) => get(formState.errors, f.name) !== undefined)}
+        >
+          <Box sx={COLUMNS}>{lacking.map(row)}</Box>
+        </Folded>
       )}
     </Box>
   );
 }
+
+const COLUMNS = {
+  display: "grid",
+  gap: 2,
+  gridTemplateColumns: "repeat(auto-fill, minmax(220px, 1fr))",
+};
 
 interface FieldProps {
   schema: Schema;
@@ -204,87 +265,105 @@ function Field(props: FieldProps) {
 }
 
 function Part({ schema, spec, name, disabled, error }: FieldProps & { error?: string }) {
-  const { setValue } = useFormContext();
+  const { setValue, formState } = useFormContext();
   const cut = name.lastIndexOf(".") + 1;
   const has = `${name.slice(0, cut)}has_${name.slice(cut)}`;
   const on = useWatch({ name: has }) === true;
   if (!spec.inner) return null;
   return (
-    <Box component="fieldset" sx={{ gridColumn: "1 / -1", border: 0, p: 0, m: 0, minWidth: 0 }}>
-      <FormControlLabel
-        label={
-          <Typography variant="h3" component="span">
-            {spec.title}
+    <Folded
+      name={name}
+      title={spec.title}
+      state={on ? "as described" : "it has none"}
+      wrong={get(formState.errors, name) !== undefined}
+    >
+      <Box component="fieldset" sx={{ gridColumn: "1 / -1", border: 0, p: 0, m: 0, minWidth: 0 }}>
+        <FormControlLabel
+          label={
+            <Typography variant="h3" component="span">
+              {spec.title}
+            </Typography>
+          }
+          control={
+            <Switch
+              checked={on}
+              disabled={disabled}
+              onChange={(e) => setValue(has, e.target.checked)}
+            />
+          }
+        />
+        {error && (
+          <Typography role="alert" sx={{ color: "error.main" }}>
+            {error}
           </Typography>
-        }
-        control={
-          <Switch
-            checked={on}
-            disabled={disabled}
-            onChange={(e) => setValue(has, e.target.checked)}
-          />
-        }
-      />
-      {error && (
-        <Typography role="alert" sx={{ color: "error.main" }}>
-          {error}
-        </Typography>
-      )}
-      {on && (
-        <Box sx={(t) => ({ borderLeft: `2px solid ${t.palette.rule}`, pl: 2, pt: 1 })}>
-          <Fields schema={schema} inner={spec.inner} path={`${name}.`} disabled={disabled} />
-        </Box>
-      )}
-    </Box>
+        )}
+        {on && (
+          <Box sx={(t) => ({ borderLeft: `2px solid ${t.palette.rule}`, pl: 2, pt: 1 })}>
+            <Fields schema={schema} inner={spec.inner} path={`${name}.`} disabled={disabled} />
+          </Box>
+        )}
+      </Box>
+    </Folded>
   );
 }
 
 function Rows({ schema, spec, name, disabled, error }: FieldProps & { error?: string }) {
   const { fields, append, remove } = useFieldArray({ name });
+  const { formState } = useFormContext();
+  const folded = useContext(Folding) !== null;
   const { system } = useSettings();
   const inner = spec.inner;
   if (!inner) return null;
   return (
-    <Box sx={{ gridColumn: "1 / -1" }}>
-      <Typography variant="h3" component="h2" sx={{ mb: 1 }}>
-        {spec.title}
-      </Typography>
-      {error && (
-        <Typography role="alert" sx={{ color: "error.main" }}>
-          {error}
-        </Typography>
-      )}
-      {fields.map((row, i) => (
-        <Box
-          key={row.id}
-          sx={(t) => ({
-            display: "flex",
-            gap: 1,
-            mb: 2,
-            pt: 2,
-            alignItems: "start",
-            borderTop: `1px solid ${t.palette.rule}`,
-          })}
-        >
-          <Box sx={{ flex: 1 }}>
-            <Fields schema={schema} inner={inner} path={`${name}.${i}.`} disabled={disabled} />
-          </Box>
-          <Button
-            disabled={disabled}
-            onClick={() => remove(i)}
-            aria-label={`Remove ${spec.title.toLowerCase()} ${i + 1}`}
+    <Folded
+      name={name}
+      title={spec.title}
+      state={fields.length ? `${fields.length}` : "none"}
+      wrong={get(formState.errors, name) !== undefined}
+    >
+      <Box sx={{ gridColumn: "1 / -1" }}>
+        {!folded && (
+          <Typography variant="h3" component="h2" sx={{ mb: 1 }}>
+            {spec.title}
+          </Typography>
+        )}
+        {error && (
+          <Typography role="alert" sx={{ color: "error.main" }}>
+            {error}
+          </Typography>
+        )}
+        {fields.map((row, i) => (
+          <Box
+            key={row.id}
+            sx={(t) => ({
+              display: "flex",
+              gap: 1,
+              mb: 2,
+              pt: 2,
+              alignItems: "start",
+              borderTop: `1px solid ${t.palette.rule}`,
+            })}
           >
-            Remove
-          </Button>
-        </Box>
-      ))}
-      <Button
-        variant="outlined"
-        disabled={disabled}
-        onClick={() => append(initialValues(schema, {}, {}, system, [], inner))}
-      >
-        Add
-      </Button>
-    </Box>
+            <Box sx={{ flex: 1 }}>
+              <Fields schema={schema} inner={inner} path={`${name}.${i}.`} disabled={disabled} />
+            </Box>
+            <Button
+              disabled={disabled}
+              onClick={() => remove(i)}
+              aria-label={`Remove ${spec.title.toLowerCase()} ${i + 1}`}
+            >
+              Remove
+            </Button>
+          </Box>
+        ))}
+        <Button
+          variant="outlined"
+          disabled={disabled}
+          onClick={() => append(initialValues(schema, {}, {}, system, [], inner))}
+        >
+          Add
+        </Button>
+      </Box>
+    </Folded>
   );
 }

@@ -1,11 +1,11 @@
 /** A form drawn from a model's JSON schema and its hints; the server parses and checks every field. */
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { type ReactNode, useEffect, useMemo, useState } from "react";
+import { type ContextType, type ReactNode, useEffect, useMemo, useState } from "react";
 import { FormProvider, useForm } from "react-hook-form";
 import type { ApiProblem, FieldError, Words } from "../api/client";
 import { useSettings } from "../settings";
-import { Fields } from "./SchemaFields";
+import { Fields, Folding } from "./SchemaFields";
 import { drawnAt, exactly, initialValues, type JsonObject, payload, type Schema } from "./schema";
 import { Remark } from "./Waiting";
 
@@ -29,6 +29,8 @@ export interface SchemaFormProps {
   onChange?: (values: JsonObject) => void;
   before?: ReactNode;
   after?: ReactNode;
+  /** Parts that stand open, where the form folds its parts away; without it they are all open. */
+  folding?: ContextType<typeof Folding>;
 }
 
 export function SchemaForm(props: SchemaFormProps) {
@@ -77,7 +79,9 @@ export function SchemaForm(props: SchemaFormProps) {
         }}
       >
         {props.before}
-        <Fields schema={schema} omit={omit} has={has} disabled={props.disabled} />
+        <Folding value={props.folding ?? null}>
+          <Fields schema={schema} omit={omit} has={has} disabled={props.disabled} />
+        </Folding>
         {props.after}
         {problem && (problem.errors.length === 0 || lost.length > 0) && (
           <Remark tone="error" role="alert">

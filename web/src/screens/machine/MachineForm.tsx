@@ -3,7 +3,7 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import { v4 as uuid } from "uuid";
 import { type ApiProblem, api, type Schemas, told, type Words } from "../../api/client";
@@ -104,6 +104,22 @@ function Describe({
   const client = useQueryClient();
   const [id] = useState<string>(() => uuid());
   const drawing = useDrawing(schema);
+  const [open, setOpen] = useState<string[]>([]);
+  const fold = useCallback(
+    (part: string, on: boolean) =>
+      setOpen((all) =>
+        on ? [...all.filter((p) => p !== part), part] : all.filter((p) => p !== part),
+      ),
+    [],
+  );
+  const folding = useMemo(() => ({ open, set: fold }), [open, fold]);
+  /** A part that is pressed on the drawing opens where it is described. */
+  const press = (part: string) => {
+    fold(part, true);
+    const there = document.getElementById(`part-${part}`);
+    there?.scrollIntoView({ block: "start" });
+    there?.querySelector("summary")?.focus();
+  };
   const keep = (kept: Machine) => {
     client.setQueryData(keys.machine(kept.id), kept);
     void client.invalidateQueries({ queryKey: ["workshop"] });
@@ -169,6 +185,7 @@ function Describe({
           problem={save.error}
           busy={save.isPending}
           submit={machine ? "Keep the changes" : "Add it"}
+          folding={folding}
           onChange={drawing.follow}
           onSubmit={(spec) => save.mutate(spec)}
           before={
@@ -230,6 +247,7 @@ function Describe({
             factor={1}
             name={name || "The machine"}
             views={["front", "plan"]}
+            press={press}
           />
         </Box>
         <Box role="status" sx={{ minHeight: 48 }}>
@@ -237,7 +255,8 @@ function Describe({
             <Remark tone="look">{drawing.error}</Remark>
           ) : (
             <Typography sx={{ color: "text.secondary" }}>
-              As described. It follows the figures as you type.
+              It follows the figures as you type. Press a part to describe it; what is not asked
+              here can wait until a check needs it.
             </Typography>
           )}
         </Box>
@@ -274,6 +293,21 @@ function useDrawing(schema: Schema) {
 /** Limits that were changed: kind of check → limit → value. */
 type Limits = Record<string, Record<string, number>>;
 
+/** What is set once and seldom looked at again, folded away. */
+function Later({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <Box component="details" sx={(t) => ({ borderTop: `1px solid ${t.palette.rule}` })}>
+      <Box
+        component="summary"
+        sx={{ cursor: "pointer", minHeight: 48, alignContent: "center", fontWeight: 600 }}
+      >
+        {title}
+      </Box>
+      <Box sx={{ pb: 2 }}>{children}</Box>
+    </Box>
+  );
+}
+
 function LimitFields({
   machine,
   limits,
@@ -290,10 +324,7 @@ function LimitFields({
   );
   if (rows.length === 0) return null;
   return (
-    <Box sx={{ mt: 3 }}>
-      <Typography variant="h3" component="h2" sx={{ mb: 1 }}>
-        Limits
-      </Typography>
+    <Later title="Limits">
       <Box
         sx={{
           display: "grid",
@@ -323,7 +354,7 @@ function LimitFields({
           );
         })}
       </Box>
-    </Box>
+    </Later>
   );
 }
 
@@ -341,10 +372,7 @@ function Intervals({
   const rows = machine.checks.filter((c) => c.kind in intervals);
   if (rows.length === 0) return null;
   return (
-    <Box sx={{ mt: 3 }}>
-      <Typography variant="h3" component="h2" sx={{ mb: 1 }}>
-        Look again after
-      </Typography>
+    <Later title="Look again after">
       <Box sx={{ display: "flex", gap: 2, flexWrap: "wrap" }}>
         {rows.map(({ kind, title }) => {
           const error = problem?.errors.find((e) => e.field === `intervals.${kind}`);
@@ -363,6 +391,6 @@ function Intervals({
           );
         })}
       </Box>
-    </Box>
+    </Later>
   );
 }
