@@ -47,7 +47,7 @@ from truing.kit.instruments import INSTRUMENT_TITLES, needle_at
 from truing.kit.instruments import Instrument as InstrumentSpec
 from truing.machine.mechanisms import mechanisms_of
 from truing.machine.subject import THE_MACHINE, Subject
-from truing.measure.fields import shown_lengths
+from truing.measure.fields import proposed_lengths, shown_lengths
 from truing.measure.lengths import Length
 from truing.measure.words import Words, plain, show
 from truing.record import Outcome, Snapshot, Unreadable, load
@@ -144,7 +144,8 @@ def _round_out(
     setup = _stated(check, r)
     instrument = instrument_spec(r.instrument_spec) if r.instrument_spec else None
     readings = list(r.readings.all())
-    suggested = None if setup else _suggested(core, check, r, found)
+    suggested, stated_before = (None, False) if setup else _suggested(core, check, r, found)
+    told = shown_lengths if stated_before else proposed_lengths
     live = compute.core_readings(readings)
     stations = core.stations(setup, live) if setup else []
     following = core.next_station(setup, live) if setup else None
@@ -162,7 +163,7 @@ def _round_out(
         setup=setup,
         setup_shown=shown_lengths(setup) if setup else {},
         suggested=suggested.model_dump(mode="json") if suggested else None,
-        suggested_shown=shown_lengths(suggested) if suggested else {},
+        suggested_shown=told(suggested) if suggested else {},
         instrument_id=r.instrument_id,
         instrument_name=r.instrument.name if r.instrument else _taken(instrument),
         instrument=instrument,
@@ -334,9 +335,11 @@ def _stated(check: Check, r: Round) -> Any:
         return None
 
 
-def _suggested(core: CoreCheck[Any, Any], check: Check, r: Round, found: Sequence[Standing]) -> Any:
+def _suggested(
+    core: CoreCheck[Any, Any], check: Check, r: Round, found: Sequence[Standing]
+) -> tuple[Any, bool]:
     """The set-up of the last time, or a usual one: for the part that was asked for, else for the
-    one that calls for attention."""
+    one that calls for attention. And whether somebody stated it."""
     standing = next((s for s in found if s.kind == check.kind), None)
     parts = standing.parts if standing else []
     wanted = next((p.key for p in parts if p.needed and p.status != "true"), "")
@@ -350,8 +353,8 @@ def _suggested(core: CoreCheck[Any, Any], check: Check, r: Round, found: Sequenc
     last = rounds.filter(subject=wanted).first() if parts else rounds.first()
     setup = _stated(check, last) if last else None
     if setup is None:
-        setup = core.propose(machine_spec(check.machine), Subject.read(wanted))
-    return setup
+        return core.propose(machine_spec(check.machine), Subject.read(wanted)), False
+    return setup, True
 
 
 def _reading_out(

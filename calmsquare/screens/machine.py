@@ -50,7 +50,7 @@ from truing.jobs.words import sentence
 from truing.machine import FORM_TITLES, starting_point
 from truing.machine import Machine as MachineSpec
 from truing.machine.ghost import ghost
-from truing.measure.fields import form_schema, shown_lengths
+from truing.measure.fields import form_schema, proposed_lengths
 from truing.measure.words import Words, plain
 from truing.registry import registry
 
@@ -336,7 +336,7 @@ def machine_forms() -> MachineForms:
                 form=form,
                 title=title,
                 spec=spec,
-                spec_shown=shown_lengths(spec),
+                spec_shown=proposed_lengths(spec),
                 ghost=ghost(spec, {}),
             )
         )

@@ -17,7 +17,7 @@ from truing.kit.instruments import INSTRUMENT_TITLES
 from truing.kit.instruments import Instrument as InstrumentSpec
 from truing.kit.tooling import PIECE_TITLES, Collet
 from truing.kit.tooling import Piece as PieceSpec
-from truing.measure.fields import form_schema, shown_lengths
+from truing.measure.fields import form_schema, proposed_lengths, shown_lengths
 from truing.measure.words import Words, show
 
 
@@ -158,5 +158,5 @@ def _form(usual: InstrumentSpec | PieceSpec, title: str) -> KitForm:
         type=usual.type,
         title=title,
         form_schema=form_schema(type(usual)),
-        shown=shown_lengths(usual),
+        shown=proposed_lengths(usual),
     )

@@ -110,3 +110,69 @@ def test_an_instrument_is_added_where_it_is_missed_and_what_was_typed_stays(phon
     page.get_by_label(re.compile("isolated")).check()
     hand.press("Start reading")
     expect(page.get_by_label(re.compile("^Reading at .*, in thou"))).to_be_visible()
+
+
+def test_who_reads_in_inches_says_so_once_and_meets_round_inches(shed: Shed) -> None:
+    page = shed.page
+    page.get_by_role("button", name="I am new here").click()
+    page.get_by_role("button", name="inches", exact=True).click()
+    for label, text in (("Name", "Merryn"), ("Email", "merryn@example.org")):
+        page.get_by_label(label).fill(text)
+    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_role("button", name="Make the account").click()
+    page.get_by_role("button", name="Column mill", exact=True).click()
+    expect(page.get_by_label("Table or bed, left to right")).to_have_value("19.5 in")
+    page.get_by_label("Name").fill("Sandpiper")
+    page.get_by_role("button", name="Add it").click()
+    page.get_by_role("heading", name="Sandpiper").wait_for()
+    machine = page.url.rsplit("/", 1)[1]
+    told = shed.api("GET", f"/machines/{machine}")["spec"]
+    assert told["table_x_mm"] == 19.5 * 25.4
+    page.get_by_role("link", name="Kit").click()
+    page.get_by_role("button", name="Add: dial indicator, plunger").click()
+    expect(page.get_by_label("One division")).to_have_value("0.0005 in")
+    expect(page.get_by_role("combobox", name="A bare number means")).to_contain_text("thou")
+    assert violations(page) == []
+
+
+@pytest.mark.parametrize("where", ["shed", "phone"])
+def test_a_machine_is_described_with_few_presses_and_the_rest_later(
+    where: str, request: pytest.FixtureRequest
+) -> None:
+    shed: Shed = request.getfixturevalue(where)
+    page = shed.page
+    hand = Hand(page)
+    sign_up(hand, f"Jory{where}")
+    hand.did = 0
+    hand.press("Column mill", exact=True)
+    hand.fill("Name", "Wheatear")
+    hand.fill("Table or bed, left to right", "450")
+    hand.fill("Table or bed, front to rear", "150")
+    hand.press("Mostly cuts", role="combobox")
+    hand.press("board", role="option", exact=True)
+    hand.press("Add it")
+    page.get_by_role("heading", name="Wheatear").wait_for()
+    assert hand.did <= 8
+    # later, part by part, on the drawing
+    page.get_by_role("link", name="Describe it").click()
+    assert page.get_by_label("Nods front to back").is_visible() is False
+    assert violations(page) == []
+    page.locator("[data-part=head]").first.click()
+    expect(page.get_by_label("Nods front to back")).to_be_visible()
+    expect(page.locator("#part-head > summary")).to_be_focused()
+    page.get_by_label("Nods front to back").check()
+    assert violations(page) == []
+    # what is wrong inside a part that is closed again opens it
+    page.locator("#part-slides > summary").click()
+    travel = page.get_by_label(re.compile("^Travel")).first
+    travel.fill("-3")
+    page.locator("#part-slides > summary").click()
+    expect(travel).to_be_hidden()
+    page.get_by_role("button", name="Keep the changes").click()
+    expect(travel).to_be_visible()
+    travel.fill("300")
+    page.get_by_role("button", name="Keep the changes").click()
+    page.get_by_role("heading", name="Wheatear").wait_for()
+    told = shed.api("GET", f"/machines/{page.url.rsplit('/', 1)[1]}")["spec"]
+    assert told["head"]["nods"]
+    assert told["work"] == "board"

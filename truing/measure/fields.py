@@ -144,8 +144,16 @@ def choices(
     )
 
 
-def shown_lengths(model: BaseModel, prefix: str = "") -> dict[str, Words]:
+def proposed_lengths(model: BaseModel) -> dict[str, Words]:
+    """As `shown_lengths`, of what nobody has stated yet: round in inches as it is in mm."""
+    return shown_lengths(model, told=rounded)
+
+
+def shown_lengths(
+    model: BaseModel, prefix: str = "", told: Callable[[float], Words] | None = None
+) -> dict[str, Words]:
     """Every length and clock position of a model as text in both systems, by dotted path."""
+    told = told or exact
     found: dict[str, Words] = {}
     for name, info in type(model).model_fields.items():
         path = f"{prefix}{name}"
@@ -154,20 +162,20 @@ def shown_lengths(model: BaseModel, prefix: str = "") -> dict[str, Words]:
         form: Any = extra.get("x-form", {}) if isinstance(extra, dict) else {}
         kind = form.get("field") if isinstance(form, dict) else None
         if kind == "length" and value is not None:
-            found[path] = exact(value)
+            found[path] = told(value)
         elif kind == "clocks":
             found[path] = plain(", ".join(clock_label(h) for h in value))
         elif kind == "lengths":
-            texts = [exact(v) for v in value]
+            texts = [told(v) for v in value]
             found[path] = Words(
                 metric=", ".join(t.metric for t in texts), inch=", ".join(t.inch for t in texts)
             )
         elif isinstance(value, BaseModel):
-            found |= shown_lengths(value, f"{path}.")
+            found |= shown_lengths(value, f"{path}.", told)
         elif isinstance(value, list):
             for i, item in enumerate(value):
                 if isinstance(item, BaseModel):
-                    found |= shown_lengths(item, f"{path}.{i}.")
+                    found |= shown_lengths(item, f"{path}.{i}.", told)
     return found
 
 
@@ -177,6 +185,26 @@ def filled(model: BaseModel | None, names: Iterable[str]) -> dict[str, Any]:
         return {}
     shown = shown_lengths(model)
     return {n: shown[n].model_dump() if n in shown else getattr(model, n) for n in names}
+
+
+_STEPS_IN = ((10.0, 0.5), (1.0, 0.25), (0.1, 0.05))
+"""From so many inches on, to what a length that nobody has stated is rounded."""
+_SERIES = (1.0, 2.0, 5.0, 10.0)
+
+
+def rounded(mm: float) -> Words:
+    """A length that nobody has stated: in inches the round one nearest to it."""
+    inch = abs(mm) / MM_PER_INCH
+    step = next((step for least, step in _STEPS_IN if inch >= least), None)
+    if step is None and inch > 0:
+        # as things are graduated: one, two or five of a tenth, a hundredth, a thou …
+        decade = 10.0 ** math.floor(math.log10(inch))
+        round_in = decade * min(_SERIES, key=lambda n: abs(n - inch / decade))
+    else:
+        round_in = round(inch / step) * step if step else 0.0
+    return Words(
+        metric=exact(mm).metric, inch=exact(math.copysign(round_in, mm) * MM_PER_INCH).inch
+    )
 
 
 def inch_step(mm: float) -> float:

@@ -55,7 +55,11 @@ class BaseInstrument(BaseModel):
     has_divisions: ClassVar[bool] = False
     """Whether it can be read in divisions of its own."""
     unit: Unit = choice(
-        "A bare number means", "mm", READING_UNITS, prompt="The unit you read this instrument in."
+        "A bare number means",
+        "mm",
+        READING_UNITS,
+        prompt="The unit you read this instrument in.",
+        inch="thou",
     )
     repeatability_mm: Mm = length(
         "Repeatability", 0.003, ge=0, le=1, prompt="How well it returns to the same place."

@@ -13,6 +13,8 @@ export interface SchemaFormProps {
   schema: Schema;
   values?: JsonObject | null;
   shown?: Record<string, Words>;
+  /** Nobody has stated these: what is sent is what is read, round as it is. */
+  proposed?: boolean;
   omit?: string[];
   /** Parts that the machine has; fields that need another are not asked. */
   has?: string[];
@@ -59,7 +61,7 @@ export function SchemaForm(props: SchemaFormProps) {
     }
     setLost(nowhere);
   }, [problem]);
-  const kept = useMemo(() => exactly(shown ?? {}), [shown]);
+  const kept = useMemo(() => (props.proposed ? {} : exactly(shown ?? {})), [shown, props.proposed]);
   useEffect(() => {
     if (!onChange) return;
     const watching = watch((all) => onChange(payload(schema, all as JsonObject, system, kept)));

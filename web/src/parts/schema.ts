@@ -32,6 +32,8 @@ export interface FieldSpec {
   needs?: string;
   advanced: boolean;
   fallback: unknown;
+  /** Of a choice, what people who read in inches mostly take. */
+  inch?: string;
   /** The schema of a part, or of one row. */
   inner?: Schema;
 }
@@ -62,6 +64,7 @@ export function fieldsOf(root: Schema, schema: Schema = root): FieldSpec[] {
         needs: form.needs,
         advanced: form.advanced ?? false,
         fallback: raw.default,
+        inch: form.inch,
         inner,
       },
     ];
@@ -74,7 +77,10 @@ function text(value: unknown, field: FieldSpec, shown: Words | undefined, system
   if (field.kind === "hidden") return value ?? field.fallback;
   if (field.kind === "switch") return value ?? field.fallback ?? false;
   if (field.kind === "choices") return value ?? field.fallback ?? [];
-  if (field.kind === "choice") return value ?? field.fallback ?? Object.keys(field.labels)[0];
+  if (field.kind === "choice") {
+    const usual = system === "inch" ? field.inch : undefined;
+    return value ?? usual ?? field.fallback ?? Object.keys(field.labels)[0];
+  }
   if (shown) return shown[system];
   const given = value ?? field.fallback;
   if (given === undefined || given === null) return "";

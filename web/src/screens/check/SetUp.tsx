@@ -132,6 +132,7 @@ export function SetUp({
         schema={schema}
         values={values}
         shown={round.setup ? round.setup_shown : round.suggested_shown}
+        proposed={!round.setup}
         has={has}
         prefix="setup."
         problem={change.error}

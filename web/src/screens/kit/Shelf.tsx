@@ -160,6 +160,7 @@ function ItemForm({
         schema={form.form_schema}
         values={item?.spec}
         shown={item?.shown ?? form.shown}
+        proposed={!item}
         prefix="spec."
         problem={save.error}
         busy={save.isPending}

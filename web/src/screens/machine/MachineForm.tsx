@@ -181,6 +181,7 @@ function Describe({
           schema={schema}
           values={start.spec}
           shown={start.shown}
+          proposed={!machine}
           prefix="spec."
           problem={save.error}
           busy={save.isPending}

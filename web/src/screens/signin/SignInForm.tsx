@@ -1,6 +1,8 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
+import ToggleButton from "@mui/material/ToggleButton";
+import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import Typography from "@mui/material/Typography";
 import { useMutation } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
@@ -8,6 +10,7 @@ import { useNavigate } from "react-router";
 import { type ApiProblem, api, told } from "../../api/client";
 import type { Me } from "../../api/queries";
 import { Remark } from "../../parts/Waiting";
+import { useSettings } from "../../settings";
 
 interface Form {
   name: string;
@@ -31,6 +34,7 @@ export function SignInForm({
   invitation?: string;
 }) {
   const [joining, setJoining] = useState(invitation !== undefined);
+  const { system, change } = useSettings();
   const go = useNavigate();
   const enter = useMutation<Me, ApiProblem, Form>({
     mutationFn: ({ name, email, password }) =>
@@ -91,6 +95,26 @@ export function SignInForm({
         autoComplete={joining ? "new-password" : "current-password"}
         {...at("password")}
       />
+      {joining && (
+        <Box>
+          <Typography id="reads-in" sx={{ color: "text.secondary", mb: 0.5 }}>
+            You read in
+          </Typography>
+          <ToggleButtonGroup
+            exclusive
+            aria-labelledby="reads-in"
+            value={system}
+            onChange={(_, picked) => picked && change({ system: picked })}
+          >
+            <ToggleButton value="metric" sx={{ px: 2 }}>
+              millimetres
+            </ToggleButton>
+            <ToggleButton value="inch" sx={{ px: 2 }}>
+              inches
+            </ToggleButton>
+          </ToggleButtonGroup>
+        </Box>
+      )}
       {enter.error && enter.error.errors.length === 0 && (
         <Remark tone="error" role="alert">
           {enter.error.message}

@@ -1,0 +1,95 @@
+"""What nobody has stated yet is as round for people who read in inches as for those in mm."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import BaseModel, TypeAdapter
+
+from truing.kit.instruments import INSTRUMENT_TITLES, Instrument
+from truing.machine import FORM_TITLES, Machine, starting_point
+from truing.machine.ghost import ghost
+from truing.machine.subject import THE_MACHINE, Subject
+from truing.measure.fields import form_schema, proposed_lengths, rounded
+from truing.measure.lengths import parse_length
+from truing.registry import registry
+
+INSTRUMENT: TypeAdapter[Instrument] = TypeAdapter(Instrument)
+
+
+def in_inches(model: BaseModel) -> dict[str, Any]:
+    """What is sent when the form of it is shown in inches and nobody touches it."""
+    sent = model.model_dump(mode="json")
+    for path, words in proposed_lengths(model).items():
+        *way, last = path.split(".")
+        at: Any = sent
+        for step in way:
+            at = at[int(step)] if isinstance(at, list) else at[step]
+        lengths = isinstance(at[last], list)
+        texts = words.inch.split(", ") if lengths and words.inch else [words.inch]
+        if lengths and not any("in" in t for t in texts):
+            continue
+        at[last] = [t for t in texts if t] if lengths else words.inch
+    return sent
+
+
+def digits(text: str) -> int:
+    """Figures that somebody has to read."""
+    number = re.sub(r"[^0-9.]", "", text).lstrip("0.").rstrip("0")
+    return len(number.replace(".", "").strip("0")) if number else 0
+
+
+@given(st.floats(0.001, 5000))
+def test_a_round_length_is_near_and_short(mm: float) -> None:
+    inch = rounded(mm).inch
+    back = parse_length(inch).mm
+    assert back == pytest.approx(mm, rel=0.45)
+    if mm > 25.4:
+        assert back == pytest.approx(mm, rel=0.13)
+    assert digits(inch) <= 4
+    assert rounded(-mm).inch.lstrip("−") == inch
+    # what is round stays as it is
+    assert rounded(back).inch == inch
+
+
+@pytest.mark.parametrize("form", list(FORM_TITLES))
+def test_every_starting_machine_and_proposal_can_be_had_in_inches(form: Any) -> None:
+    machine = starting_point(form)
+    told = Machine.model_validate(in_inches(machine))
+    assert ghost(told, {}).parts
+    assert told != machine
+    assert told.table_x_mm == pytest.approx(machine.table_x_mm, rel=0.02)
+    tried = 0
+    for core in registry().values():
+        if not core.suits(machine):
+            continue
+        parts = [s for s, _ in core.course.subjects_of(machine)] or [THE_MACHINE.text]
+        for part in parts:
+            proposed = core.propose(told, Subject.read(part))
+            if proposed is None:
+                continue
+            setup = core.setup_type.model_validate(in_inches(proposed))
+            assert core.stations(setup)
+            assert core.doubts(setup, told) == core.doubts(proposed, told)
+            tried += 1
+    assert tried >= 4
+
+
+@pytest.mark.parametrize("kind", list(INSTRUMENT_TITLES))
+def test_a_new_instrument_begins_with_figures_as_it_is_graduated(kind: str) -> None:
+    usual = INSTRUMENT.validate_python({"type": kind})
+    fields = form_schema(type(usual))["properties"]
+    inch = {**in_inches(usual), "type": kind}
+    if "inch" in fields["unit"]["x-form"]:
+        inch["unit"] = fields["unit"]["x-form"]["inch"]
+        assert inch["unit"] in usual.units
+    made = INSTRUMENT.validate_python(inch)
+    if kind == "level":
+        # nobody knows how much one division is until it was found out
+        assert made.model_dump()["unit"] == "div"
+        return
+    assert made.step_mm == pytest.approx(usual.step_mm, rel=0.6)
