@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import timedelta
 from typing import Any
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -24,14 +25,19 @@ from tests.core.helpers import (
 )
 from truing.checks.drive_proof.evaluate import reached
 from truing.checks.inspection.evaluate import scale_length_mm
+from truing.checks.lost_motion.links import LINKS_OF
 from truing.contract.history import History, MoveMade, PastRound
 from truing.contract.readings import ObservationReading, Place
 from truing.kit.instruments import PlungerDial, Rule
 from truing.machine import Machine, starting_point
+from truing.machine.mechanisms import mechanisms_of
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.problem import Problem
 from truing.moves.changes import done, undone
 from truing.registry import kind
+from truing.standin.apply import apply
+from truing.standin.evening import one_round
+from truing.standin.truth import SlideTruth, Truth
 
 LOST, CENTRE, PROOF, WALK = (
     kind(k) for k in ("lost_motion", "screw_centre", "drive_proof", "inspection")
@@ -112,6 +118,69 @@ def test_a_share_got_by_subtraction_is_marked_and_never_judged() -> None:
     assert [m.key for m in advice.moves] == ["remedy:nut", "remedy:bearing"]
     assert advice.moves[1].instead
     assert advice.moves[0].predicted[0].after.value == pytest.approx(0.10 - 0.8 * 0.05)
+
+
+def driven_by(drive: str) -> Machine:
+    """A mill whose long slide is driven in this way, and the others by screws."""
+    slides = [
+        s.model_copy(update={"drive": drive}) if s.direction == "left_right" else s
+        for s in MILL.slides
+    ]
+    return MILL.model_copy(update={"slides": slides})
+
+
+@pytest.mark.parametrize("drive", ["screw", "ball_screw", "rack", "worm", "belt"])
+def test_every_link_of_a_drive_is_found_and_mended_as_what_it_is(drive: str) -> None:
+    """On the simulated machine one link has nearly all of the slack: it is told, its remedy is of
+    this drive, and once it is made the slack is gone."""
+    machine = driven_by(drive)
+    rng = np.random.default_rng(2)
+    links = LINKS_OF[drive]  # type: ignore[index]
+    titles = set()
+    for worst in links:
+        truth = Truth(
+            slides={"left_right": SlideTruth(links_mm=dict.fromkeys(links, 0.001) | {worst: 0.2})}
+        )
+        how = stated(LOST, machine, places_mm=[0.0], **{f"read_{k}": True for k in links})
+        assert LOST.doubts(how, machine) == []
+        read = one_round(LOST, how, truth, DIAL, rng)
+        case = LOST.weigh(case_of(LOST, how, read, DIAL, machine=machine))
+        move = LOST.advise(case).moves[0]
+        assert move.about == worst
+        assert move.mechanism in mechanisms_of(machine)
+        assert "nut" not in move.title.metric.lower() or drive in ("screw", "ball_screw")
+        titles.add(move.title.metric.partition(":")[0])
+        after = apply("lost_motion", move, truth, machine, rng)
+        assert sum(after.slides["left_right"].links_mm.values()) < 0.06
+    assert len(titles) == len(links)
+
+
+@pytest.mark.parametrize(
+    ("drive", "has", "lacks"),
+    [
+        ("rack", {"mesh", "clutch"}, {"worm", "belt", "pulley"}),
+        ("worm", {"worm", "mesh"}, {"belt", "pulley"}),
+        ("belt", {"belt", "pulley"}, {"worm", "mesh"}),
+    ],
+)
+def test_only_the_links_that_a_slide_has_are_asked_for(
+    drive: str, has: set[str], lacks: set[str]
+) -> None:
+    machine = driven_by(drive)
+    asked = LOST.form(machine)["properties"]
+    for link in has:
+        assert "left_right" in asked[f"read_{link}"]["x-form"]["when"]["slide"]
+    assert asked["read_nut"]["x-form"]["when"]["slide"] == ["front_back", "up_down"]
+    assert not lacks & {name.removeprefix("read_") for name in asked}
+    # nothing but the form knows: what is stated otherwise is told to be of another drive
+    wrong = stated(LOST, machine, read_nut=True, read_bearing=False)
+    assert [d.metric for d in LOST.doubts(wrong, machine)] == [
+        "This slide has no nut on the screw: it is driven otherwise."
+    ]
+    # nobody has read the links: what is looked at first is of this drive
+    _finding, _, advice, _ = chased((0.1,) * 3, machine)
+    assert advice.moves[0].about in LINKS_OF[drive]  # type: ignore[index]
+    assert "end float" not in advice.remarks[0].metric
 
 
 def test_compensation_takes_the_mean_and_leaves_the_unevenness() -> None:

@@ -240,6 +240,7 @@ DIRECTIONS: dict[Direction, str] = {
     "front_back": "front–back",
     "up_down": "up–down",
 }
+Drive = Literal["screw", "ball_screw", "rack", "worm", "belt", "lever"]
 Gib = Literal["strip", "tapered", "rollers", "carriages", "none"]
 
 
@@ -275,13 +276,14 @@ class Slide(Part):
     gib_pitch_mm: Mm = length(
         "Pitch of a gib screw", 0.8, gt=0.1, le=4, when={"gib": ["strip", "tapered"]}
     )
-    drive: Literal["screw", "ball_screw", "rack", "belt", "lever"] = choice(
+    drive: Drive = choice(
         "Driven by",
         "screw",
         {
             "screw": "a leadscrew",
             "ball_screw": "a ball screw",
             "rack": "rack and pinion",
+            "worm": "a worm, with rack or wheel",
             "belt": "a belt",
             "lever": "a lever or quill",
         },
@@ -291,7 +293,7 @@ class Slide(Part):
         2.0,
         gt=0.1,
         le=400,
-        when={"drive": ["screw", "ball_screw", "rack", "belt"]},
+        when={"drive": ["screw", "ball_screw", "rack", "worm", "belt"]},
     )
     compensation_mm: Mm = length(
         "Backlash set in the controller",

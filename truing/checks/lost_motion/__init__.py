@@ -10,6 +10,7 @@ from truing.checks.common import default_places, expectation
 from truing.checks.lost_motion.advise import COMPENSATE, advise
 from truing.checks.lost_motion.evaluate import TOLERANCE_KEYS, LostMotionFinding, evaluate
 from truing.checks.lost_motion.figure import figures
+from truing.checks.lost_motion.links import LINKS_OF, NAMED
 from truing.checks.lost_motion.setup import LostMotionSetup, stations
 from truing.checks.lost_motion.upgrades import UPGRADES
 from truing.contract.case import Case
@@ -22,7 +23,7 @@ from truing.contract.setup import Station
 from truing.drawing.figures import Figure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
-from truing.measure.words import Words, say, show
+from truing.measure.words import Words, plain, say, show
 
 DIALS = ("plunger_dial", "lever_dial", "digital")
 
@@ -56,6 +57,29 @@ class LostMotion(Check[LostMotionSetup, LostMotionFinding]):
                 "compensation_mm": slide.compensation_mm,
             }
         )
+
+    def form(self, machine: Machine) -> dict[str, Any]:
+        """Only the links that the drives of this machine have, each for the slides that have it."""
+        schema = super().form(machine)
+        for name, field in list(schema["properties"].items()):
+            link = field.get("x-form", {}).get("link")
+            if link is None:
+                continue
+            having = [s.direction for s in machine.slides if link in LINKS_OF[s.drive]]
+            if having:
+                field["x-form"]["when"] = {"slide": having}
+            else:
+                del schema["properties"][name]
+        return schema
+
+    def doubts(self, setup: LostMotionSetup, machine: Machine) -> list[Words]:
+        slide = machine.slide(setup.slide)
+        has = LINKS_OF[slide.drive] if slide else ()
+        return [
+            plain(f"This slide has no {NAMED[link].title}: it is driven otherwise.")
+            for link in setup.links
+            if link not in has
+        ]
 
     def powered(self, machine: Machine) -> bool:
         return machine.control == "controller"

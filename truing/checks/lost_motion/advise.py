@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import cast
 
 from truing.checks.common import STILL, after, prediction, slide_of
 from truing.checks.lost_motion.evaluate import LostMotionFinding, doubtful, title_of
+from truing.checks.lost_motion.links import ALL_LINKS, LAST, USUAL, Link, remedy_of
 from truing.checks.lost_motion.setup import LostMotionSetup
 from truing.contract.case import Case
 from truing.contract.history import PastRound
 from truing.contract.move import Advice, Change, Entry, LeaveIt, Move
-from truing.machine import Slide
-from truing.machine.mechanisms import Mechanism
+from truing.machine import Drive, Slide
 from truing.measure.estimate import Estimate
 from truing.measure.words import plain, say, show
 from truing.moves.changes import altered, take_of
@@ -29,79 +29,21 @@ WHICH_WAY = (
 CURED = 0.8
 """Share of a link's slack that a remedy usually takes out."""
 COMPENSATE = "compensate"
+_NOT_READ = (
+    "Which link it is has not been read. Switch the links of this drive on in Set up, and begin at "
+    "the slide: what is left then sits nearer to the hand."
+)
+_END_FLOAT = (
+    "Which link it is has not been read. Switch the links on in Set up and read the end float "
+    "first: it is quick, and tells bearing from nut."
+)
+_UNREAD: dict[Drive, str] = {"screw": _END_FLOAT, "ball_screw": _END_FLOAT}
 UPRIGHT = "An upright slide falls when its nut or bearing is slack: support it first."
 
 
-@dataclass(frozen=True)
-class _Remedy:
-    mechanism: Mechanism
-    title: str
-    steps: tuple[str, ...]
-
-
-_BEARING = _Remedy(
-    "end_bearing",
-    "Preload the end bearing",
-    (
-        "Slacken the lock nut of the end bearing.",
-        "Tighten the bearing nut until the handwheel drags, then back off until two fingers turn "
-        "it.",
-        "Hold it there and tighten the lock nut; it pulls tighter, so feel again.",
-    ),
-)
-_COUPLING = _Remedy(
-    "end_bearing",
-    "Take the slack out of the coupling",
-    (
-        "Look for a loose grub screw, a worn key or a worn spider first.",
-        "Clean shaft and bore, push them together, tighten the clamp by turns.",
-        "Gears: bring them closer until a strip of paper just goes through between the teeth.",
-    ),
-)
-_NUTS: dict[str, _Remedy] = {
-    "screw": _Remedy(
-        "nut",
-        "Close the nut",
-        (
-            "A split nut: turn its screw in by an eighth, try the whole travel, go on until it "
-            "drags, then back by a touch.",
-            "Two nuts: turn the second against the first until two fingers still turn the screw.",
-            "Where neither can be set a new nut is the cure.",
-        ),
-    ),
-    "ball_screw": _Remedy(
-        "nut",
-        "Preload the ball nut",
-        (
-            "A double nut: take the spacer down, or turn the halves against each other.",
-            "A single nut: larger balls. Keep it in its sleeve while it is off the screw.",
-        ),
-    ),
-    "rack": _Remedy(
-        "nut",
-        "Bring the pinion closer to the rack",
-        (
-            "Slacken the motor plate, push the pinion into the rack, back off by a strip of paper.",
-            "Run the whole rack: set it for the tightest place, and shim joints that step.",
-        ),
-    ),
-    "belt": _Remedy(
-        "nut",
-        "Tension the belt",
-        (
-            "Look for worn teeth and a loose pulley first.",
-            "Tighten until it gives by a belt’s thickness in the middle, no more.",
-        ),
-    ),
-}
-
-
-def _remedy(link: str, drive: str) -> _Remedy:
-    if link == "bearing":
-        return _BEARING
-    if link in ("coupling", "wheel"):
-        return _COUPLING
-    return _NUTS.get(drive, _NUTS["screw"])
+def _title(link: str, drive: Drive) -> str:
+    """What was done to a link; of records that know it by another name, shortly."""
+    return remedy_of(link, drive).title if link in ALL_LINKS else "Set it"
 
 
 def done_in(past: PastRound, case: MotionCase) -> str:
@@ -112,7 +54,7 @@ def done_in(past: PastRound, case: MotionCase) -> str:
     if move.key == COMPENSATE:
         return "Let the controller take it out"
     slide = case.machine.slide(case.setup.slide)
-    return _remedy(move.about, slide.drive if slide else "").title
+    return _title(move.about, slide.drive if slide else "screw")
 
 
 def advise(case: MotionCase) -> Advice:
@@ -122,18 +64,13 @@ def advise(case: MotionCase) -> Advice:
     shares = {k: e.value for k, e in finding.shares.items() if e.value > e.expanded}
     remarks = []
     if not shares:
-        usual = "bearing" if slide.drive == "ball_screw" else "nut"
-        shares = {usual: finding.mean.value}
-        remarks.append(
-            plain(
-                "Which link it is has not been read. Switch the links on in Set up and read the "
-                "end float first: it is quick, and tells bearing from nut."
-            )
-        )
+        shares = {USUAL[slide.drive]: finding.mean.value}
+        remarks.append(plain(_UNREAD.get(slide.drive, _NOT_READ)))
     done = [r.move.about for r in case.history.rounds if r.move]
     order = sorted(shares, key=lambda k: -shares[k])
-    # the rest is whatever was not read: the nut, until the nut itself has been read
-    links = ["nut" if k == "rest" and "nut" not in shares else k for k in order]
+    # the rest is whatever was not read: what moves the slide, until that has been read itself
+    last = LAST[slide.drive]
+    links = [last if k == "rest" and last not in shares else k for k in order]
     if finding.mean.value < -finding.mean.expanded:
         return Advice(moves=[_compensate(case, slide)], leave=None, remarks=[plain(AHEAD)])
     moves: list[Move] = []
@@ -151,7 +88,7 @@ def advise(case: MotionCase) -> Advice:
 
 
 def _cure(case: MotionCase, slide: Slide, link: str, share: float, *, again: bool) -> Move:
-    remedy = _remedy(link, slide.drive)
+    remedy = remedy_of(cast(Link, link), slide.drive)
     q = case.finding.quantities[0]
     took = min(CURED * share, q.estimate.value)
     notes = [

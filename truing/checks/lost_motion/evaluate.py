@@ -8,7 +8,8 @@ from typing import Literal
 from pydantic import BaseModel
 
 from truing.checks.common import at_place
-from truing.checks.lost_motion.setup import LINKS, Link, LostMotionSetup, stations
+from truing.checks.lost_motion.links import NAMED, Link
+from truing.checks.lost_motion.setup import LostMotionSetup, stations
 from truing.contract.case import Case
 from truing.contract.finding import Finding, Quantity, quantity, shown
 from truing.contract.gather import Gathered, gather
@@ -163,7 +164,7 @@ def title_of(link: str) -> str:
     if link == "rest":
         return "all the rest"
     key: Link = link  # type: ignore[assignment]
-    return LINKS[key][0]
+    return NAMED[key].title
 
 
 def _lines(
@@ -185,7 +186,7 @@ def _lines(
         if uneven.visible:
             lines.append(
                 say(
-                    "It changes along the travel by {size}: the screw is worn where it works most. "
+                    "It changes along the travel by {size}: the drive is worn where it works most. "
                     "Compensation can only take out the mean.",
                     size=size,
                 )

@@ -2,46 +2,30 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import Field, model_validator
 
 from truing.checks.common import at_place
+from truing.checks.lost_motion.links import ALL_LINKS, NAMED, Link
 from truing.contract.setup import Setup, Station
 from truing.machine import DIRECTIONS, Direction
 from truing.machine.subject import Subject
 from truing.measure.fields import Mm, MmList, choice, hint, length
 from truing.measure.words import place
 
-Link = Literal["wheel", "coupling", "bearing", "nut"]
-LINKS: dict[Link, tuple[str, str]] = {
-    "wheel": (
-        "handwheel on its shaft",
-        "Hold the shaft still, turn the handwheel to and fro, and "
-        "read what it moves at the graduation, as travel.",
-    ),
-    "coupling": (
-        "coupling or gear",
-        "Hold the screw still, turn the motor or the gear to and fro, and read it as travel.",
-    ),
-    "bearing": (
-        "end float of the screw",
-        "Dial on the end of the screw: push and pull the slide "
-        "hard, and read how far the screw moves along.",
-    ),
-    "nut": (
-        "nut on the screw",
-        "Dial from the screw to the slide: push and pull, and read how far "
-        "the slide moves on the screw.",
-    ),
-}
-"""What each link is called, and how its slack is read, from the hand to the slide."""
-
 
 class MotionStation(Station):
     """A place approached from one side, or one link by itself."""
 
     link: Link | None = None
+
+
+def _link(link: Link) -> Any:
+    """Whether a link is read by itself; asked for slides that have it."""
+    return Field(
+        False, title=NAMED[link].asks, json_schema_extra=hint("", field="switch", link=link)
+    )
 
 
 class LostMotionSetup(Setup):
@@ -69,18 +53,15 @@ class LostMotionSetup(Setup):
     passes: int = Field(
         2, ge=1, le=10, title="Whole passes", json_schema_extra=hint("", field="integer")
     )
-    read_bearing: bool = Field(
-        False, title="Read the screw’s end float", json_schema_extra=hint("", field="switch")
-    )
-    read_nut: bool = Field(
-        False, title="Read the nut by itself", json_schema_extra=hint("", field="switch")
-    )
-    read_coupling: bool = Field(
-        False, title="Read a coupling or gear", json_schema_extra=hint("", field="switch")
-    )
-    read_wheel: bool = Field(
-        False, title="Read the handwheel on its shaft", json_schema_extra=hint("", field="switch")
-    )
+    read_wheel: bool = _link("wheel")
+    read_clutch: bool = _link("clutch")
+    read_coupling: bool = _link("coupling")
+    read_pulley: bool = _link("pulley")
+    read_worm: bool = _link("worm")
+    read_bearing: bool = _link("bearing")
+    read_nut: bool = _link("nut")
+    read_mesh: bool = _link("mesh")
+    read_belt: bool = _link("belt")
     compensation_mm: Mm = length(
         "The controller takes out now",
         0.0,
@@ -114,14 +95,8 @@ class LostMotionSetup(Setup):
 
     @property
     def links(self) -> list[Link]:
-        """The links that are read by themselves."""
-        asked: dict[Link, bool] = {
-            "wheel": self.read_wheel,
-            "coupling": self.read_coupling,
-            "bearing": self.read_bearing,
-            "nut": self.read_nut,
-        }
-        return [link for link, read in asked.items() if read]
+        """The links that are read by themselves, from the hand to the slide."""
+        return [link for link in ALL_LINKS if getattr(self, f"read_{link}")]
 
 
 def stations(setup: LostMotionSetup) -> list[MotionStation]:
@@ -143,7 +118,7 @@ def stations(setup: LostMotionSetup) -> list[MotionStation]:
                 )
             )
     for link in setup.links:
-        title, prompt = LINKS[link]
+        title, prompt = NAMED[link].title, NAMED[link].prompt
         found.append(
             MotionStation(
                 link=link, key=link, label=title, prompt=prompt, group="links", x_mm=0.0, y_mm=0.0

@@ -4373,7 +4373,7 @@ export interface components {
              * @default screw
              * @enum {string}
              */
-            drive: "screw" | "ball_screw" | "rack" | "belt" | "lever";
+            drive: "screw" | "ball_screw" | "rack" | "worm" | "belt" | "lever";
             /**
              * Travel of one turn
              * @default 2
@@ -5516,6 +5516,31 @@ export interface components {
              */
             passes: number;
             /**
+             * Read the handwheel on its shaft
+             * @default false
+             */
+            read_wheel: boolean;
+            /**
+             * Read the engagement clutch
+             * @default false
+             */
+            read_clutch: boolean;
+            /**
+             * Read a coupling or gear
+             * @default false
+             */
+            read_coupling: boolean;
+            /**
+             * Read the pulley on its shaft
+             * @default false
+             */
+            read_pulley: boolean;
+            /**
+             * Read the worm in its wheel
+             * @default false
+             */
+            read_worm: boolean;
+            /**
              * Read the screw’s end float
              * @default false
              */
@@ -5526,15 +5551,15 @@ export interface components {
              */
             read_nut: boolean;
             /**
-             * Read a coupling or gear
+             * Read the pinion in the rack
              * @default false
              */
-            read_coupling: boolean;
+            read_mesh: boolean;
             /**
-             * Read the handwheel on its shaft
+             * Read the belt by itself
              * @default false
              */
-            read_wheel: boolean;
+            read_belt: boolean;
             /**
              * The controller takes out now
              * @default 0
