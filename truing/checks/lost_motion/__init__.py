@@ -61,15 +61,11 @@ class LostMotion(Check[LostMotionSetup, LostMotionFinding]):
     def form(self, machine: Machine) -> dict[str, Any]:
         """Only the links that the drives of this machine have, each for the slides that have it."""
         schema = super().form(machine)
-        for name, field in list(schema["properties"].items()):
+        for field in schema["properties"].values():
             link = field.get("x-form", {}).get("link")
-            if link is None:
-                continue
-            having = [s.direction for s in machine.slides if link in LINKS_OF[s.drive]]
-            if having:
+            if link is not None:
+                having = [s.direction for s in machine.slides if link in LINKS_OF[s.drive]]
                 field["x-form"]["when"] = {"slide": having}
-            else:
-                del schema["properties"][name]
         return schema
 
     def doubts(self, setup: LostMotionSetup, machine: Machine) -> list[Words]:

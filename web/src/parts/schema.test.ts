@@ -79,4 +79,26 @@ describe("a form from a schema", () => {
     expect(withUnit('1/2"', "metric")).toBe('1/2"');
     expect(withUnit("-12, 0, 12", "metric")).toBe("-12, 0, 12 mm");
   });
+
+  it("holds a switch off that is not asked for, and begins as people in inches mostly do", () => {
+    const asked = {
+      properties: {
+        slide: { "x-form": { field: "choice", labels: { x: "X", y: "Y" } } },
+        read_nut: { default: false, "x-form": { field: "switch", when: { slide: ["x"] } } },
+        unit: {
+          default: "mm",
+          "x-form": { field: "choice", labels: { mm: "mm", thou: "thou" }, inch: "thou" },
+        },
+      },
+    };
+    expect(payload(asked, { slide: "x", read_nut: true, unit: "mm" }, "metric").read_nut).toBe(
+      true,
+    );
+    expect(payload(asked, { slide: "y", read_nut: true, unit: "mm" }, "metric").read_nut).toBe(
+      false,
+    );
+    expect(initialValues(asked, {}, {}, "inch").unit).toBe("thou");
+    expect(initialValues(asked, { unit: "mm" }, {}, "inch").unit).toBe("mm");
+    expect(initialValues(asked, {}, {}, "metric").unit).toBe("mm");
+  });
 });

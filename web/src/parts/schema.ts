@@ -196,6 +196,9 @@ export function payload(
       else if (field.kind === "lengths") sent[field.name] = [];
     } else if (field.kind === "integer" || field.kind === "number") {
       if (String(value).trim() !== "") sent[field.name] = String(value).trim().replace(",", ".");
+    } else if (field.kind === "switch") {
+      // one that is not asked for is off, whatever it was while it was
+      sent[field.name] = value && isAsked(field, values);
     } else sent[field.name] = value;
   }
   return sent;
