@@ -222,6 +222,11 @@ function Reading({ check, kind, round, passes, done }: Props) {
               Ask the simulated {asksLength ? "dial" : "machine"}
             </Button>
           )}
+          {check.has_standin && station && station.reads !== "log" && !locked && (
+            <Button size="small" onClick={() => hand.readRest(!hand.reads)}>
+              {hand.reads ? "Stop" : "Let it read the rest"}
+            </Button>
+          )}
           {hand.finished && (
             <Button variant="contained" onClick={done}>
               To the finding

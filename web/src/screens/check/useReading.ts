@@ -94,6 +94,9 @@ export interface ReadingInHand extends Stations {
   back: () => void;
   zeroHere: () => void;
   askStandin: () => Promise<void>;
+  /** Whether the simulated machine reads the rest of the plan by itself. */
+  reads: boolean;
+  readRest: (on: boolean) => void;
 }
 
 /** The reading in hand: where it is read, what is typed of it, and what becomes of it. */
@@ -256,6 +259,7 @@ export function useReading(
     }
     await send(entry, at, {});
   };
+  const [reads, setReads] = useState(false);
   const busy = useRef(false);
   const first = line[0];
   // biome-ignore lint/correctness/useExhaustiveDependencies: one after the other, each at the station that is next by then
@@ -303,9 +307,19 @@ export function useReading(
         accepted: true,
       });
     } catch (error) {
+      setReads(false);
       setProblem((error as ApiProblem).message);
     }
   };
+  const done = live.length + waiting.length;
+  const askedAt = useRef(-1);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each reading that is kept
+  useEffect(() => {
+    if (!reads || askedAt.current === done) return;
+    if (!next || next.reads === "log" || locked) return setReads(false);
+    askedAt.current = done;
+    void askStandin();
+  }, [reads, done, next?.key]);
   const latest = [
     ...live.map((r) => ({ id: r.id, station: r.station })),
     ...waiting.map((w) => ({ id: w.id, station: w.body.station })),
@@ -373,6 +387,11 @@ export function useReading(
       if (latest) setZero(zero === latest.id ? null : latest.id);
     },
     askStandin,
+    reads,
+    readRest: (on) => {
+      askedAt.current = -1;
+      setReads(on);
+    },
   };
 }
 
