@@ -94,6 +94,42 @@ def kit(page: Page) -> None:
     page.get_by_label("Last digit").wait_for()
 
 
+def symptoms(page: Page) -> None:
+    page.get_by_role("link", name="What brings you here?").click()
+    page.get_by_role("button", name="Walls that lean").wait_for()
+
+
+def search(page: Page) -> None:
+    symptoms(page)
+    page.get_by_role("button", name="Walls that lean").click()
+    page.get_by_role("link", name="Dunlin", exact=True).click()
+    page.get_by_role("heading", name="What can be behind it").wait_for()
+
+
+def jobs(page: Page) -> None:
+    page.get_by_role("link", name="Jobs").click()
+    page.get_by_role("link", name="Clock plate", exact=True).wait_for()
+
+
+def job(page: Page) -> None:
+    jobs(page)
+    page.get_by_role("link", name="Clock plate", exact=True).click()
+    page.get_by_role("heading", name="What each feature comes to").wait_for()
+
+
+def new_job(page: Page) -> None:
+    jobs(page)
+    page.get_by_role("link", name="Describe a job").click()
+    page.wait_for_url("**/new-job")
+    page.get_by_role("heading", level=1).wait_for()
+
+
+def bed(page: Page) -> None:
+    page.get_by_role("link", name="Curlew", exact=True).click()
+    page.get_by_role("link", name="Bed & surfacing").click()
+    page.get_by_role("heading", level=1).wait_for()
+
+
 def menu(item: str) -> Callable[[Page], None]:
     def go(page: Page) -> None:
         page.get_by_role("button", name="Visitor").click()
@@ -120,6 +156,12 @@ def test_no_screen_has_a_violation(themed: Shed) -> None:
         happened,
         logbook,
         kit,
+        symptoms,
+        search,
+        jobs,
+        job,
+        new_job,
+        bed,
         menu("Members"),
         menu("Account"),
     ]

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from truing.measure.clock import angle_rad, clock_label, parse_clock, parse_clocks
 from truing.measure.lengths import parse_length, parse_lengths
 from truing.measure.problem import Problem
-from truing.measure.words import show, show_estimate
+from truing.measure.words import Words, goes, plain, show, show_estimate
 
 
 @pytest.mark.parametrize(
@@ -212,3 +212,14 @@ def test_places_on_a_clock(text: str, hours: float) -> None:
 def test_what_is_no_place_on_a_clock(text: str) -> None:
     with pytest.raises(Problem, match="no place on a clock"):
         parse_clock(text)
+
+
+def test_a_move_too_small_to_be_read_is_not_told_as_one() -> None:
+    near, far = plain("+0.2 mm"), plain("+0.3 mm")
+    assert goes("the needle", near, far).metric == "the needle goes from +0.2 mm to +0.3 mm"
+    assert "from" not in goes("the needle", near, near).metric
+    mixed = goes(
+        "the gap", Words(metric="1 mm", inch="0.04 in"), Words(metric="1 mm", inch="0.05 in")
+    )
+    assert "stays" in mixed.metric
+    assert "goes from 0.04 in" in mixed.inch

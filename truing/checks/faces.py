@@ -32,7 +32,7 @@ from truing.measure.estimate import Estimate
 from truing.measure.fields import Mm, MmList, choice, hint, length
 from truing.measure.lines import line_through
 from truing.measure.problem import Problem
-from truing.measure.words import Words, place, plain, say, show, show_estimate
+from truing.measure.words import Words, goes, place, plain, say, show, show_estimate
 from truing.moves.changes import take_of
 from truing.moves.pivot import (
     LEAST_LEVER,
@@ -354,11 +354,7 @@ def _targets(
             label=f"{place(x)} mm",
             from_mm=start,
             to_mm=to,
-            words=say(
-                "the needle goes from {a} to {b}",
-                a=case.instrument.as_read(start),
-                b=case.instrument.as_read(to),
-            ),
+            words=goes("the needle", case.instrument.as_read(start), case.instrument.as_read(to)),
             quantity="face",
             per_mm=per_shown / lever * 1000,
         )

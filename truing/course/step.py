@@ -66,7 +66,7 @@ def detour(kind: str, found: Sequence[Standing]) -> Words | None:
     }[first.status]
     return say(
         "“{this}” rests on “{other}”, which {state}. If that has to be put right, this is to be "
-        "read again: about {minutes} minutes twice.",
+        "read again: about {minutes} minutes now, and as many then.",
         this=course_kind(kind).title,
         other=course_kind(first.kind).title,
         state=state,

@@ -52,6 +52,16 @@ def say(template: str, **parts: Words | str | float) -> Words:
     return Words(metric=template.format(**metric), inch=template.format(**inch))
 
 
+def goes(what: str, before: Words, after: Words) -> Words:
+    """How far something is to go, as in “the needle goes from 0.2 mm to 0.3 mm”; where both read
+    the same it is not told as a move."""
+
+    def told(a: str, b: str) -> str:
+        return f"{what} goes from {a} to {b}" if a != b else f"{what} stays at {a}, as it is read"
+
+    return Words(metric=told(before.metric, after.metric), inch=told(before.inch, after.inch))
+
+
 def join(parts: list[Words], separator: str = " ") -> Words:
     """Several texts as one."""
     return Words(

@@ -14,7 +14,7 @@ from truing.drawing.figures import Spot, plan_figure
 from truing.machine import Rails
 from truing.measure.estimate import Estimate, combined
 from truing.measure.lines import line_through, noise_of
-from truing.measure.words import Words, plain, say, show
+from truing.measure.words import Words, goes, plain, say, show
 from truing.moves.changes import take_of, tin_of
 from truing.moves.packs import pack_changes, packed, pad_stacks, stack_plan
 
@@ -121,9 +121,7 @@ def _needle(case: StraightCase, bolt: BoltAt) -> Words | None:
     # as the dial stands now
     now = mean.repeats_mm[-1] / case.instrument.true_mm(1.0) - case.finding.zero_mm
     to = now - case.setup.sign * bolt.off_mm / case.instrument.true_mm(1.0)
-    return say(
-        "needle from {a} to {b}", a=case.instrument.as_read(now), b=case.instrument.as_read(to)
-    )
+    return goes("the needle", case.instrument.as_read(now), case.instrument.as_read(to))
 
 
 def _shim(case: StraightCase, rails: Rails) -> Move:

@@ -7,7 +7,7 @@ from truing.checks.screw_centre.evaluate import ScrewCentreFinding
 from truing.checks.screw_centre.setup import ScrewCentreSetup
 from truing.contract.case import Case
 from truing.contract.move import Advice, Move, Target
-from truing.measure.words import plain, say
+from truing.measure.words import goes, plain
 from truing.moves.changes import take_of
 from truing.moves.pivot import TAP_SCATTER
 
@@ -41,11 +41,7 @@ def _centre(case: CentreCase, end: int) -> Move:
                 label=block.way,
                 from_mm=now,
                 to_mm=to,
-                words=say(
-                    "the needle goes from {a} to {b}",
-                    a=instrument.as_read(now),
-                    b=instrument.as_read(to),
-                ),
+                words=goes("the needle", instrument.as_read(now), instrument.as_read(to)),
                 quantity=block.quantity,
                 per_mm=instrument.true_mm(1.0),
             )

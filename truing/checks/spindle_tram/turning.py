@@ -12,7 +12,7 @@ from truing.contract.move import Move, Target
 from truing.contract.setup import Station
 from truing.machine import Gantry
 from truing.machine.mechanisms import Mechanism
-from truing.measure.words import Words, plain, say, show
+from truing.measure.words import Words, goes, plain, say, show
 from truing.moves.changes import take_of
 from truing.moves.pivot import LEAST_LEVER, TAP_SCATTER, Aim, aim, needle_change_mm
 
@@ -139,14 +139,14 @@ def _targets(
 
 def _target_words(case: TramCase, start_mm: float, to_mm: float) -> Words:
     what = {
-        "swing": "the needle goes from {a} to {b}",
-        "trigger": "it touches at {b} instead of {a}",
-        "gap": "the gap goes from {a} to {b}",
-        "two_bolts": "the gap goes from {a} to {b}",
+        "swing": "the needle",
+        "trigger": "where it touches",
+        "gap": "the gap",
+        "two_bolts": "the gap",
     }[case.setup.way]
     signed = case.setup.way in ("swing", "trigger")
     read = case.instrument.as_read
-    return say(what, a=read(start_mm, signed=signed), b=read(to_mm, signed=signed))
+    return goes(what, read(start_mm, signed=signed), read(to_mm, signed=signed))
 
 
 def twist_end_plate(case: TramCase, gantry: Gantry, side: str, nod: float, width: float) -> Move:

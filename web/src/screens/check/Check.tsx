@@ -48,12 +48,14 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
   const round = check.rounds.find((r) => r.number === viewing) ?? last;
   const [pane, setPane] = useState<PaneName>(natural(round));
   const [passes, setPasses] = useState<number | null>(null);
+  const [arrived, setArrived] = useState(false);
   const { say } = useSettings();
   const machine = useMachine(check.machine_id);
   // a new round comes into view when it is opened; an older one only when asked for
   useEffect(() => {
     setViewing(last.number);
     setPasses(null);
+    setArrived(false);
   }, [last.number]);
   const complete = round.brief.complete;
   const opens = natural(round);
@@ -157,7 +159,10 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
                 kind={kind}
                 round={round}
                 passes={passes ?? round.passes}
-                done={() => setPane("settle")}
+                done={() => {
+                  setArrived(true);
+                  setPane("settle");
+                }}
               />
             )}
           </Pane>
@@ -174,6 +179,7 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
               key={round.id}
               check={check}
               round={round}
+              arrived={arrived}
               readMore={(wanted) => {
                 setPasses(wanted);
                 setPane("read");

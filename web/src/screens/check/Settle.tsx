@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { v4 as uuid } from "uuid";
 import { api, type CheckState, type RoundState, type Schemas, told } from "../../api/client";
 import { useCheckChange, useFinding } from "../../api/queries";
@@ -22,10 +22,12 @@ interface Props {
   check: CheckState;
   round: RoundState;
   readMore: (passes: number) => void;
+  /** The last reading led here: the finding is what comes next, also for who cannot see it. */
+  arrived: boolean;
 }
 
 /** The finding as a sentence, the verdict, and what to do about it. */
-export function Settle({ check, round, readMore }: Props) {
+export function Settle({ check, round, readMore, arrived }: Props) {
   const { say } = useSettings();
   const speak = useSpeech();
   const looked = useFinding(round.id);
@@ -48,6 +50,11 @@ export function Settle({ check, round, readMore }: Props) {
   useEffect(() => {
     if (sentence) speak(sentence);
   }, [sentence, speak]);
+  const verdict = useRef<HTMLDivElement>(null);
+  const there = judged !== undefined && judged !== null;
+  useEffect(() => {
+    if (arrived && there) verdict.current?.focus({ preventScroll: true });
+  }, [arrived, there]);
   if (looked.isPending) return <Loading />;
   if (looked.isError) return <Failed problem={looked.error} again={() => void looked.refetch()} />;
   const { finding, judgement, figures, advice, advice_id, trends, problem, complete, drawing } =
@@ -61,9 +68,11 @@ export function Settle({ check, round, readMore }: Props) {
   return (
     <Box>
       <Box
+        ref={verdict}
+        tabIndex={-1}
         role="status"
         aria-label="Finding"
-        sx={{ display: "flex", gap: 2, alignItems: "flex-start", mb: 2 }}
+        sx={{ display: "flex", gap: 2, alignItems: "flex-start", mb: 2, outline: "none" }}
       >
         <Square status={judgement.verdict} size={64} />
         <Box>

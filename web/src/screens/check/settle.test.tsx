@@ -110,7 +110,9 @@ afterEach(() => {
 
 async function show(round: RoundState = aRound(), more = {}) {
   const readMore = vi.fn();
-  const drawn = draw(<Settle check={aCheck(round, more)} round={round} readMore={readMore} />);
+  const drawn = draw(
+    <Settle check={aCheck(round, more)} round={round} readMore={readMore} arrived={false} />,
+  );
   await screen.findByRole("status", { name: "Finding" }).catch(() => null);
   return { ...drawn, readMore };
 }
@@ -332,5 +334,14 @@ describe("settling a round", () => {
       }),
     );
     expect(container.textContent).toContain("predicted: 0 ±0.05 mm/m");
+  });
+
+  it("takes whoever gave the last reading to the finding, and nobody who only looks in", async () => {
+    await show();
+    expect(document.activeElement).toBe(document.body);
+    cleanup();
+    draw(<Settle check={aCheck(aRound())} round={aRound()} readMore={vi.fn()} arrived />);
+    const finding = await screen.findByRole("status", { name: "Finding" });
+    await waitFor(() => expect(document.activeElement).toBe(finding));
   });
 });
