@@ -108,7 +108,7 @@ def search(page: Page) -> None:
 
 def jobs(page: Page) -> None:
     page.get_by_role("link", name="Jobs").click()
-    page.get_by_role("link", name="Clock plate", exact=True).wait_for()
+    page.get_by_role("heading", name="Good enough for what you make").wait_for()
 
 
 def job(page: Page) -> None:
@@ -120,14 +120,13 @@ def job(page: Page) -> None:
 def new_job(page: Page) -> None:
     jobs(page)
     page.get_by_role("link", name="Describe a job").click()
-    page.wait_for_url("**/new-job")
-    page.get_by_role("heading", level=1).wait_for()
+    page.get_by_role("heading", name="What do you make?").wait_for()
 
 
 def bed(page: Page) -> None:
     page.get_by_role("link", name="Curlew", exact=True).click()
     page.get_by_role("link", name="Bed & surfacing").click()
-    page.get_by_role("heading", level=1).wait_for()
+    page.get_by_role("heading", name=re.compile("bed|board|surfac", re.I), level=1).wait_for()
 
 
 def menu(item: str) -> Callable[[Page], None]:

@@ -66,7 +66,9 @@ function After({ bed, planId }: { bed: BedState; planId: string }) {
   );
   return (
     <Box sx={{ mt: 1 }}>
-      <Typography variant="h3">After it has run</Typography>
+      <Typography variant="h3" component="h2">
+        After it has run
+      </Typography>
       <Typography sx={{ mb: 1 }}>
         The board gets thinner here too, and what was read on its face before is stale.
       </Typography>

@@ -110,7 +110,9 @@ export function PlanPane({
 export function Cautions({ bed }: { bed: BedState }) {
   return (
     <Box sx={{ mt: 3 }}>
-      <Typography variant="h3">Before it runs</Typography>
+      <Typography variant="h3" component="h2">
+        Before it runs
+      </Typography>
       <Box component="ul" sx={{ mt: 0.5, pl: 2.5 }}>
         {bed.cautions.map((text) => (
           <li key={text}>{text}</li>

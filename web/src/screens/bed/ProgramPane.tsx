@@ -86,7 +86,11 @@ export function ProgramPane({
     return (
       <Box>
         <Box sx={{ display: "flex", gap: 1, alignItems: "baseline", flexWrap: "wrap" }}>
-          <Typography variant="h3" sx={{ flex: 1, minWidth: 0, overflowWrap: "anywhere" }}>
+          <Typography
+            variant="h3"
+            component="h2"
+            sx={{ flex: 1, minWidth: 0, overflowWrap: "anywhere" }}
+          >
             {program.name}
           </Typography>
           <Button
