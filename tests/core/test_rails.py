@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from itertools import combinations_with_replacement, product
 from typing import Any
 
@@ -11,7 +12,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from tests.core.helpers import NOTHING, advise, evaluate, judge, readings
+from tests.core.cases import FINE
+from tests.core.helpers import NOTHING, advise, case_of, evaluate, judge, readings
 from truing.checks.rails import bolts_mm, pads_at, rail_xy
 from truing.contract.history import History, MoveMade, PastRound
 from truing.kit.instruments import Caliper, PlungerDial
@@ -23,6 +25,9 @@ from truing.measure.problem import Problem
 from truing.moves.changes import done, undone
 from truing.moves.heights import off_plane, plan_heights
 from truing.registry import kind
+from truing.standin.apply import apply
+from truing.standin.evening import moved, one_round
+from truing.standin.truth import RailsTruth, Truth
 
 STRAIGHT, PARALLEL, TWIST = kind("rail_straight"), kind("rail_parallel"), kind("rail_twist")
 ROUTER = starting_point("gantry_router")
@@ -111,7 +116,7 @@ def test_bolt_by_bolt_only_the_full_pass_counts() -> None:
     (pushed,) = [a for a in move.amounts if a.amount_mm]
     assert pushed.place == "bolt 3"
     assert "0.060 mm to the left" in pushed.words.metric
-    assert "needle from +0.16 mm to +0.1 mm" in str(pushed.detail)
+    assert "the needle goes from +0.16 mm to +0.1 mm" in str(pushed.detail)
 
 
 def test_noise_alone_is_not_called_bent() -> None:
@@ -263,6 +268,48 @@ def test_shims_on_the_wrong_diagonal_are_recognised() -> None:
     assert any("wrong diagonal" in n.text.metric for n in wrong.notes)
     half_done, _ = twisted(0.12, history=History(past=[past]))
     assert not any("diagonal" in n.text.metric for n in half_done.notes)
+
+
+def test_shims_that_went_under_the_wrong_diagonal_are_moved_from_where_they_lie() -> None:
+    """Followed on the simulated rails by somebody who mixes the corners up once."""
+    rng = np.random.default_rng(6)
+    core, machine = TWIST, ROUTER
+    how = stated(TWIST, "fine", way="corners", heights_count="up")
+    at = [0.0, 1100.0]
+    rails = RailsTruth(at_mm=at, second_up_mm=[0.0, 0.4], first_up_mm=[0.0, 0.0], apart_mm=860)
+    rails = rails.model_copy(update={"side_mm": [0.0] * 2, "second_mm": [0.0] * 2})
+    truth = Truth(rails=rails, noise_share=0.1)
+    stock = [Shim(thickness_mm=t, count=8) for t in (0.02, 0.05, 0.1, 0.2)]
+    case = case_of(core, how, dial=FINE, machine=machine, stock=stock)
+    case = core.weigh(case.but(readings=one_round(core, how, truth, FINE, rng)))
+    move = core.advise(case).moves[0]
+    assert len(core.advise(case).moves) == 1
+    over = {"front left": "front right", "front right": "front left"}
+    over |= {"rear left": "rear right", "rear right": "rear left"}
+    added = {s.pad: s.after_mm for s in move.stacks}
+    mixed_up = move.model_copy(
+        update={
+            "stacks": [s.model_copy(update={"after_mm": added[over[s.pad]]}) for s in move.stacks]
+        }
+    )
+    truth = apply("rail_twist", mixed_up, truth, machine, rng)
+    case = moved(core, case, move)
+    case = core.weigh(case.but(readings=one_round(core, case.setup, truth, FINE, rng)))
+    assert abs(case.finding.twist.value) > 0.3
+    crossed, meant = core.advise(case).moves
+    assert meant.instead
+    lie = {s.pad for s in crossed.stacks if s.before_mm}
+    assert lie == {over[p] for p, after in added.items() if after}
+    assert all(name in crossed.title.metric for name in lie)
+    truth = apply("rail_twist", crossed, truth, case.machine, rng)
+    # the record has them where they are now, and so has the tin
+    assert done(crossed, case.machine).rails.packs != case.machine.rails.packs
+    case = moved(core, case, crossed)
+    case = core.weigh(case.but(readings=one_round(core, case.setup, truth, FINE, rng)))
+    assert case.judgement.verdict == "true"
+    there = Counter(t for p in case.machine.rails.packs for t in p.shims_mm)
+    lies = Counter(t for s in crossed.stacks for t in s.after_mm)
+    assert there == lies
 
 
 def test_places_on_one_rail_only_and_more_stack_than_the_bolt_allows() -> None:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Literal
 
 from truing.checks.common import ISOLATE, SHARP, after, prediction
-from truing.checks.rail_twist.evaluate import RailTwistFinding
+from truing.checks.rail_twist.evaluate import RailTwistFinding, grown_from
 from truing.checks.rail_twist.setup import DIAGONALS, RailTwistSetup, stations
 from truing.checks.rails import SUPPORT, pads_at, rails_of
 from truing.contract.case import Case
@@ -27,7 +27,34 @@ def advise(case: TwistCase) -> Advice:
     """Shims from the stock, all corners together."""
     rails = rails_of(case.machine)
     remarks = [plain(GATE)] if case.setup.stage == "coarse" else []
-    return Advice(moves=[_shim(case, rails)], leave=None, remarks=remarks)
+    as_told = _shim(case, rails)
+    if case.setup.way == "stations" or not rails.packs:
+        return Advice(moves=[as_told], leave=None, remarks=remarks)
+    if grown_from(case.finding.twist, case.history) is None:
+        return Advice(moves=[as_told], leave=None, remarks=remarks)
+    # where they really lie only who looks can tell; it is drawn from there, either way
+    crossed = _shim(case, rails, crossed=True)
+    meant = as_told.model_copy(
+        update={
+            "instead": True,
+            "title": plain("If they lie where they were meant to: ") + as_told.title,
+        }
+    )
+    return Advice(moves=[crossed, meant], leave=None, remarks=remarks)
+
+
+def _crossed(pads: Sequence[Pad]) -> list[Pad]:
+    """The same corners with what lies there under the other diagonal, across the rails."""
+    lies = {p.name: p.shims_mm for p in pads}
+    return [p.model_copy(update={"shims_mm": lies[_OVER[p.name]]}) for p in pads]
+
+
+_OVER = {
+    "front left": "front right",
+    "front right": "front left",
+    "rear left": "rear right",
+    "rear right": "rear left",
+}
 
 
 def _corner_pads(case: TwistCase, rails: Rails) -> list[Pad]:
@@ -47,7 +74,8 @@ def _corner_pads(case: TwistCase, rails: Rails) -> list[Pad]:
     )
 
 
-def _shim(case: TwistCase, rails: Rails) -> Move:
+def _shim(case: TwistCase, rails: Rails, *, crossed: bool = False) -> Move:
+    """The shims for these heights, from what lies there as it is recorded, or `crossed` over."""
     finding = case.finding
     if case.setup.way == "stations":
         plan_of = {s.key: s for s in stations(case.setup)}
@@ -59,6 +87,9 @@ def _shim(case: TwistCase, rails: Rails) -> Move:
     else:
         pads = _corner_pads(case, rails)
         keys = [p.name for p in pads]
+    recorded = pads
+    if crossed:
+        pads = _crossed(pads)
     heights = [finding.heights_mm[k] for k in keys]
     plan, why_not = packed(pads, heights, case.stock, rails.most_pieces)
     q = finding.quantities[0]
@@ -95,9 +126,9 @@ def _shim(case: TwistCase, rails: Rails) -> Move:
             )
         )
     return Move(
-        key="rail_heights",
+        key="rail_heights:crossed" if crossed else "rail_heights",
         mechanism="rail_packs",
-        title=_title(finding, stacks),
+        title=_where(pads) + _title(finding, stacks) if crossed else _title(finding, stacks),
         steps=[
             plain("Note and photograph the shims that are there."),
             plain("Slacken one corner at a time and lift the rail no more than the shim needs."),
@@ -109,12 +140,18 @@ def _shim(case: TwistCase, rails: Rails) -> Move:
         figures=[stack_plan("What goes where, seen from above", stacks)],
         predicted=[prediction(q, then.model_copy(update={"u": big / 2, "expanded": big}))],
         takes=[take_of(q, q.estimate.value - left)],
-        changes=pack_changes(stacks),
+        # of the record, which has them where they were meant to be
+        changes=pack_changes(pad_stacks(recorded, plan.stacks_mm)),
         tin=tin_of(stacks),
         notes=notes,
         wants_photo=True,
         needs=why_not,
     )
+
+
+def _where(pads: Sequence[Pad]) -> Words:
+    lies = " and ".join(p.name for p in pads if p.shims_mm)
+    return plain(f"If they lie under {lies}: ")
 
 
 def _twist_of(left: dict[str, float]) -> float:

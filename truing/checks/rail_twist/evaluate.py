@@ -110,24 +110,32 @@ def _lines(setup: RailTwistSetup, w: Estimate) -> list[Words]:
     ]
 
 
-def _wrong_diagonal(w: Estimate, history: History) -> list[Note]:
-    """It grew by what the shims should have taken off it."""
+def grown_from(w: Estimate, history: History) -> Estimate | None:
+    """What it was before it grew by just what the shims should have taken off; None where it did
+    nothing of the sort."""
     if not history.rounds:
-        return []
+        return None
     last = history.rounds[-1]
     before = last.values.get("twist")
     if before is None or last.move is None or "twist" not in last.move.aimed:
-        return []
+        return None
     meant = before.value - last.move.aimed["twist"]
     if abs(meant) < before.expanded:
-        return []
+        return None
     wrong = before.value + meant
     doubt = math.hypot(before.expanded, w.expanded) + 0.35 * abs(meant)
     if abs(w.value - wrong) > doubt or abs(w.value) <= abs(before.value):
+        return None
+    return before
+
+
+def _wrong_diagonal(w: Estimate, history: History) -> list[Note]:
+    before = grown_from(w, history)
+    if before is None:
         return []
     text = say(
         "It has grown from {a} to {b}, by just what the shims should have taken off: they lie "
-        "under the wrong diagonal. Take them out, and put them under the other one.",
+        "under the wrong diagonal. Look where they lie; there is a move for either.",
         a=show(abs(before.value), 0.001),
         b=show(abs(w.value), 0.001),
     )
