@@ -461,3 +461,21 @@ def test_another_cutter_leaves_the_machine_as_it_was_accepted(bench: Bench) -> N
     assert told["acceptance"]["still"]
     assert tram_of(bench)["status"] == "true"
     assert not happen(bench, "crash")["acceptance"]["still"]
+
+
+@pytest.mark.usefixtures("tram_only")
+def test_left_as_it_is_from_the_check_is_honoured_everywhere(bench: Bench) -> None:
+    """Decided while the round is in hand, and the round entered in the logbook after that."""
+    bench.set_up()
+    bench.swing(0.6, 0.01)
+    body = {"id": uuid4(), "kind": "spindle_tram", "reason": "Only slots.", "at": now()}
+    bench.by.post(f"/machines/{bench.machine}/decisions", body)
+    bench.by.post(f"/rounds/{bench.round['id']}/settle")
+    tram = tram_of(bench)
+    assert tram["status"] == "out"
+    assert tram["left"]["reason"] == "Only slots."
+    assert bench.by.get(f"/machines/{bench.machine}")["next_step"] is None
+    planned = bench.by.post(f"/machines/{bench.machine}/plan", {"minutes": 90, "aim": "true"})
+    assert planned["plan"]["steps"] == []
+    search = bench.by.get(f"/machines/{bench.machine}/symptoms/one_sided")["search"]
+    assert "Only slots." in search["sentence"]["metric"]

@@ -64,7 +64,7 @@ def test_the_collet_is_hunted_down_with_the_keyboard(shed: Shed) -> None:
     assert adds["spindle"] < adds["holder"] < adds["tool"]
     todo = page.get_by_role("region", name="What to do")
     expect(todo).to_contain_text(re.compile(r"Seat Boxed 6 mm C \d+° on from its mark"))
-    press(page, page.get_by_role("button", name="Leave it as it is"))
+    press(page, page.get_by_role("button", name="Enter it in the logbook"))
     expect(page.get_by_text("This round is in the logbook")).to_be_visible()
     # the rest of the tin against it, all else as it is
     press(page, page.get_by_role("link", name=re.compile("^Tooling")))

@@ -6,6 +6,7 @@ import { v4 as uuid } from "uuid";
 import { api, type CheckState, type RoundState, type Schemas, told } from "../../api/client";
 import { useCheckChange, useFinding } from "../../api/queries";
 import { Figure } from "../../figures/Figure";
+import { LeaveIt } from "../../parts/LeaveIt";
 import { OnJobs } from "../../parts/OnJobs";
 import { OpenCheck } from "../../parts/OpenCheck";
 import { useSpeech } from "../../parts/useSpeech";
@@ -50,6 +51,7 @@ export function Settle({ check, round, readMore, arrived }: Props) {
   useEffect(() => {
     if (sentence) speak(sentence);
   }, [sentence, speak]);
+  const [leaving, setLeaving] = useState(false);
   const verdict = useRef<HTMLDivElement>(null);
   const there = judged !== undefined && judged !== null;
   useEffect(() => {
@@ -196,9 +198,23 @@ export function Settle({ check, round, readMore, arrived }: Props) {
                 disabled={settle.isPending}
                 onClick={() => settle.mutate(undefined)}
               >
-                {isTrue ? "Enter it in the logbook" : "Leave it as it is"}
+                Enter it in the logbook
               </Button>
+              {!isTrue && !leaving && (
+                <Button disabled={settle.isPending} onClick={() => setLeaving(true)}>
+                  Leave it as it is
+                </Button>
+              )}
             </Box>
+          )}
+          {open && leaving && (
+            <LeaveIt
+              machineId={check.machine_id}
+              kind={check.kind}
+              jobsShown
+              left={() => settle.mutate(undefined)}
+              done={() => setLeaving(false)}
+            />
           )}
           {!open && last && check.can_write && (
             <>

@@ -198,7 +198,7 @@ describe("settling a round", () => {
         .on("POST /rounds/r1/settle", aCheck(aRound()));
       for (const [button, ends] of [
         ["Done: measure again", "/rounds/r1/move"],
-        ["Leave it as it is", "/rounds/r1/settle"],
+        ["Enter it in the logbook", "/rounds/r1/settle"],
       ]) {
         server.sent.length = 0;
         await show();
@@ -343,5 +343,25 @@ describe("settling a round", () => {
     draw(<Settle check={aCheck(aRound())} round={aRound()} readMore={vi.fn()} arrived />);
     const finding = await screen.findByRole("status", { name: "Finding" });
     await waitFor(() => expect(document.activeElement).toBe(finding));
+  });
+
+  it("is left as it is with a reason, and only then goes into the logbook", async () => {
+    server
+      .on("POST /machines/m1/decisions", new Refusal(422, [], "A decision needs its reason."))
+      .on("POST /rounds/r1/settle", aCheck(aRound({ settled_at: "2026-03-01T20:00:00Z" })));
+    await show();
+    fireEvent.click(screen.getByRole("button", { name: "Leave it as it is" }));
+    const reason = screen.getByLabelText("Why it may stay as it is");
+    fireEvent.click(screen.getByRole("button", { name: "Leave it as it is" }));
+    await screen.findByText(/A decision needs its reason/);
+    expect(server.to("POST /rounds/r1/settle")).toHaveLength(0);
+    server.on("POST /machines/m1/decisions", {});
+    fireEvent.change(reason, { target: { value: "Only slots are cut here." } });
+    fireEvent.click(screen.getByRole("button", { name: "Leave it as it is" }));
+    await waitFor(() => expect(server.to("POST /rounds/r1/settle")).toHaveLength(1));
+    expect(server.to("POST /machines/m1/decisions").at(-1)?.body).toMatchObject({
+      kind: "spindle_tram",
+      reason: "Only slots are cut here.",
+    });
   });
 });

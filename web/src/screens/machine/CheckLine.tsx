@@ -1,13 +1,10 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
-import { useQuery } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
-import { v4 as uuid } from "uuid";
-import { type ApiProblem, api, type Schemas, told } from "../../api/client";
-import { type Machine, useMachineChange } from "../../api/queries";
-import { OnJobs } from "../../parts/OnJobs";
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import type { Machine } from "../../api/queries";
+import { LeaveIt } from "../../parts/LeaveIt";
 import { OpenCheck } from "../../parts/OpenCheck";
 import { TakeBack } from "../../parts/TakeBack";
 import { useDay, useWhen } from "../../parts/useWhen";
@@ -103,7 +100,14 @@ export function CheckLine({
           {check.measured_at && `${limits.length ? " · " : ""}last read ${when(check.measured_at)}`}
           {check.due && !check.is_due && ` · look again ${day(check.due)}`}
         </Typography>
-        {leaving && <Leave machine={machine} check={check} done={() => setLeaving(false)} />}
+        {leaving && (
+          <LeaveIt
+            machineId={machine.id}
+            kind={check.kind}
+            left={() => undefined}
+            done={() => setLeaving(false)}
+          />
+        )}
       </Box>
       {machine.can_write && (
         <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1 }}>
@@ -121,63 +125,6 @@ export function CheckLine({
           />
         </Box>
       )}
-    </Box>
-  );
-}
-
-function Leave({
-  machine,
-  check,
-  done,
-}: {
-  machine: Machine;
-  check: CheckStatus;
-  done: () => void;
-}) {
-  const leave = useMachineChange((reason: string) =>
-    told(
-      api.POST("/api/v1/machines/{machine_id}/decisions", {
-        params: { path: { machine_id: machine.id } },
-        body: { id: uuid(), kind: check.kind, reason, at: new Date().toISOString() },
-      }),
-    ),
-  );
-  const jobs = useQuery<Schemas["JobCost"][], ApiProblem>({
-    queryKey: ["machine", machine.id, "costs", check.kind],
-    queryFn: () =>
-      told(
-        api.GET("/api/v1/machines/{machine_id}/jobs/{kind}", {
-          params: { path: { machine_id: machine.id, kind: check.kind } },
-        }),
-      ),
-    staleTime: 0,
-  });
-  const submit = (event: FormEvent<HTMLFormElement>) => {
-    event.preventDefault();
-    const reason = String(new FormData(event.currentTarget).get("reason") ?? "");
-    leave.mutate(reason, { onSuccess: done });
-  };
-  return (
-    <Box component="form" noValidate onSubmit={submit} sx={{ mt: 1, maxWidth: 560 }}>
-      {jobs.data && <OnJobs jobs={jobs.data} says="Left as it is, on what you make" />}
-      <TextField
-        name="reason"
-        id={`leave-${check.kind}`}
-        label="Why it may stay as it is"
-        autoFocus
-        error={leave.error !== null}
-        helperText={
-          leave.error
-            ? [leave.error.message, leave.error.errors[0]?.expected].filter(Boolean).join(" ")
-            : "Kept with today's figures. It stays visible, and is open again once something it rests on is touched."
-        }
-      />
-      <Box sx={{ display: "flex", gap: 1, mt: 1 }}>
-        <Button type="submit" variant="contained" disabled={leave.isPending}>
-          Leave it as it is
-        </Button>
-        <Button onClick={done}>Not after all</Button>
-      </Box>
     </Box>
   );
 }
