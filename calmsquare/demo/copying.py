@@ -35,6 +35,7 @@ from calmsquare.workshop.models import (
     Membership,
     Piece,
     ShimStock,
+    Wanted,
     Workshop,
 )
 
@@ -46,6 +47,7 @@ COPIED: tuple[type[models.Model], ...] = (
     Piece,
     ShimStock,
     Machine,
+    Wanted,
     Check,
     Round,
     Reading,

@@ -9,7 +9,7 @@ from django.http import HttpRequest
 from ninja import Router, Status
 
 from calmsquare.problems import answers
-from calmsquare.workshop import members, services
+from calmsquare.workshop import members, services, wanted
 from calmsquare.workshop.models import Instrument, Invitation, Piece, Role
 from calmsquare.workshop.schemas import (
     ArchivedIn,
@@ -34,6 +34,7 @@ from calmsquare.workshop.shelf import (
     piece_out,
     shim_out,
 )
+from calmsquare.workshop.wanted import GotIn, WantedIn, WantedOut
 from truing.kit.usual import System, Usual, usual
 
 router = Router(tags=["workshop"])
@@ -176,3 +177,27 @@ def create_shim(request: HttpRequest, workshop_id: UUID, form: ShimIn) -> ShimOu
 def change_shim(request: HttpRequest, shim_id: UUID, form: ShimIn) -> ShimOut:
     """Correct a thickness or a count."""
     return shim_out(services.save_shim(Scope(request.user), form.model_dump(), shim_id=shim_id))
+
+
+@router.get("/workshops/{uuid:workshop_id}/wanted", response=answers(list[WantedOut]))
+def read_wanted(request: HttpRequest, workshop_id: UUID) -> list[WantedOut]:
+    """What is to be bought."""
+    return wanted.wanted_of(Scope(request.user), workshop_id)
+
+
+@router.post("/workshops/{uuid:workshop_id}/wanted", response=answers(list[WantedOut]))
+def want(request: HttpRequest, workshop_id: UUID, form: WantedIn) -> list[WantedOut]:
+    """Put something on the list to buy."""
+    return wanted.want(Scope(request.user), workshop_id, form)
+
+
+@router.put("/wanted/{uuid:wanted_id}/got", response=answers(list[WantedOut]))
+def got_wanted(request: HttpRequest, wanted_id: UUID, form: GotIn) -> list[WantedOut]:
+    """It was bought, or not after all."""
+    return wanted.got(Scope(request.user), wanted_id, form)
+
+
+@router.delete("/wanted/{uuid:wanted_id}", response=answers(list[WantedOut]))
+def take_off_wanted(request: HttpRequest, wanted_id: UUID) -> list[WantedOut]:
+    """Take something off the list."""
+    return wanted.take_off(Scope(request.user), wanted_id)

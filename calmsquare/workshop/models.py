@@ -154,3 +154,24 @@ class ShimStock(_Owned):
 
     def __str__(self) -> str:
         return f"{self.count} × {self.thickness_mm} mm"
+
+
+class Wanted(models.Model):
+    """Something to be bought, with why and for what; ticked off once it is there."""
+
+    WORKSHOP_PATH: ClassVar[str] = "workshop"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="wanted")
+    machine = models.ForeignKey(Machine, models.SET_NULL, null=True, related_name="+")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
+    what = models.CharField(max_length=120)
+    why = models.CharField(max_length=400, blank=True)
+    sort = models.CharField(max_length=12, default="other")
+    types = models.JSONField(default=list)
+    """Types of instrument that would do."""
+    made_at = models.DateTimeField()
+    got_at = models.DateTimeField(null=True)
+
+    def __str__(self) -> str:
+        return self.what

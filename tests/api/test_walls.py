@@ -13,7 +13,7 @@ from calmsquare.jobs.models import Job, Making
 from calmsquare.logbook.models import Event, Photo
 from calmsquare.planning.models import Evening
 from calmsquare.surfacing.models import Program, SurfacingPlan
-from calmsquare.workshop.models import Invitation, Membership, Piece, Role
+from calmsquare.workshop.models import Invitation, Membership, Piece, Role, Wanted
 from tests.api.conftest import (
     Bench,
     Person,
@@ -83,6 +83,8 @@ BODIES: dict[str, Any] = {
     "KeepPlanIn": {"id": str(uuid4()), "wish": WISH},
     "BoardIn": {"board": {"thickness_mm": "17 mm"}},
     "DoneIn": {"done": {}, "at": NOW},
+    "WantedIn": {"id": str(uuid4()), "what": "Thin shims", "why": "x"},
+    "GotIn": {"got": True},
     "NoteIn": {"id": str(uuid4()), "text": "x", "written_at": NOW},
 }
 
@@ -130,6 +132,7 @@ def filled(path: str, bench: Bench) -> str:
         "format": "svg",
         "key": "patches",
         "symptom": "ridges",
+        "wanted_id": theirs_only(Wanted),
         "record_type": "events",
         "record_id": theirs_only(Event),
     }
@@ -162,6 +165,7 @@ def theirs(owner: Person) -> Bench:
     made = {"id": uuid4(), "machine_id": bench.machine}
     owner.post(f"/jobs/{job['id']}/makings", made)
     owner.post(f"/workshops/{owner.workshop.pk}/invitations", BODIES["InviteIn"])
+    owner.post(f"/workshops/{owner.workshop.pk}/wanted", BODIES["WantedIn"])
     return bench
 
 
@@ -173,7 +177,7 @@ def everything(bench: Bench) -> Any:
         for p in (
             *(
                 f"{at}{more}"
-                for more in ("", "/members", "/invitations", "/kit", "/logbook", "/jobs")
+                for more in ("", "/members", "/invitations", "/kit", "/wanted", "/logbook", "/jobs")
             ),
             f"/checks/{bench.check['id']}",
         )

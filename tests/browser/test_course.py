@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 
 from tests.api.conftest import a_photo
 from tests.browser.conftest import Shed, open_check, wait_for_readings
+from tests.browser.test_access import violations
 
 
 def describe(page: Page, name: str) -> None:
@@ -206,3 +207,27 @@ def test_one_press_logs_what_happens_often_and_one_more_takes_it_back(phone: She
     expect(tooling).to_contain_text("True")
     often.get_by_role("button", name="Head tilted").click()
     expect(often.get_by_role("button", name="Head back to square")).to_be_visible()
+
+
+def test_what_is_missed_goes_on_the_list_and_from_there_into_the_kit(shed: Shed) -> None:
+    page = shed.page
+    page.get_by_role("button", name="Open the demo workshop").click()
+    page.get_by_role("button", name=re.compile("^Go on: lost motion")).click()
+    page.get_by_role("button", name="Put it on the list to buy").click()
+    expect(page.get_by_text("On the list.")).to_be_visible()
+    page.get_by_role("link", name="To buy").click()
+    wanted = page.get_by_role("region", name="To buy")
+    row = wanted.get_by_role("listitem").filter(has_text="A finer instrument")
+    expect(row).to_contain_text("For Avocet.")
+    assert violations(page) == []
+    wanted.get_by_label("Something else").fill("A jar of layout blue")
+    wanted.get_by_role("button", name="Put it down").click()
+    blue = wanted.get_by_role("checkbox", name="A jar of layout blue")
+    blue.click()
+    expect(blue).to_be_checked()
+    expect(wanted.get_by_text("Add it to the kit on this page")).to_be_visible()
+    wanted.get_by_role("button", name="Take off the list: A jar of layout blue").click()
+    expect(blue).to_have_count(0)
+    # an instrument that is ticked off is pressed into the kit
+    row.get_by_role("checkbox").click()
+    expect(row).to_contain_text("Into the kit with it")

@@ -259,6 +259,14 @@ def test_nothing_is_asked_that_cannot_be_read_while_the_head_stands_tilted() -> 
     asked = search(symptom("one_sided"), m, found)
     assert all(a.kind != "spindle_tram" for a in asked.rest)
     assert suspect(asked, "lean").state == "open"
+    # with all else cleared it is not said to be out, which nobody knows
+    every = [result(kind, "true", 0.1) for kind in ("spindle_play", "column_turn")]
+    parts = [s for s, _ in course_kind("travel_square").subjects_of(m)]
+    every += [result("travel_square", "true", 0.1, s) for s in parts]
+    found = standings(m, Log(results=every, tilt=tilt), built=list(registry()), now=NOW)
+    ended = search(symptom("one_sided"), m, found)
+    assert ended.end == "open"
+    assert "cannot be read as the machine stands" in ended.sentence.metric
 
 
 def test_what_was_left_as_it_is_is_told_with_its_reason() -> None:

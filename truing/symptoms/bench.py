@@ -44,6 +44,7 @@ class Bench:
 
     @cached_property
     def network(self) -> Network:
+        """Causes and checks of this machine with their weights."""
         shows = np.array([[i.checks.get(c, 0.0) for c in self.checks] for i in self.here])
         return Network(
             weights=np.array([i.weight for i in self.here]),
@@ -54,6 +55,7 @@ class Bench:
 
     @cached_property
     def seen(self) -> dict[int, list[Seen]]:
+        """How the checks came out, by their place among them."""
         outcomes = {i: self.record.came_out(c) for i, c in enumerate(self.checks)}
         return {i: outcome for i, outcome in outcomes.items() if outcome}
 
@@ -119,4 +121,5 @@ class Bench:
         return is_upstream(other.main.kind, instance.main.kind)
 
     def amiss(self, check: Check) -> bool:
+        """Whether a check is out by what of it is looked at."""
         return self.record.out(check)

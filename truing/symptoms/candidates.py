@@ -44,14 +44,18 @@ class Candidate:
 
     @property
     def title(self) -> str:
+        """What it is called, with its part."""
         return f"{self.cause.title}: {self.part}" if self.part else self.cause.title
 
     @property
     def main(self) -> Check:
+        """The check that it is put right by."""
         return next(iter(self.checks))
 
 
 def subjects(kind: str, machine: Machine) -> list[tuple[str, str]]:
+    """What a kind of check is made for on a machine, as `Subject.text` and title; the machine
+    itself where there is one sitting in all."""
     return course_kind(kind).subjects_of(machine) or [(THE_MACHINE.text, "")]
 
 

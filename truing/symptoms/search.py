@@ -258,6 +258,11 @@ def _sentence(
         )
     if end == "open":
         likely = suspects[0]
+        if not bench.record.read((likely.kind, likely.subject)):
+            return plain(
+                f"No check that can be made now tells more. Likeliest is “{likely.title}”, "
+                f"{likely.odds}, which cannot be read as the machine stands."
+            )
         return plain(
             f"No other check tells more. Likeliest is “{likely.title}”, {likely.odds}: put it "
             "right as far as it is out, then look whether it is gone."
@@ -283,7 +288,7 @@ def _found(bench: Bench, culprit: Candidate) -> str:
 
 
 def odds(chance: float) -> str:
-    """How likely, in words."""
+    """How likely, in words; to a tenth, which is more than anybody knows."""
     tenths = round(10 * chance)
     if tenths >= 10:
         return "almost surely"

@@ -28,3 +28,23 @@ def seed(workshop: Workshop, people: Sequence[User]) -> None:
     dunlin(shed)
     jobs(shed)
     accepted(shed)
+    wanted(shed)
+
+
+def wanted(shed: Shed) -> None:
+    """What the friends found that they lack."""
+    machines = {m.name: m for m in shed.workshop.machines.all()}
+    shed.wanted(
+        machines["Avocet"],
+        "An indicator good to half a micron",
+        "The lost motion left–right lies too near its limit for the dials there are.",
+        sort="instrument",
+        days_ago=2,
+    )
+    shed.wanted(
+        machines["Curlew"],
+        "Shims of 0.01 and 0.02 mm",
+        "For the last hundredths under the second rail.",
+        sort="shim",
+        days_ago=3,
+    )

@@ -27,7 +27,7 @@ from calmsquare.logbook.schemas import (
     SetupIn,
 )
 from calmsquare.screens.check import finding_out
-from calmsquare.workshop.models import Instrument, Machine, Workshop
+from calmsquare.workshop.models import Instrument, Machine, Wanted, Workshop
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import machine_spec
 from truing.machine.subject import Subject
@@ -78,6 +78,19 @@ class Shed:
         at = timezone.now() - timedelta(days=days_ago)
         form = EventIn(id=self.id(), kind=kind, at=at, **more)
         happenings.log_event(self.owner, machine.pk, form)
+
+    def wanted(self, machine: Machine, what: str, why: str, *, sort: str, days_ago: float) -> None:
+        """Something that the friends put on their list to buy."""
+        Wanted.objects.create(
+            id=self.id(),
+            workshop=self.workshop,
+            machine=machine,
+            by=self.owner.user,
+            what=what,
+            why=why,
+            sort=sort,
+            made_at=timezone.now() - timedelta(days=days_ago),
+        )
 
     def machine(self, name: str, spec: Any, truth: Truth) -> Machine:
         """A machine that the simulated dial can be put on."""

@@ -17,6 +17,7 @@ export const keys = {
   check: (id: string) => ["check", id] as const,
   finding: (roundId: string) => ["finding", roundId] as const,
   kit: (id: string) => ["kit", id] as const,
+  wanted: (id: string) => ["wanted", id] as const,
   members: (id: string) => ["members", id] as const,
   invitations: (id: string) => ["invitations", id] as const,
   kinds: ["kinds"] as const,
@@ -75,6 +76,16 @@ export const useCheck = (check_id: string) =>
   useStanding({
     queryKey: keys.check(check_id),
     queryFn: () => told(api.GET("/api/v1/checks/{check_id}", { params: { path: { check_id } } })),
+  });
+
+/** What is to be bought. */
+export const useWanted = (workshop_id: string) =>
+  useStanding({
+    queryKey: keys.wanted(workshop_id),
+    queryFn: () =>
+      told(
+        api.GET("/api/v1/workshops/{workshop_id}/wanted", { params: { path: { workshop_id } } }),
+      ),
   });
 
 export const useKit = (workshop_id: string) =>

@@ -11,6 +11,7 @@ import { PadsFigure } from "../../figures/PadsFigure";
 import { SketchFigure } from "../../figures/SketchFigure";
 import { TargetFigure } from "../../figures/TargetFigure";
 import { PhotoButton } from "../../parts/Photos";
+import { ToBuy } from "../../parts/ToBuy";
 import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { mono } from "../../theme";
@@ -21,6 +22,7 @@ type Move = Schemas["Move"];
 const STATES = ["nipped", "tight"] as const;
 
 interface Props {
+  workshopId: string;
   machineId: string;
   round: RoundState;
   /** The advice that the move is of. */
@@ -84,7 +86,7 @@ export function OwnMove({ round, advice }: Pick<Props, "round" | "advice">) {
 }
 
 /** One move: what to do, where to bring the needle or which shims, and what should come of it. */
-export function MoveCard({ machineId, round, advice, move, main }: Props) {
+export function MoveCard({ workshopId, machineId, round, advice, move, main }: Props) {
   const { say, system } = useSettings();
   const [other, setOther] = useState(false);
   const made = useMade(round, advice);
@@ -185,7 +187,18 @@ export function MoveCard({ machineId, round, advice, move, main }: Props) {
           <b>{p.label} should then be</b> {say(p.words)}
         </Typography>
       ))}
-      {move.needs && <Remark tone="look">{say(move.needs)}</Remark>}
+      {move.needs && (
+        <Remark tone="look">
+          {say(move.needs)}
+          <ToBuy
+            workshopId={workshopId}
+            machineId={machineId}
+            what={`For “${say(move.title)}”`}
+            why={say(move.needs)}
+            sort={move.stacks?.length ? "shim" : "other"}
+          />
+        </Remark>
+      )}
       {move.wants_photo && !move.needs && round.photos.length === 0 && (
         <Remark>
           What lies there now is gone afterwards.{" "}

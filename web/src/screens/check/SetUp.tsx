@@ -21,6 +21,7 @@ import { SketchFigure } from "../../figures/SketchFigure";
 import { GuideText } from "../../parts/GuideText";
 import { SchemaForm } from "../../parts/SchemaForm";
 import { type JsonObject, payload } from "../../parts/schema";
+import { ToBuy } from "../../parts/ToBuy";
 import { Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { Usual } from "../kit/Usual";
@@ -119,6 +120,14 @@ export function SetUp({
     suits.length === 0 && kind.needs_instrument
       ? new ApiProblem(422, "", "There is no instrument for this way of reading yet.")
       : null;
+  const titles = takes.map((type) => kit.data?.forms.find((f) => f.type === type)?.title ?? type);
+  const labels: Record<string, string> = schema.properties.way?.["x-form"]?.labels ?? {};
+  const owned = new Set(kit.data?.instruments.filter((i) => !i.archived).map((i) => i.type));
+  // another way of reading it, for which something lies in the kit
+  const instead = Object.entries(kind.takes)
+    .filter(([name, types]) => name !== way && types.some((type) => owned.has(type)))
+    .map(([name]) => labels[name])
+    .filter(Boolean);
   return (
     <Box
       sx={{
@@ -203,9 +212,25 @@ export function SetUp({
             {noKit && (
               <>
                 <Box sx={{ my: 1 }}>
-                  Press what you have; it comes with its usual figures. What you typed stays.
+                  It takes one of these: {titles.join("; ").toLowerCase()}. Press what you have; it
+                  comes with its usual figures. What you typed stays.
                 </Box>
+                {instead.length > 0 && (
+                  <Box sx={{ mb: 1 }}>
+                    With what is in the kit it can be read otherwise: {instead.join("; ")}.
+                  </Box>
+                )}
                 <Usual workshopId={check.workshop_id} types={takes} />
+                {check.can_write && (
+                  <ToBuy
+                    workshopId={check.workshop_id}
+                    machineId={check.machine_id}
+                    what={titles.join(" or ")}
+                    why={`To read “${kind.title}”${labels[way] ? `: ${labels[way]}` : ""}.`}
+                    sort="instrument"
+                    types={takes}
+                  />
+                )}
                 <Link component={RouterLink} to={`/w/${check.workshop_id}/kit`}>
                   Another, under Kit
                 </Link>

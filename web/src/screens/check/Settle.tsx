@@ -9,6 +9,7 @@ import { Figure } from "../../figures/Figure";
 import { LeaveIt } from "../../parts/LeaveIt";
 import { OnJobs } from "../../parts/OnJobs";
 import { OpenCheck } from "../../parts/OpenCheck";
+import { ToBuy } from "../../parts/ToBuy";
 import { useSpeech } from "../../parts/useSpeech";
 import { Square, STATUS_WORDS } from "../../parts/VerdictMark";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
@@ -104,6 +105,15 @@ export function Settle({ check, round, readMore, arrived }: Props) {
                   </Button>
                 </Box>
               )}
+              {!wayOut.passes && open && (
+                <ToBuy
+                  workshopId={check.workshop_id}
+                  machineId={check.machine_id}
+                  what="A finer instrument"
+                  why={say(wayOut.text)}
+                  sort="instrument"
+                />
+              )}
             </Remark>
           )}
           {finding.lines?.map((line) => (
@@ -152,6 +162,7 @@ export function Settle({ check, round, readMore, arrived }: Props) {
           {open && advice?.remarks?.map((r) => <Remark key={r.metric}>{say(r)}</Remark>)}
           {open && advice && (
             <Moves
+              workshopId={check.workshop_id}
               machineId={check.machine_id}
               round={round}
               advice={advice_id}
@@ -247,6 +258,7 @@ export function Settle({ check, round, readMore, arrived }: Props) {
 
 /** The move in hand in full; what comes after it, or could be done instead, a line each. */
 function Moves({
+  workshopId,
   machineId,
   round,
   advice,
@@ -254,6 +266,7 @@ function Moves({
   isTrue,
   main,
 }: {
+  workshopId: string;
   machineId: string;
   round: RoundState;
   advice: string;
@@ -270,6 +283,7 @@ function Moves({
     <>
       <MoveCard
         key={first.key}
+        workshopId={workshopId}
         machineId={machineId}
         round={round}
         advice={advice}

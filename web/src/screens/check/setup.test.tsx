@@ -222,8 +222,16 @@ describe("setting up a round", () => {
 
   it("says what is missing where no instrument suits, and leads to the kit", async () => {
     server.on("GET /workshops/w1/kit", kit([blades]));
-    await show();
+    const way = {
+      title: "Way",
+      "x-form": { field: "choice", labels: { swing: "Swing", gap: "Gap under a rod" } },
+    };
+    const asked = aCheck(begun()).setup_schema as { properties: object };
+    await show(begun(), { setup_schema: { properties: { ...asked.properties, way } } });
     expect(screen.getByText(/no instrument for this way of reading/)).toBeTruthy();
+    expect(screen.getByText(/It takes one of these: plunger_dial; lever_dial/)).toBeTruthy();
+    // what lies in the kit can stand in
+    expect(screen.getByText(/it can be read otherwise: Gap under a rod\./)).toBeTruthy();
     expect(screen.getByRole("link", { name: "Another, under Kit" }).getAttribute("href")).toBe(
       "/w/w1/kit",
     );

@@ -15,6 +15,7 @@ import { Failed, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { mono } from "../../theme";
 import { Shelf } from "./Shelf";
+import { Wanted } from "./Wanted";
 
 type Kit = Schemas["KitOut"];
 
@@ -97,6 +98,9 @@ export default function KitScreen() {
         />
       </Box>
       <Box>
+        <Box sx={{ mb: 5 }}>
+          <Wanted workshopId={workshopId} write={kit.data.can_write} />
+        </Box>
         <Shims kit={kit.data} workshopId={workshopId} />
         <Box sx={{ mt: 5 }}>
           {pieces("Squares and cylinders", "squares", ["square", "cylinder"])}

@@ -8,8 +8,11 @@ export function Tiles({
   symptoms,
   picked,
   pick,
+  small = false,
 }: {
   symptoms: Symptom[];
+  /** One of several things on its page. */
+  small?: boolean;
   /** The one that was pressed, where it stays so. */
   picked?: string | null;
   pick: (key: string) => void;
@@ -24,8 +27,8 @@ export function Tiles({
         display: "grid",
         gap: { xs: 1, sm: 1.5 },
         gridTemplateColumns: {
-          xs: "repeat(2, minmax(0, 1fr))",
-          sm: "repeat(auto-fill, minmax(168px, 1fr))",
+          xs: `repeat(${small ? 3 : 2}, minmax(0, 1fr))`,
+          sm: `repeat(auto-fill, minmax(${small ? 132 : 168}px, 1fr))`,
         },
       }}
     >
@@ -45,10 +48,15 @@ export function Tiles({
               outline: picked === symptom.key ? `2px solid ${t.palette.primary.main}` : "none",
               font: "inherit",
               textAlign: "center",
+              fontSize: small ? { xs: ".8rem", sm: ".9rem" } : undefined,
+              lineHeight: small ? 1.3 : undefined,
               "&:hover": { borderColor: t.palette.primary.main },
             })}
           >
-            <Box aria-hidden sx={{ width: "100%", maxWidth: 150, aspectRatio: "3 / 2" }}>
+            <Box
+              aria-hidden
+              sx={{ width: "100%", maxWidth: small ? 110 : 150, aspectRatio: "3 / 2" }}
+            >
               <SymptomFigure figure={symptom.drawing} />
             </Box>
             {symptom.title}

@@ -46,6 +46,7 @@ export function Beginning({ workshopId }: { workshopId: string }) {
           can be behind it follows.
         </Typography>
         <Tiles
+          small
           symptoms={symptoms.data ?? []}
           picked={symptom}
           pick={(key) =>
