@@ -150,7 +150,7 @@ def test_a_machine_is_described_with_few_presses_and_the_rest_later(
     hand.press("Mostly cuts", role="combobox")
     hand.press("board", role="option", exact=True)
     hand.press("Add it")
-    page.get_by_role("heading", name="Wheatear").wait_for()
+    page.get_by_role("heading", name="Wheatear", exact=True).wait_for()
     assert hand.did <= 8
     # later, part by part, on the drawing
     page.get_by_role("link", name="Describe it").click()
@@ -171,7 +171,7 @@ def test_a_machine_is_described_with_few_presses_and_the_rest_later(
     expect(travel).to_be_visible()
     travel.fill("300")
     page.get_by_role("button", name="Keep the changes").click()
-    page.get_by_role("heading", name="Wheatear").wait_for()
+    page.get_by_role("heading", name="Wheatear", exact=True).wait_for()
     told = shed.api("GET", f"/machines/{page.url.rsplit('/', 1)[1]}")["spec"]
     assert told["head"]["nods"]
     assert told["work"] == "board"

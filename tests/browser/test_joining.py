@@ -88,3 +88,40 @@ def test_a_link_that_was_taken_back(shed: Shed, friend: Shed) -> None:
     expect(friend.page.get_by_text("does not hold any more")).to_be_visible()
     # they can still come in by themselves
     expect(friend.page.get_by_role("button", name="Sign in", exact=True)).to_be_visible()
+
+
+def test_who_only_looks_finds_the_machines_and_no_form_that_would_be_refused(
+    shed: Shed, friend: Shed
+) -> None:
+    page, phone = shed.page, friend.page
+    page.get_by_role("button", name="I am new here").click()
+    new_here(page, "Morwen")
+    page.get_by_role("button", name="Micro mill", exact=True).click()
+    page.get_by_label("Name").fill("Teal")
+    page.get_by_role("button", name="Add it").click()
+    page.get_by_role("heading", name="Teal").wait_for()
+    machine = page.url.rsplit("/", 1)[1]
+    workshop = shed.api("GET", f"/machines/{machine}")["workshop_id"]
+    page.goto(f"{shed.server.url}/w/{workshop}/members")
+    phone.goto(link(page, "Pasco", "Viewer"))
+    new_here(phone, "Pasco")
+    expect(phone.get_by_role("heading", name="How the machines stand")).to_be_visible()
+    # asked for by its address, a form that only others may send leads back to what it is of
+    phone.goto(f"{shed.server.url}/machines/{machine}/edit")
+    expect(phone.get_by_role("heading", name="Teal", exact=True)).to_be_visible()
+    phone.goto(f"{shed.server.url}/w/{workshop}/new-machine?form=micro_mill")
+    expect(phone.get_by_role("heading", name="How the machines stand")).to_be_visible()
+    places = {
+        f"/w/{workshop}": "How the machines stand",
+        f"/w/{workshop}/kit": "Instruments",
+        f"/w/{workshop}/jobs": "Good enough for what you make",
+        f"/machines/{machine}": "Teal",
+        f"/machines/{machine}/bed": "Bed & surfacing",
+        f"/machines/{machine}/symptoms/ridges": "Ridges that a finger can feel",
+        f"/machines/{machine}/evening": "Plan an evening",
+    }
+    for path, title in places.items():
+        phone.goto(f"{shed.server.url}{path}")
+        expect(phone.get_by_role("heading", name=title, exact=True).first).to_be_visible()
+        sends = phone.locator("button[type=submit]:enabled")
+        expect(sends).to_have_count(0)

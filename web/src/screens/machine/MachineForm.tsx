@@ -4,10 +4,10 @@ import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { useNavigate, useParams, useSearchParams } from "react-router";
+import { Navigate, useNavigate, useParams, useSearchParams } from "react-router";
 import { v4 as uuid } from "uuid";
 import { type ApiProblem, api, type Schemas, told, type Words } from "../../api/client";
-import { keys, type Machine, useMachine, useMachineForms } from "../../api/queries";
+import { keys, type Machine, useMachine, useMachineForms, useWorkshop } from "../../api/queries";
 import { GhostFigure } from "../../figures/GhostFigure";
 import { SchemaForm } from "../../parts/SchemaForm";
 import { type JsonObject, payload, type Schema } from "../../parts/schema";
@@ -27,6 +27,7 @@ function Existing({ machineId }: { machineId: string }) {
   if (machine.isPending || forms.isPending) return <Loading />;
   if (machine.isError) return <Failed problem={machine.error} />;
   if (forms.isError) return <Failed problem={forms.error} />;
+  if (!machine.data.can_write) return <Navigate to={`/machines/${machineId}`} replace />;
   return (
     <Describe
       start={{
@@ -46,7 +47,11 @@ function New() {
   const { workshopId = "" } = useParams();
   const forms = useMachineForms();
   const [search, go] = useSearchParams();
-  if (forms.isPending) return <Loading />;
+  const workshop = useWorkshop(workshopId);
+  if (forms.isPending || workshop.isPending) return <Loading />;
+  if (workshop.isError) return <Failed problem={workshop.error} />;
+  // who may only look is not asked for what would be refused
+  if (workshop.data.role === "viewer") return <Navigate to={`/w/${workshopId}`} replace />;
   if (forms.isError) return <Failed problem={forms.error} />;
   const picked = forms.data.starts.find((form) => form.form === search.get("form"));
   if (picked)
