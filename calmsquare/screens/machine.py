@@ -41,7 +41,7 @@ from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import described, machine_spec, own_tolerances
 from truing.course import KINDS, STAGES, course_kind
 from truing.course.events import events_for, parts_of
-from truing.course.gates import OpenItem, gates, proof
+from truing.course.gates import OpenItem, gates, proof, still_accepted
 from truing.course.guide import guide
 from truing.course.standing import Standing, Status, day
 from truing.course.step import Step, detour, next_step
@@ -304,7 +304,7 @@ def _acceptance(acceptance: Acceptance, log: MachineLog) -> AcceptanceOut:
         note=acceptance.note,
         open_items=[OpenItem.model_validate(i) for i in acceptance.open_items],
         jobs=[JobThen.model_validate(j) for j in acceptance.jobs],
-        still=not any(t.at > acceptance.at and set(t.mechanisms) - {"tool"} for t in log.touches),
+        still=still_accepted(acceptance.at, log.touches),
     )
 
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Literal
 from uuid import UUID
 
 from django.db import transaction
+from django.db.models import F, Q
 from django.utils import timezone
 from pydantic import BaseModel, Field
 
@@ -18,6 +19,8 @@ from truing.kit.instruments import INSTRUMENT_TITLES
 
 MOST_WANTED = 200
 """On one list; nobody reads more."""
+GOT_STAYS = timedelta(days=30)
+"""How long what was bought stays on the list, so that a slip can be taken back."""
 Sort = Literal["instrument", "shim", "other"]
 
 
@@ -55,11 +58,12 @@ class WantedOut(BaseModel):
 
 
 def wanted_of(scope: Scope, workshop_id: UUID) -> list[WantedOut]:
-    """The list of a workshop: what is wanted first, what was bought lately after it."""
+    """The list of a workshop: what is wanted, oldest first, then what was bought lately."""
     scope.role(workshop_id)
     found = scope.all(Wanted).filter(workshop_id=workshop_id).select_related("machine", "by")
-    rows = sorted(found, key=lambda w: (w.got_at is not None, w.made_at), reverse=False)
-    return [_out(w) for w in rows]
+    shown = Q(got_at=None) | Q(got_at__gte=timezone.now() - GOT_STAYS)
+    rows = found.filter(shown).order_by(F("got_at").desc(nulls_first=True), "made_at")
+    return [_out(w) for w in rows[: 2 * MOST_WANTED]]
 
 
 def _out(wanted: Wanted) -> WantedOut:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Any
 from uuid import uuid4
+
+from django.utils import timezone
 
 from calmsquare.workshop.models import Membership, Role, Wanted
 from calmsquare.workshop.wanted import MOST_WANTED
@@ -52,6 +55,11 @@ def test_what_was_bought_goes_to_the_end_and_can_come_back(bench: Bench) -> None
     assert rows[1]["got_at"]
     # bought once, it can be wanted again
     assert len(put(bench, "A level")) == 3
+    long_ago = timezone.now() - timedelta(days=40)
+    Wanted.objects.filter(pk=first["id"]).update(got_at=long_ago)
+    assert bench.by.workshop
+    listed = bench.by.get(f"/workshops/{bench.by.workshop.pk}/wanted")
+    assert [r["id"] for r in listed].count(first["id"]) == 0
     rows = bench.by.put(f"/wanted/{first['id']}/got", {"got": False})
     assert all(r["got_at"] is None for r in rows)
     rows = bench.by.call("delete", f"/wanted/{first['id']}")

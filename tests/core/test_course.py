@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from truing.course import KINDS, STAGES, course_kind
 from truing.course.events import EVENTS, event_kind, touched_by
-from truing.course.gates import gates, open_items
+from truing.course.gates import gates, open_items, still_accepted
 from truing.course.guide import FOLDER, guide, read_guide
 from truing.course.kinds import foundation, place_of, suiting, upstream_of
 from truing.course.plan import AIMS, LAY_OUT_MINUTES, changes, estimate, plan
@@ -65,7 +65,7 @@ def stands_on(mechanism: str) -> set[str]:
                 undone.add(k.key)
                 shaken.update(k.adjusts)
                 again = True
-    return undone
+    return {k for k in undone if mechanism not in course_kind(k).apart_from}
 
 
 LOGGED = st.lists(
@@ -211,7 +211,7 @@ def test_a_guide_that_cannot_be_used_is_refused_by_name(
     bad.write_text(text.replace("purpose:", "porpoise:"))
     with pytest.raises(Problem, match="purpose"):
         read_guide(bad)
-    with pytest.raises(Problem, match=r"no guide nowhere\.yaml"):
+    with pytest.raises(Problem, match=r"no file nowhere\.yaml"):
         read_guide(tmp_path / "nowhere.yaml")
 
 
@@ -455,3 +455,15 @@ def test_what_a_kind_adjusts_it_rests_on(key: str) -> None:
     kind = course_kind(key)
     own = {m for _, m in kind.also_rests}
     assert set(kind.adjusts) <= foundation(key) | own
+
+
+def test_another_cutter_asks_for_the_tool_anew_and_not_for_the_piece() -> None:
+    """A piece that was read accepts the machine, whichever cutter cut it."""
+    results = [Result(kind=k.key, at=at(0), verdict="true") for k in suiting(MILL)]
+    for key, piece in (("cutter", "true"), ("crash", "stale")):
+        touch = Touch(id="t", at=at(1), mechanisms=touched_by(key, []), said="it was")
+        found = by_kind(stand(MILL, Log(results=results, touches=[touch]), now=2))
+        assert found["tool_runout"].status == "stale"
+        assert found["test_cut"].status == piece
+        assert still_accepted(at(0), [touch]) == (piece == "true")
+    assert still_accepted(at(2), [touch])

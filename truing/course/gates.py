@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Literal
 
 from pydantic import BaseModel
 
-from truing.course.kinds import course_kind
-from truing.course.standing import Standing, Status
+from truing.course.kinds import course_kind, foundation
+from truing.course.standing import Standing, Status, Touch
 from truing.machine import Machine
 from truing.machine.mechanisms import RAILS, Mechanism
 from truing.machine.subject import Subject
@@ -223,6 +224,12 @@ def proof(found: Sequence[Standing]) -> Proof | None:
     said = plain(_PROOFS[standing.status])
     why = standing.why if standing.status == "stale" else None
     return Proof(kind=PROOF, status=standing.status, text=why + " " + said if why else said)
+
+
+def still_accepted(at: datetime, touches: Iterable[Touch]) -> bool:
+    """Whether nothing was touched since that the accepting piece would have to be cut again for."""
+    rests = foundation(PROOF)
+    return not any(t.at > at and rests.intersection(t.mechanisms) for t in touches)
 
 
 def open_items(found: Sequence[Standing]) -> list[OpenItem]:

@@ -10,11 +10,10 @@ from collections.abc import Collection
 from functools import cache
 from pathlib import Path
 
-import yaml
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field
 
 from truing.machine.mechanisms import Mechanism
-from truing.measure.problem import Problem
+from truing.measure.edited import read_edited
 
 FOLDER = Path(__file__).parent / "guides"
 
@@ -68,17 +67,4 @@ def guide(key: str) -> Guide:
 
 def read_guide(path: Path) -> Guide:
     """A guide file. Problem as in `guide`."""
-    try:
-        return Guide.model_validate(yaml.safe_load(path.read_text("utf-8")))
-    except FileNotFoundError:
-        raise Problem(f"There is no guide {path.name}.", expected="Write one.") from None
-    except yaml.YAMLError as error:
-        raise Problem(f"{path.name} cannot be read: {error}.", expected="Valid YAML.") from None
-    except ValidationError as error:
-        first = error.errors(include_url=False)[0]
-        at = ".".join(str(p) for p in first["loc"] if p != "[key]")
-        raise Problem(
-            f"{path.name}, at {at or 'the top'}: {first['msg']}.",
-            expected="Compare it with the guide beside it.",
-            field=at,
-        ) from None
+    return read_edited(path, Guide, "the guide beside it")

@@ -36,6 +36,8 @@ class CourseKind:
     """For a check that is made once for each of several subjects: (subject, title), in order."""
     optional_subjects: tuple[str, ...] = ()
     """Those of them that need not be read."""
+    apart_from: tuple[Mechanism, ...] = ()
+    """What it does not rest on, though something below it does."""
     also_rests: tuple[tuple[str, Mechanism], ...] = ()
     """(subject, mechanism) that only this subject rests on."""
 
@@ -374,10 +376,11 @@ KINDS: tuple[CourseKind, ...] = (
         "Test cut",
         "Does a cut in both directions accept it?",
         "proof",
-        # it is the machine that is accepted, not the cutter that cut the piece
         tuple(m for m in ALL if m != "tool"),
         (),
         _spindle,
+        # it is the machine that is accepted, not the cutter that cut the piece
+        apart_from=("tool",),
     ),
 )
 
@@ -410,7 +413,7 @@ def foundation(key: str, subject: str = "") -> frozenset[Mechanism]:
             for m in other.rests_on
         }
         if below <= found:
-            return frozenset(found)
+            return frozenset(found.difference(_BY_KEY[key].apart_from))
         found |= below
 
 

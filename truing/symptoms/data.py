@@ -9,14 +9,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from functools import cache
 from pathlib import Path
-from typing import Any, Literal, TypeVar, get_args
+from typing import Any, Literal, get_args
 
-import yaml
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from truing.course.events import EventKey, event_kind
 from truing.course.kinds import course_kind
 from truing.machine.mechanisms import Mechanism
+from truing.measure.edited import read_edited
 from truing.measure.problem import Problem
 
 FOLDER = Path(__file__).parent
@@ -24,8 +24,6 @@ Outcome = Literal["gross", "far", "out", "true"]
 """How a check came out, for weighing: out by at least `GROSS` or `FAR` times its limit, out by
 less, true."""
 GROSS, FAR = 5.0, 2.0
-
-_Model = TypeVar("_Model", bound=BaseModel)
 
 
 class _Edited(BaseModel):
@@ -147,29 +145,14 @@ class Symptom(_Edited):
         return self
 
 
-def _read(path: Path, model: type[_Model], **more: str) -> _Model:
-    try:
-        return model.model_validate({**yaml.safe_load(path.read_text("utf-8")), **more})
-    except (yaml.YAMLError, TypeError) as error:
-        raise Problem(f"{path.name} cannot be read: {error}.", expected="Valid YAML.") from None
-    except ValidationError as error:
-        first = error.errors(include_url=False)[0]
-        at = ".".join(str(p) for p in first["loc"] if p != "[key]")
-        raise Problem(
-            f"{path.name}, at {at or 'the top'}: {first['msg']}.",
-            expected="Compare it with the others.",
-            field=at,
-        ) from None
-
-
 def read_causes(path: Path) -> Causes:
     """A file of causes. Problem, naming file and place, when it cannot be used."""
-    return _read(path, Causes)
+    return read_edited(path, Causes, "the others")
 
 
 def read_symptom(path: Path, causes: Causes) -> Symptom:
     """A file with a symptom. Problem as above, also for a cause that is not among these."""
-    found = _read(path, Symptom, key=path.stem)
+    found = read_edited(path, Symptom, "the others", key=path.stem)
     factors = {c for sign in found.signs.values() for a in sign.answers.values() for c in a.factors}
     for name in [*found.causes, *factors]:
         if name not in causes.causes or (name in factors and name not in found.causes):

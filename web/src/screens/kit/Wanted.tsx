@@ -14,7 +14,6 @@ import { Remark } from "../../parts/Waiting";
 import { Usual } from "./Usual";
 
 type Item = Schemas["WantedOut"];
-const RECENT_MS = 30 * 24 * 3600 * 1000;
 
 /** What checks and advice lacked, and what else somebody wants: ticked off into the kit. */
 export function Wanted({ workshopId, write }: { workshopId: string; write: boolean }) {
@@ -25,10 +24,7 @@ export function Wanted({ workshopId, write }: { workshopId: string; write: boole
     onSuccess: (list) => client.setQueryData(keys.wanted(workshopId), list),
   });
   const day = useDay();
-  // what was bought stays a while, so that a slip can be taken back
-  const rows = (wanted.data ?? []).filter(
-    (w) => w.got_at === null || Date.now() - Date.parse(w.got_at) < RECENT_MS,
-  );
+  const rows = wanted.data ?? [];
   const add = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();
     const form = event.currentTarget;
