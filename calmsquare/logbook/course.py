@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import datetime, timedelta, tzinfo
+from datetime import UTC, datetime, timedelta, tzinfo
 from typing import Any, cast
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from django.db.models import F, Min, Q, Window
+from django.db.models import F, Min, Q, QuerySet, Value, Window
 from django.db.models.fields.json import KT
 from django.db.models.functions import RowNumber
 from django.utils import timezone
@@ -68,6 +68,7 @@ class MachineLog:
     summaries: dict[tuple[str, str], Summary] = field(default_factory=dict)
     open_checks: dict[str, UUID] = field(default_factory=dict)
     acceptance: Acceptance | None = None
+    _stands: list[Standing] | None = field(default=None, init=False, repr=False)
 
     def summary(self, kind: str, subject: str = THE_MACHINE.text) -> Summary:
         """What the latest round of a kind about a subject came to; empty where there is none."""
@@ -112,7 +113,13 @@ class MachineLog:
         return LogValue(label=worst.label, words=worst.words, status=worst.verdict)
 
     def standings(self, machine: Machine, zone: tzinfo) -> list[Standing]:
-        """How every check of the machine stands now."""
+        """How every check of the machine stands now; worked out when it is first asked for, after
+        the record has been gathered."""
+        if self._stands is None:
+            self._stands = self._standings(machine, zone)
+        return self._stands
+
+    def _standings(self, machine: Machine, zone: tzinfo) -> list[Standing]:
         log = Log(
             results=self.results,
             touches=self.touches,
@@ -154,16 +161,16 @@ def logs_of(machines: Sequence[Machine], *, lessons: bool = False) -> dict[UUID,
     return logs
 
 
-def _since(logs: dict[UUID, MachineLog], machine: str, at: str) -> Q:
-    """What can still matter: on each machine, later than the oldest thing it could undo."""
-    found = Q(pk__in=[])
-    for id, log in logs.items():
-        undone = [r.at for r in log.results] + [d.at for d in log.decisions]
-        if log.acceptance:
-            undone.append(log.acceptance.at)
-        if undone:
-            found |= Q(**{machine: id, f"{at}__gt": min(undone)})
-    return found
+_NEVER = datetime.max.replace(tzinfo=UTC)
+
+
+def _since(log: MachineLog) -> datetime:
+    """What happened to a machine can still matter when it is later than this: the oldest thing it
+    could undo."""
+    undone = [r.at for r in log.results] + [d.at for d in log.decisions]
+    if log.acceptance:
+        undone.append(log.acceptance.at)
+    return min(undone, default=_NEVER)
 
 
 def log_of(machine: Machine) -> MachineLog:
@@ -228,16 +235,24 @@ def known(log: Log, result: Result, lesson: Lesson, limits: Mapping[str, float])
 
 def beginning_of(machine: Machine) -> Beginning:
     """How the record of a machine begins."""
-    judged = Round.objects.filter(check_run__machine=machine).exclude(verdict="")
-    firsts = judged.order_by().values_list("check_run__kind").annotate(first=Min("opened_at"))
-    return Beginning(first_read=dict(firsts.order_by("first")), first_move=first_move(machine))
+    judged = Round.objects.filter(check_run__machine=machine).exclude(verdict="").order_by()
+    moves = _moves_of(machine).order_by()
+    read = judged.annotate(of=F("check_run__kind")).values("of").annotate(first=Min("opened_at"))
+    moved = moves.annotate(of=Value("")).values("of").annotate(first=Min("made_at"))
+    firsts = dict(read.values_list("of", "first").union(moved.values_list("of", "first")))
+    first_move = firsts.pop("", None)
+    return Beginning(
+        first_read=dict(sorted(firsts.items(), key=lambda pair: pair[1])), first_move=first_move
+    )
 
 
-def first_move(machine: Machine) -> datetime | None:
-    """When something of a machine was first moved; None while nothing was."""
-    moves = Move.objects.filter(round__check_run__machine=machine, taken_back_at=None)
-    first: datetime | None = moves.aggregate(first=Min("made_at"))["first"]
-    return first
+def nothing_moved(machine: Machine) -> bool:
+    """Whether nothing of a machine was moved yet."""
+    return not _moves_of(machine).exists()
+
+
+def _moves_of(machine: Machine) -> QuerySet[Move]:
+    return Move.objects.filter(round__check_run__machine=machine, taken_back_at=None)
 
 
 _LIGHT = (
@@ -296,8 +311,9 @@ def _result(round: Round, summary: Summary, verdict: Any = None) -> Result:
 def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
     moves = Move.objects.filter(round__check_run__machine__in=ids, taken_back_at=None)
     machine = "round__check_run__machine_id"
+    since = {pk: _since(log) for pk, log in logs.items()}
     latest = {pk: subject for log in logs.values() for (_, subject), pk in log.latest.items()}
-    recent = moves.filter(_since(logs, machine, "made_at") | Q(round__in=latest))
+    recent = moves.filter(Q(made_at__gt=min(since.values(), default=_NEVER)) | Q(round__in=latest))
     for id, round_id, machine_id, kind, mechanism, said, at, subject in recent.annotate(
         mechanism=KT("made__mechanism")
     ).values_list(
@@ -305,6 +321,8 @@ def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
         *("mechanism", "said", "made_at", "round__subject"),
     ):
         log, when = logs[machine_id], at
+        if at <= since[machine_id] and round_id not in latest:
+            continue
         if round_id in latest:
             # a clock that lags must not put a move before the readings that it answered
             read = max(
@@ -325,12 +343,16 @@ def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
 def _events(logs: dict[UUID, MachineLog]) -> None:
     # a head stays tilted however much was read of other things since
     tilts = Q(machine__in=logs, kind__in=("tilted", "squared"))
-    events = Event.objects.filter(_since(logs, "machine_id", "at") | tilts, taken_back_at=None)
+    since = {pk: _since(log) for pk, log in logs.items()}
+    recent = Q(machine__in=logs, at__gt=min(since.values(), default=_NEVER))
+    events = Event.objects.filter(recent | tilts, taken_back_at=None)
     for event in events.order_by("at"):
         log = logs[event.machine_id]
         if event.kind in ("tilted", "squared"):
             tilted = Tilt(at=event.at, said=happened(event))
             log.tilt = tilted if event.kind == "tilted" else None
+        elif event.at <= since[event.machine_id]:
+            continue
         if event.kind == "hours":
             log.ran.append(Ran(at=event.at, hours=event.hours or 0))
         elif event.mechanisms:

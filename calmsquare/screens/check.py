@@ -9,7 +9,7 @@ from uuid import UUID
 
 from calmsquare.jobs.here import costs
 from calmsquare.logbook import compute, recorded
-from calmsquare.logbook.course import first_move, log_of, zone_of
+from calmsquare.logbook.course import log_of, nothing_moved, zone_of
 from calmsquare.logbook.models import Check, Reading, Round
 from calmsquare.logbook.readings import Kept, beside
 from calmsquare.logbook.schemas import BatchAnswer
@@ -104,7 +104,7 @@ def check_out(scope: Scope, check: Check) -> CheckOut:
         limits_for=job_of_limits(machine, check.kind),
         opened_at=check.opened_at,
         closed_at=check.closed_at,
-        first_move=first_move(machine) is None,
+        first_move=nothing_moved(machine),
         detour=detour(check.kind, found),
         rounds=[_round_out(core, check, r, found) for r in rounds],
     )
