@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 from pydantic import BaseModel, ValidationError
 
+from tests.core.check_sketch import check_sketch, drawn
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.move import Advice, Move
@@ -337,6 +338,11 @@ def check_move(core: Check_, case: Case_, move: Move) -> None:
                 assert printable(shape.text).count("?") == shape.text.count("?"), shape.text
     for figure in move.figures:
         on_sheet(figure)
+    # what is typed into a controller has no hands
+    assert (move.sketch is None) == bool(move.entries), move.title.metric
+    if move.sketch is not None:
+        drawn(move.sketch)
+        said(move.sketch)
     following = core.following(case.setup, move)
     assert core.setup_type.model_validate(following.model_dump()) == following
     assert following.subject == case.setup.subject
@@ -504,6 +510,7 @@ ON_A_ROUND: tuple[Callable[[Check_, Case_], None], ...] = (
     check_finding,
     check_limits,
     check_figures,
+    check_sketch,
     check_advice,
     check_record,
     check_programs,

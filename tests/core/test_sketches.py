@@ -16,46 +16,20 @@ from truing.standin.apply import apply
 from truing.standin.evening import one_round
 from truing.standin.truth import Truth
 
-SKETCHED = (
-    "spindle_tram",
-    "column_turn",
-    "face_alignment",
-    "travel_square",
-    "table_travel",
-    "beam_travel",
-    "gantry_level",
-    "gantry_square",
-)
 
-
-def points(figure: SketchFigure) -> list[Any]:
-    found = [p for line in figure.lines for p in line.points]
-    found += [p for d in figure.dials for p in (d.base, d.tip)]
-    found += [b.at for b in figure.bolts]
-    return found + (figure.arrow.points if figure.arrow else [])
-
-
-@pytest.mark.parametrize("key", SKETCHED)
+@pytest.mark.parametrize("key", list(registry()))
 def test_every_way_of_reading_is_drawn_on_every_machine_that_it_suits(key: str) -> None:
-    core, drawn = kind(key), 0
+    core = kind(key)
     for form in FORM_TITLES:
         machine = starting_point(form)
-        if not core.suits(machine):
-            assert core.sketches(machine) == []
-            continue
         found = core.sketches(machine)
-        ways = len({w for w in core.takes_by_way() if w})
-        assert found
-        if key == "spindle_tram":
-            assert len(found) == ways
-        for figure in found:
-            drawn += 1
-            assert figure.form
-            assert figure.shows.endswith(".")
-            for p in points(figure):
-                assert figure.low.u <= p.u <= figure.high.u
-                assert figure.low.v <= p.v <= figure.high.v
-    assert drawn
+        if not core.suits(machine):
+            assert found == []
+        elif core.example(machine) is not None:
+            # no two ways look, or are called, alike; a warm spindle looks like a cold one
+            ways = 1 if key == "spindle_play" else len(core.takes_by_way())
+            assert len(found) == len({f.title.metric for f in found}) == ways
+            assert len({str(f.model_dump(exclude={"title", "shows"})) for f in found}) >= ways - 1
 
 
 def test_a_dial_is_drawn_where_it_is_read() -> None:
@@ -90,47 +64,129 @@ def rising(truth: Truth) -> Any:
     return truth.rising("head")
 
 
-def seen(figure: SketchFigure, case: Case, before: Truth, after: Truth, how: Any) -> float:
-    """How far what the arrow stands for really went along it, on the simulated machine."""
+def along(arrow: SketchFigure, axis: int) -> float:
+    return way(arrow)[axis]
+
+
+def head(figure: SketchFigure, case: Case, before: Truth, after: Truth, how: Any) -> float:
+    """A head or a column's foot: how far the top went where the arrow says."""
     du, dv = way(figure)
     axis = 0 if figure.view == "front" else 1
-    if case.kind in ("spindle_tram", "travel_square"):
-        upright = Truth.axis if case.kind == "spindle_tram" else rising
-        top = (upright(after) - upright(before))[axis]
-        if abs(du) > abs(dv):
-            return float(top * np.sign(du))
-        # one side of the foot goes up: the top goes to the other
-        middle = sum(b.at.u for b in figure.bolts) / len(figure.bolts)
-        assert figure.arrow is not None
-        return float(-top * np.sign(figure.arrow.points[0].u - middle))
-    if case.kind == "gantry_level":
+    upright = rising if case.kind == "travel_square" else Truth.axis
+    top = (upright(after) - upright(before))[axis]
+    if abs(du) > abs(dv):
+        return float(top * np.sign(du))
+    # one side of the foot goes up: the top goes to the other
+    middle = sum(b.at.u for b in figure.bolts) / len(figure.bolts)
+    assert figure.arrow is not None
+    return float(-top * np.sign(figure.arrow.points[0].u - middle))
 
-        def lean(t: Truth) -> float:
-            return t.gantry.right_up_mm - t.gantry.left_up_mm
 
-        return float((lean(after) - lean(before)) * np.sign(dv))
-    if case.kind == "gantry_square":
-        ahead = after.gantry.right_ahead_mm - before.gantry.right_ahead_mm
-        return float(ahead * np.sign(dv))
+def beam(figure: SketchFigure, case: Case, before: Truth, after: Truth, how: Any) -> float:
+    """The right end of a gantry, against its left one."""
+
+    def lean(t: Truth) -> float:
+        return t.gantry.right_up_mm - t.gantry.left_up_mm
+
+    return float((lean(after) - lean(before)) * np.sign(along(figure, 1)))
+
+
+def driven(figure: SketchFigure, case: Case, before: Truth, after: Truth, how: Any) -> float:
+    """The right end of a gantry, ahead of its left one."""
+    ahead = after.gantry.right_ahead_mm - before.gantry.right_ahead_mm
+    return float(ahead * np.sign(along(figure, 1)))
+
+
+def faced(figure: SketchFigure, case: Case, before: Truth, after: Truth, how: Any) -> float:
+    """A face, where the arrow ends: away from the dial."""
     face = how.subject.key
+    assert figure.arrow is not None
     end = figure.arrow.points[-1].u * 0.9
-    long = how.face_mm
-    nearer = after.face(face).nearer_mm(end, long) - before.face(face).nearer_mm(end, long)
-    # from the dial's side toward the face: away from the dial
-    return float(-nearer)
+    nearer = after.face(face).nearer_mm(end, how.face_mm)
+    return float(before.face(face).nearer_mm(end, how.face_mm) - nearer)
 
 
-MOVED = [
-    c
-    for c in CASES
-    if (
-        c.kind in SKETCHED
-        and c.mends
-        and c.name
-        in ("swing", "micro mill", "touches", "a bar with two points", "a face", "a vice")
-    )
-    or c.name in ("a square turned about", "front to back, tip to the front")
-]
+def rails(figure: SketchFigure, case: Case, before: Truth, after: Truth, how: Any) -> float:
+    """The bolt that is drawn slack: how far its rail went across, or up."""
+    assert figure.arrow is not None
+    [slack] = [b.at for b in figure.bolts if not b.holds]
+    length = before.rails.at_mm[-1]
+
+    def change(name: str) -> float:
+        old, new = getattr(before.rails, name), getattr(after.rails, name)
+        return before.rails.along(new, slack.v + length / 2) - before.rails.along(
+            old, slack.v + length / 2
+        )
+
+    if case.kind == "rail_straight" and how.plane == "side":
+        return change("side_mm") * np.sign(along(figure, 0))
+    if case.kind == "rail_parallel":
+        return change("second_mm") * np.sign(along(figure, 0))
+    # toward the rail a shim goes in, away from it one comes out
+    inward = np.sign(-slack.u * along(figure, 0))
+    return float(change("first_up_mm" if slack.u < 0 else "second_up_mm") * inward)
+
+
+def feet(figure: SketchFigure, case: Case, before: Truth, after: Truth, how: Any) -> float:
+    """The base over the foot nearest to the arrow, against the middle of the others."""
+    assert figure.arrow is not None
+    arrow = figure.arrow.points[0].u
+    each = [
+        (abs(f.x_mm - arrow), f.out_mm - b.out_mm)
+        for b, f in zip(before.stand.feet, after.stand.feet, strict=True)
+    ]
+    nearest = min(away for away, _ in each)
+    return max(up for away, up in each if away == nearest) * float(np.sign(along(figure, 1)))
+
+
+def gib(figure: SketchFigure, case: Case, before: Truth, after: Truth, how: Any) -> float:
+    """An arrow that ends at a screw closes the gib, one that begins there eases it."""
+    assert figure.arrow is not None
+
+    def reach(p: Any) -> float:
+        return min(np.hypot(p.u - b.at.u, p.v - b.at.v) for b in figure.bolts)
+
+    first, last = figure.arrow.points
+    slides = before.slide(how.slide), after.slide(how.slide)
+    closed = slides[0].clearance_mm - slides[1].clearance_mm
+    return float(closed * np.sign(reach(first) - reach(last)))
+
+
+def block(figure: SketchFigure, case: Case, before: Truth, after: Truth, how: Any) -> float:
+    """The slack block, toward the dial that is drawn on it."""
+    [dial] = figure.dials
+    [slack] = {(b.at.u > 0) for b in figure.bolts if not b.holds}
+    assert (dial.tip.u > 0) == slack
+    key = f"{int(slack)}{'h' if figure.view == 'plan' else 'v'}"
+    # the stand-in's dial shows more where the block stands nearer to it
+    nearer = [t.slide(how.slide).blocks_mm[key] for t in (before, after)]
+    to_dial = (dial.base.u - dial.tip.u, dial.base.v - dial.tip.v)
+    toward = np.sign(np.dot(way(figure), to_dial))
+    return float((nearer[1] - nearer[0]) * toward)
+
+
+SEEN = {
+    ("spindle_tram", "swing"): head,
+    ("spindle_tram", "micro mill"): head,
+    ("travel_square", "a square turned about"): head,
+    ("travel_square", "front to back, tip to the front"): head,
+    ("ridge_reading", "the step test"): head,
+    ("gantry_level", "touches"): beam,
+    ("gantry_square", "a bar with two points"): driven,
+    ("column_turn", "a face"): faced,
+    ("face_alignment", "a vice"): faced,
+    ("rail_straight", "a pass"): rails,
+    ("rail_straight", "reversal, in height"): rails,
+    ("rail_parallel", "by the carriage"): rails,
+    ("rail_twist", "four corners"): rails,
+    ("rail_twist", "many places"): rails,
+    ("base_level", "end for end"): feet,
+    ("slide_play", "strip gib"): gib,
+    ("slide_play", "tapered gib"): gib,
+    ("screw_centre", "both ends"): block,
+}
+"""How far what the arrow stands for really went along it, on the simulated machine."""
+MOVED = [c for c in CASES if (c.kind, c.name) in SEEN]
 
 
 @pytest.mark.parametrize("case", MOVED, ids=[f"{c.kind}: {c.name}" for c in MOVED])
@@ -147,9 +203,12 @@ def test_the_arrow_goes_the_way_that_the_move_takes_it(case: Case) -> None:
                 continue
             drawn += 1
             after = apply(case.kind, move, truth, case.machine, rng)
-            assert seen(move.sketch, case, truth, after, how) > 0, move.title.metric
-            # one bolt holds, and another is loose
-            assert {b.holds for b in move.sketch.bolts} == {True, False}
+            gone = SEEN[case.kind, case.name](move.sketch, case, truth, after, how)
+            assert gone > 0, move.title.metric
+            # something is loose; all but feet and gibs have a bolt that holds meanwhile
+            held = {b.holds for b in move.sketch.bolts}
+            assert False in held
+            assert True in held or case.kind in ("base_level", "slide_play")
             # and it goes along on paper
             sheet = move_sheet(move, "Heron", "metric")
             told = " ".join(s.text for s in sheet.shapes if s.type == "text")
@@ -157,8 +216,5 @@ def test_the_arrow_goes_the_way_that_the_move_takes_it(case: Case) -> None:
     assert drawn >= 5
 
 
-def test_kinds_without_hands_have_no_sketch_yet() -> None:
-    for key, core in registry().items():
-        machine = next((m for f in FORM_TITLES if core.suits(m := starting_point(f))), None)
-        assert machine
-        assert (key in SKETCHED) == bool(core.sketches(machine))
+def test_all_of_them_are_played() -> None:
+    assert {(c.kind, c.name) for c in MOVED} == set(SEEN)

@@ -6,11 +6,15 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
+from truing.contract.move import Move
+from truing.drawing.sketches import UV, Easel, SketchFigure
 from truing.machine import Machine, Pad, Rails
 from truing.measure.problem import Problem
 
 Which = Literal["first", "second"]
 MOST_PLACES = 12
+SAME_MM = 1e-6
+"""Pushes and stacks that differ by less are the same."""
 SUPPORT = "Support the rail along its length while its bolts are out."
 
 
@@ -66,3 +70,65 @@ def pads_at(rails: Rails, places: Sequence[tuple[Which, float, str]]) -> list[Pa
 def sides(rails: Rails) -> tuple[str, str]:
     """What minus and plus across the rails are called."""
     return ("left", "right") if rails.runs == "front_back" else ("front", "rear")
+
+
+class RailsSeen:
+    """Both rails from above, with places told along one of them from its fixed end."""
+
+    def __init__(self, machine: Machine) -> None:
+        self.rails = rails_of(machine)
+        self.easel = Easel(machine, "plan")
+        # long rails are shown whole, and what is drawn beside them has to be seen
+        self.unit = max(self.easel.unit, 0.2 * self.rails.length_mm)
+        for which in ("first", "second"):
+            half = 0.04 * self.unit
+            ends = [(0.0, -half), (self.rails.length_mm, -half)]
+            ends += [(self.rails.length_mm, half), (0.0, half)]
+            self.easel.pencil(*(self.at(which, along, out) for along, out in ends))
+
+    def at(self, which: Which, along_mm: float, out: float = 0.0) -> UV:
+        """A place on a rail; so far out from it, plus is away from the other rail."""
+        u, v = rail_xy(self.rails, which, along_mm)
+        aside = -out if which == "first" else out
+        return (u + aside, v) if self.rails.runs == "front_back" else (u, v + aside)
+
+    def carriage(self, which: Which, along_mm: float) -> None:
+        """A carriage on a rail."""
+        half = 0.11 * self.unit
+        corners = [(-half, -half), (half, -half), (half, half), (-half, half)]
+        self.easel.line(*(self.at(which, along_mm + a, out) for a, out in corners), closed=True)
+
+    def along(self, which: Which, start_mm: float, end_mm: float, out: float) -> None:
+        """What goes along a rail, beside it."""
+        self.easel.moves(self.at(which, start_mm, out), self.at(which, end_mm, out), by="slide")
+
+
+def rails_moved(move: Move, machine: Machine) -> SketchFigure | None:
+    """The bolt that goes furthest, slack, and the others that hold meanwhile; it is pushed across
+    by hand, or lifted for what is slid under it. None where nothing goes anywhere."""
+    seen = RailsSeen(machine)
+    goes = [(a.x_mm, a.y_mm, a.amount_mm, a.place) for a in move.amounts] or [
+        (s.x_mm, s.y_mm, sum(s.after_mm) - sum(s.before_mm), s.pad) for s in move.stacks
+    ]
+    most = max(goes, key=lambda g: abs(g[2]), default=None)
+    if most is None or abs(most[2]) < SAME_MM:
+        return None
+    x, y, by, name = most
+    for other in goes:
+        seen.easel.bolt(other[:2], holds=other is not most)
+    reach, clear = max(0.5 * seen.unit, 0.15 * seen.rails.length_mm), 0.14 * seen.unit
+    across = seen.rails.runs == "front_back"
+    if move.amounts:
+        # from the side that it is pushed from
+        side = -1 if by > 0 else 1
+        what = f"is slack and pushed to the {sides(seen.rails)[by > 0]}"
+    else:
+        side = 1 if (x if across else y) > 0 else -1
+        what = f"is slack, and a shim {'goes in from' if by > 0 else 'comes out at'} the side"
+    start, end = side * (reach + clear), side * clear
+    if not move.amounts and by < 0:
+        start, end = end, start
+    ends = ((x + start, y), (x + end, y)) if across else ((x, y + start), (x, y + end))
+    seen.easel.moves(*ends, by="hand")
+    shows = f"One bolt after the other; here {name} {what}. The others hold meanwhile."
+    return seen.easel.done(move.title, shows)

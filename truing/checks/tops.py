@@ -330,8 +330,11 @@ class Top(Check[Any, Any]):
         return expectation(worst, case.tolerances["slope"], "slope")
 
     def sketch(self, setup: Any, machine: Machine) -> SketchFigure | None:
-        easel = Easel(machine, "side" if setup.way == "along_y" else "front")
-        places = sorted(setup.y_places_mm if setup.way == "along_y" else setup.x_places_mm)
+        if setup.way == "grid":
+            return self._from_above(setup, machine)
+        lengthwise = setup.way == "along_y"
+        easel = Easel(machine, "side" if lengthwise else "front")
+        places = sorted(setup.y_places_mm if lengthwise else setup.x_places_mm)
         nose = easel.nose
         easel.dial((0, 0.8 * nose), (0, 0))
         easel.line((0, nose), (0, 0.8 * nose))
@@ -341,7 +344,26 @@ class Top(Check[Any, Any]):
             f"The dial {moved}, its tip on the {self.called}; it does not turn. The slides bring "
             "one place after another under it."
         )
-        return easel.done(plain(f"A dial that does not turn, on the {self.called}"), shows)
+        way = "front to back" if lengthwise else "left to right"
+        return easel.done(plain(f"A dial on the {self.called}, {way}"), shows)
+
+    def _from_above(self, setup: Any, machine: Machine) -> SketchFigure:
+        """The whole grid, the dial on its first place and the way over it."""
+        easel = Easel(machine, "plan")
+        xs, ys, size = sorted(setup.x_places_mm), sorted(setup.y_places_mm), 0.05 * easel.unit
+        for y in ys:
+            for x in xs:
+                easel.line((x - size, y), (x + size, y))
+                easel.line((x, y - size), (x, y + size))
+        out = 0.4 * easel.unit
+        easel.dial((xs[0] - out, ys[0] - out), (xs[0], ys[0]))
+        rows = [[(x, y) for x in (xs if i % 2 == 0 else xs[::-1])] for i, y in enumerate(ys)]
+        easel.moves(*(place for row in rows for place in row), by="slide")
+        shows = (
+            f"From above: a dial that does not turn, its tip on the {self.called}; row by row "
+            "every place of the grid comes under it."
+        )
+        return easel.done(plain(f"A dial over the {self.called}, place by place"), shows)
 
     def figures(self, case: Case_) -> list[Figure]:
         off, step = case.finding.off_mm, case.instrument.step_mm

@@ -74,6 +74,8 @@ ROOM = 0.3
 """Of what is set up, left free about it."""
 LEAST = 0.5
 """Share of the machine's own width that is shown at least."""
+LOWEST, TALLEST = 0.62, 1.0
+"""How high a sketch is, of its width."""
 
 
 def _point(at: UV) -> Point:
@@ -81,12 +83,23 @@ def _point(at: UV) -> Point:
 
 
 class Easel:
-    """A sketch being made on a machine, in one view."""
+    """A sketch being made on a machine, in one view; `near` is the share of the machine's width
+    that is shown at least. A `bare` one begins without the machine: for a piece that is taken off
+    it, or one that its drawing is too small to show."""
 
-    def __init__(self, machine: Machine, view: View) -> None:
-        self.machine, self.view = machine, view
-        parts = [p for p in ghost(machine, {}).parts if p.view == view]
-        self.form = [line for p in parts if not p.detail for line in p.outlines]
+    def __init__(
+        self, machine: Machine, view: View, *, near: float = LEAST, bare: bool = False
+    ) -> None:
+        self.machine, self.view, self.near = machine, view, near
+        whole = ghost(machine, {}).parts
+        parts = [p for p in whole if p.view == view and not bare]
+        routers = any(p.name == "Bed" for p in whole)
+        self.unit = machine.table_x_mm / 4 if routers else machine.table_y_mm
+        """What goes by no dimension of the machine, mm: its own drawing goes by the same."""
+        # what a tip stands on is never left out
+        self.form = [
+            line for p in parts if not p.detail or p.name == "Board" for line in p.outlines
+        ]
         self._spindle = [line for p in parts if p.name == "Spindle" for line in p.outlines]
         self._parts = {p.name: p for p in parts}
         self.lines: list[SketchLine] = []
@@ -106,6 +119,29 @@ class Easel:
         us, vs = [p.u for p in points], [p.v for p in points]
         return min(us), max(us), min(vs), max(vs)
 
+    def body(self, name: str) -> tuple[float, float, float, float]:
+        """(left, right, low, high) of the largest piece of a part: a head without its cutter.
+        KeyError for one it does not show."""
+        spans = [(*_span(line, "u"), *_span(line, "v")) for line in self._parts[name].outlines]
+        return max(spans, key=lambda s: (s[1] - s[0]) * (s[3] - s[2]))
+
+    def middles(self, name: str) -> list[UV]:
+        """The middle of each outline of a part, such as every foot. KeyError for one it does not
+        show."""
+        return [
+            (sum(p.u for p in line) / len(line), sum(p.v for p in line) / len(line))
+            for line in self._parts[name].outlines
+        ]
+
+    def empty(self) -> None:
+        """Take the cutter out of the spindle, in front and side views."""
+        cutters = [line for line in self._spindle if min(p.v for p in line) < self.nose]
+        self.form = [line for line in self.form if line not in cutters]
+
+    def pencil(self, *points: UV) -> None:
+        """Something of the machine that its own drawing leaves out: a way, a rail."""
+        self.form.append([_point(p) for p in points])
+
     def pivot(self, name: str) -> UV:
         """What a part of the machine leans about."""
         at = self._parts[name].pivot
@@ -119,6 +155,27 @@ class Easel:
         """Something set up, through these places."""
         found = SketchLine(points=[_point(p) for p in points], closed=closed, thin=thin)
         self.lines.append(found)
+
+    def box(
+        self, left: float, right: float, low: float, high: float, *, thin: bool = False
+    ) -> None:
+        """A block, upright in the view."""
+        corners = ((left, low), (right, low), (right, high), (left, high))
+        self.line(*corners, closed=True, thin=thin)
+
+    def ring(self, centre: UV, radius: float, *, thin: bool = False) -> None:
+        """A round thing, seen from its end."""
+        turns = [2 * math.pi * i / 24 for i in range(24)]
+        points = [
+            (centre[0] + radius * math.cos(t), centre[1] + radius * math.sin(t)) for t in turns
+        ]
+        self.line(*points, closed=True, thin=thin)
+
+    def stand(self, foot: UV, base: UV) -> None:
+        """What holds a dial: a foot, and the post from it to where the dial is clamped."""
+        half = 0.07 * self.unit
+        self.box(foot[0] - half, foot[0] + half, foot[1], foot[1] + 1.4 * half)
+        self.line((foot[0], foot[1] + 1.4 * half), base)
 
     def dial(self, base: UV, tip: UV) -> None:
         """An indicator with its tip on something."""
@@ -136,6 +193,13 @@ class Easel:
         """A turn by hand about an upright through a place, seen from the side."""
         turns = [math.pi * (0.85 - 1.7 * i / 16) for i in range(17)]
         path = [(centre[0] + across * math.sin(t), centre[1] - up * math.cos(t)) for t in turns]
+        self.moves(*path, by="hand")
+
+    def swings(self, centre: UV, radius: float, start: float, end: float) -> None:
+        """A turn by hand in the plane of the view, from one angle to another in degrees,
+        counterclockwise from the right."""
+        turns = [math.radians(start + (end - start) * i / 16) for i in range(17)]
+        path = [(centre[0] + radius * math.cos(t), centre[1] + radius * math.sin(t)) for t in turns]
         self.moves(*path, by="hand")
 
     def done(self, title: Words, shows: str) -> SketchFigure:
@@ -164,8 +228,9 @@ class Easel:
         u0, u1 = _span(drawn or every, "u")
         v0, v1 = _span(drawn or every, "v")
         room = ROOM * max(u1 - u0, v1 - v0)
-        wide = max(u1 - u0 + 2 * room, LEAST * whole)
-        tall = max(v1 - v0 + 2 * room, wide * 0.62)
+        wide = max(u1 - u0 + 2 * room, self.near * whole)
+        tall = max(v1 - v0 + 2 * room, wide * LOWEST)
+        wide = max(wide, tall / TALLEST)
         middle_u, middle_v = (u0 + u1) / 2, (v0 + v1) / 2
         return (
             Point(u=middle_u - wide / 2, v=middle_v - tall / 2),

@@ -19,6 +19,10 @@ WIDE_MM, HIGH_MM = 190.0, 277.0
 """An A4 sheet less its margins."""
 PLAN_MM = (150.0, 95.0)
 SKETCH_MM = (110.0, 66.0)
+LEAST_SKETCH_MM = 25.0
+"""A sketch that is lower than this shows nothing: it is left out."""
+SMALL = 2.8
+"""Of what is told beside a drawing, mm high."""
 COLUMNS = 96
 System = Literal["metric", "inch"]
 
@@ -58,8 +62,26 @@ def move_sheet(move: Move, machine: str, system: System) -> Drawing:
             page.gap(4)
             _plan(page, figure)
     if move.sketch is not None:
-        page.gap(2)
-        _sketch(page, move.sketch)
+        # what has to be read comes first: the sketch takes what that leaves
+        rest = _Page(system)
+        rest.gap(2)
+        rest.write(move.sketch.shows, SMALL)
+        _told(rest, move)
+        room = page.y + rest.y - HIGH_MM
+        if room > LEAST_SKETCH_MM:
+            page.gap(2)
+            _sketch(page, move.sketch, min(room, SKETCH_MM[1]))
+    _told(page, move)
+    return Drawing(
+        title=f"{machine}: {page.told(move.title)}",
+        width_mm=WIDE_MM,
+        height_mm=HIGH_MM,
+        shapes=page.shapes,
+    )
+
+
+def _told(page: _Page, move: Move) -> None:
+    """Figures, steps and what to expect, in words."""
     page.gap(3)
     for amount in move.amounts:
         detail = f" – {page.told(amount.detail)}" if amount.detail else ""
@@ -77,18 +99,13 @@ def move_sheet(move: Move, machine: str, system: System) -> Drawing:
         page.write(note)
     for p in move.predicted:
         page.write(f"{p.label} should then be {page.told(p.words)}. Read: ____________")
-    return Drawing(
-        title=f"{machine}: {page.told(move.title)}",
-        width_mm=WIDE_MM,
-        height_mm=HIGH_MM,
-        shapes=page.shapes,
-    )
 
 
-def _sketch(page: _Page, figure: SketchFigure) -> None:
-    """The sketch, its form in the thin line that explains and what is set up in the cut one."""
+def _sketch(page: _Page, figure: SketchFigure, tall_mm: float) -> None:
+    """The sketch, no higher than there is room for: its form in the thin line that explains, what
+    is set up in the cut one."""
     wide, tall = figure.high.u - figure.low.u, figure.high.v - figure.low.v
-    scale = min(SKETCH_MM[0] / wide, SKETCH_MM[1] / tall)
+    scale = min(SKETCH_MM[0] / wide, tall_mm / tall)
     left, low = 15.0, page.y - tall * scale
 
     def at(p: Point) -> tuple[float, float]:
@@ -116,7 +133,7 @@ def _sketch(page: _Page, figure: SketchFigure) -> None:
         page.shapes.append(Line(points=points, layer="cut"))
         page.shapes.append(Line(points=_head(points[-2], points[-1]), layer="cut"))
     page.y = low
-    page.write(figure.shows, 2.8)
+    page.write(figure.shows, SMALL)
 
 
 def _head(

@@ -8,16 +8,18 @@ from typing import Any, ClassVar
 from truing.checks.base_level.advise import advise
 from truing.checks.base_level.evaluate import MEASURES, BaseLevelFinding, design, evaluate, warp
 from truing.checks.base_level.setup import BaseLevelSetup, propose, stations
+from truing.checks.base_level.sketch import set_up, turned
 from truing.checks.base_level.upgrades import UPGRADES
 from truing.checks.common import expectation
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import combine, expected_mean
 from truing.contract.judgement import Expectation, Tolerances
-from truing.contract.move import Advice
+from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, say, show
@@ -81,6 +83,14 @@ class BaseLevel(Check[BaseLevelSetup, BaseLevelFinding]):
 
     def figures(self, case: Case[BaseLevelSetup, BaseLevelFinding]) -> list[Figure]:
         return [warp(case.setup, case.finding)]
+
+    def sketch(self, setup: BaseLevelSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
+
+    def move_sketch(
+        self, move: Move, case: Case[BaseLevelSetup, BaseLevelFinding]
+    ) -> SketchFigure | None:
+        return turned(move, case.machine)
 
     def remedies(self, case: Case[BaseLevelSetup, BaseLevelFinding]) -> Advice:
         return advise(case)

@@ -16,6 +16,7 @@ from truing.checks.bed_map.setup import (
     proposed,
     stations,
 )
+from truing.checks.bed_map.sketch import set_up
 from truing.checks.common import expectation
 from truing.contract.case import Case
 from truing.contract.check import Check
@@ -25,6 +26,7 @@ from truing.contract.move import Advice, LeaveIt
 from truing.contract.readings import LogReading, Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.problem import Problem
@@ -113,6 +115,9 @@ class BedMap(Check[BedMapSetup, BedMapFinding]):
 
     def figures(self, case: BedCase) -> list[Figure]:
         return list(contour(case.finding, case.tolerances["area"]))
+
+    def sketch(self, setup: BedMapSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
 
     def remedies(self, case: BedCase) -> Advice:
         if not case.amiss("area"):

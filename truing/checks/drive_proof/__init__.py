@@ -9,6 +9,7 @@ from truing.checks.common import expectation
 from truing.checks.drive_proof.advise import advise
 from truing.checks.drive_proof.evaluate import DriveProofFinding, evaluate, ladder
 from truing.checks.drive_proof.setup import DriveProofSetup, stations, unit
+from truing.checks.drive_proof.sketch import set_up
 from truing.checks.drive_proof.upgrades import UPGRADES
 from truing.contract.case import Case
 from truing.contract.check import Check
@@ -18,6 +19,7 @@ from truing.contract.move import Advice
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.problem import Problem
@@ -108,6 +110,9 @@ class DriveProof(Check[DriveProofSetup, DriveProofFinding]):
 
     def figures(self, case: Case[DriveProofSetup, DriveProofFinding]) -> list[Figure]:
         return [ladder(case.setup, case.finding)]
+
+    def sketch(self, setup: DriveProofSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
 
     def remedies(self, case: Case[DriveProofSetup, DriveProofFinding]) -> Advice:
         return advise(case)

@@ -12,12 +12,31 @@ from truing.measure.words import plain
 def set_up(setup: GantryLevelSetup, machine: Machine) -> SketchFigure:
     """Touches across the bed, from the front."""
     easel = Easel(machine, "front")
-    for x in setup.places_mm:
-        easel.dial((x, 0.7 * easel.nose), (x, 0))
-    at = min(setup.places_mm)
-    side = 0.12 * machine.table_x_mm
-    easel.moves((at - side, easel.nose), (at - side, 0.2 * easel.nose), by="slide")
-    shows = f"The carriage comes down on the bed at {len(setup.places_mm)} places across it."
+    places, nose = sorted(setup.places_mm), easel.nose
+    for x in places:
+        easel.line((x, -0.12 * nose), (x, 0), thin=True)
+    if setup.way == "dial":
+        easel.line((0, nose), (0, 0.7 * nose))
+        easel.dial((0, 0.7 * nose), (0, 0))
+        easel.moves((places[0] / 2, -0.3 * nose), (places[-1] / 2, -0.3 * nose), by="slide")
+        shows = (
+            "A dial in the spindle, which does not turn, its tip on the bed; the carriage takes it "
+            f"to {len(places)} places across."
+        )
+        return easel.done(plain("A dial across the bed"), shows)
+    if setup.way == "log":
+        way = [(x, up * nose) for x in places for up in (0.5, 0.02, 0.5)]
+        easel.moves(*way, by="slide")
+        shows = (
+            "A probe in the spindle goes across the bed by itself, down and up at every place, and "
+            "its controller writes down the points."
+        )
+        return easel.done(plain("A probe’s log across the bed"), shows)
+    for x in places:
+        easel.dial((x, 0.7 * nose), (x, 0))
+    at = places[0] - 0.12 * machine.table_x_mm
+    easel.moves((at, nose), (at, 0.2 * nose), by="slide")
+    shows = f"The carriage comes down on the bed at {len(places)} places across it."
     return easel.done(plain("Touch off across the bed"), shows)
 
 

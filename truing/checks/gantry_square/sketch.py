@@ -21,7 +21,15 @@ def set_up(setup: GantrySquareSetup, machine: Machine) -> SketchFigure:
     for key in ("d1", "d2"):
         start, end = LENGTHS[key]
         easel.line(at[start], at[end])
-    shows = "Four marks that the machine has made, and both diagonals between them."
+    # the same bar, laid from one diagonal to the other
+    (_, first), (_, second) = LENGTHS["d1"], LENGTHS["d2"]
+    from_, to = at[first], at[second]
+    short = 0.85
+    easel.moves((short * from_[0], short * from_[1]), (short * to[0], short * to[1]), by="hand")
+    shows = (
+        "Four marks that the machine has made: a bar with two points is laid from one diagonal to "
+        "the other, and then along the sides."
+    )
     return easel.done(plain("Four marks and their diagonals"), shows)
 
 

@@ -9,6 +9,7 @@ from truing.checks.common import expectation
 from truing.checks.gib_shim.advise import advise
 from truing.checks.gib_shim.evaluate import GibShimFinding, evaluate
 from truing.checks.gib_shim.setup import GibShimSetup, stations
+from truing.checks.gib_shim.sketch import fitted, set_up
 from truing.checks.gib_shim.template import template
 from truing.checks.gib_shim.upgrades import UPGRADES
 from truing.contract.case import Case
@@ -19,6 +20,7 @@ from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.shapes import Drawing
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, plain, say, show
@@ -98,6 +100,14 @@ class GibShim(Check[GibShimSetup, GibShimFinding]):
 
     def evaluate(self, case: Case[GibShimSetup, GibShimFinding]) -> GibShimFinding:
         return evaluate(case)
+
+    def sketch(self, setup: GibShimSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
+
+    def move_sketch(
+        self, move: Move, case: Case[GibShimSetup, GibShimFinding]
+    ) -> SketchFigure | None:
+        return fitted(move, case.machine)
 
     def remedies(self, case: Case[GibShimSetup, GibShimFinding]) -> Advice:
         return advise(case)

@@ -7,6 +7,7 @@ from typing import Any, ClassVar
 
 from truing.checks.inspection.evaluate import InspectionFinding, evaluate
 from truing.checks.inspection.setup import InspectionSetup, stations
+from truing.checks.inspection.sketch import set_up
 from truing.checks.inspection.walk import places_for
 from truing.contract.case import Case
 from truing.contract.check import Check
@@ -14,6 +15,7 @@ from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
+from truing.drawing.sketches import SketchFigure
 from truing.kit.instruments import Instrument, Rule
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
@@ -73,6 +75,9 @@ class Inspection(Check[InspectionSetup, InspectionFinding]):
         else:
             found = ("true", plain("Nothing is open of what was looked at."))
         return super().judge(case).joined_by([found])
+
+    def sketch(self, setup: InspectionSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
 
     def remedies(self, case: InspectionCase) -> Advice:
         return Advice(

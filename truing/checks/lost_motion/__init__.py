@@ -12,6 +12,7 @@ from truing.checks.lost_motion.evaluate import TOLERANCE_KEYS, LostMotionFinding
 from truing.checks.lost_motion.figure import figures
 from truing.checks.lost_motion.links import LINKS_OF, NAMED
 from truing.checks.lost_motion.setup import LostMotionSetup, stations
+from truing.checks.lost_motion.sketch import cured, set_up
 from truing.checks.lost_motion.upgrades import UPGRADES
 from truing.contract.case import Case
 from truing.contract.check import Check
@@ -21,6 +22,7 @@ from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, plain, say, show
@@ -116,6 +118,14 @@ class LostMotion(Check[LostMotionSetup, LostMotionFinding]):
 
     def figures(self, case: Case[LostMotionSetup, LostMotionFinding]) -> list[Figure]:
         return figures(case)
+
+    def sketch(self, setup: LostMotionSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
+
+    def move_sketch(
+        self, move: Move, case: Case[LostMotionSetup, LostMotionFinding]
+    ) -> SketchFigure | None:
+        return cured(move, case.machine, case.setup.slide)
 
     def remedies(self, case: Case[LostMotionSetup, LostMotionFinding]) -> Advice:
         return advise(case)

@@ -10,16 +10,18 @@ from truing.checks.common import expectation
 from truing.checks.rail_parallel.advise import advise
 from truing.checks.rail_parallel.evaluate import RailParallelFinding, curve, evaluate
 from truing.checks.rail_parallel.setup import RailParallelSetup, stations
+from truing.checks.rail_parallel.sketch import set_up
 from truing.checks.rail_parallel.upgrades import UPGRADES
-from truing.checks.rails import bolts_mm
+from truing.checks.rails import bolts_mm, rails_moved
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Tolerances
-from truing.contract.move import Advice
+from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, say, show
@@ -70,6 +72,14 @@ class RailParallel(Check[RailParallelSetup, RailParallelFinding]):
 
     def figures(self, case: Case[RailParallelSetup, RailParallelFinding]) -> list[Figure]:
         return [curve(case)]
+
+    def sketch(self, setup: RailParallelSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
+
+    def move_sketch(
+        self, move: Move, case: Case[RailParallelSetup, RailParallelFinding]
+    ) -> SketchFigure | None:
+        return rails_moved(move, case.machine)
 
     def remedies(self, case: Case[RailParallelSetup, RailParallelFinding]) -> Advice:
         return advise(case)

@@ -10,16 +10,18 @@ from truing.checks.common import expectation
 from truing.checks.rail_straight.advise import advise
 from truing.checks.rail_straight.evaluate import RailStraightFinding, curves, evaluate
 from truing.checks.rail_straight.setup import RailStraightSetup, stations
+from truing.checks.rail_straight.sketch import set_up
 from truing.checks.rail_straight.upgrades import UPGRADES
-from truing.checks.rails import bolts_mm
+from truing.checks.rails import bolts_mm, rails_moved
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Tolerances
-from truing.contract.move import Advice
+from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, say, show
@@ -91,6 +93,14 @@ class RailStraight(Check[RailStraightSetup, RailStraightFinding]):
 
     def figures(self, case: Case[RailStraightSetup, RailStraightFinding]) -> list[Figure]:
         return [curves(case)]
+
+    def sketch(self, setup: RailStraightSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
+
+    def move_sketch(
+        self, move: Move, case: Case[RailStraightSetup, RailStraightFinding]
+    ) -> SketchFigure | None:
+        return rails_moved(move, case.machine)
 
     def remedies(self, case: Case[RailStraightSetup, RailStraightFinding]) -> Advice:
         return advise(case)

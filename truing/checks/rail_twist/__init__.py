@@ -10,16 +10,18 @@ from truing.checks.common import expectation
 from truing.checks.rail_twist.advise import advise
 from truing.checks.rail_twist.evaluate import RailTwistFinding, evaluate, warp
 from truing.checks.rail_twist.setup import RailTwistSetup, stations
+from truing.checks.rail_twist.sketch import set_up
 from truing.checks.rail_twist.upgrades import UPGRADES
-from truing.checks.rails import bolts_mm
+from truing.checks.rails import bolts_mm, rails_moved
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Tolerances
-from truing.contract.move import Advice
+from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, say, show
@@ -86,6 +88,14 @@ class RailTwist(Check[RailTwistSetup, RailTwistFinding]):
 
     def figures(self, case: Case[RailTwistSetup, RailTwistFinding]) -> list[Figure]:
         return [warp(case.setup, case.finding)]
+
+    def sketch(self, setup: RailTwistSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
+
+    def move_sketch(
+        self, move: Move, case: Case[RailTwistSetup, RailTwistFinding]
+    ) -> SketchFigure | None:
+        return rails_moved(move, case.machine)
 
     def remedies(self, case: Case[RailTwistSetup, RailTwistFinding]) -> Advice:
         return advise(case)

@@ -17,16 +17,18 @@ from truing.checks.ridge_reading.setup import (
     proposed,
     stations,
 )
+from truing.checks.ridge_reading.sketch import corrected, set_up
 from truing.checks.ridge_reading.solve import Told, leans
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.cut import CutProgram
 from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Judgement, Tolerances
-from truing.contract.move import Advice
+from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.machine import TOLERANCE_MM_PER_M, Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.fields import exact
@@ -141,6 +143,12 @@ class RidgeReading(Check[RidgeReadingSetup, RidgeReadingFinding]):
 
     def figures(self, case: RidgeCase) -> list[Figure]:
         return list(sections(case))
+
+    def sketch(self, setup: RidgeReadingSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
+
+    def move_sketch(self, move: Move, case: RidgeCase) -> SketchFigure | None:
+        return corrected(move, case.machine)
 
     def remedies(self, case: RidgeCase) -> Advice:
         return advise(case)

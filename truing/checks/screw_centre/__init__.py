@@ -10,14 +10,16 @@ from truing.checks.common import expectation
 from truing.checks.screw_centre.advise import advise
 from truing.checks.screw_centre.evaluate import ScrewCentreFinding, evaluate
 from truing.checks.screw_centre.setup import ScrewCentreSetup, stations
+from truing.checks.screw_centre.sketch import centred, set_up
 from truing.checks.screw_centre.upgrades import UPGRADES
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Tolerances
-from truing.contract.move import Advice
+from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, say, show
@@ -76,6 +78,14 @@ class ScrewCentre(Check[ScrewCentreSetup, ScrewCentreFinding]):
 
     def evaluate(self, case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> ScrewCentreFinding:
         return evaluate(case)
+
+    def sketch(self, setup: ScrewCentreSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
+
+    def move_sketch(
+        self, move: Move, case: Case[ScrewCentreSetup, ScrewCentreFinding]
+    ) -> SketchFigure | None:
+        return centred(move, case.setup, case.machine)
 
     def remedies(self, case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> Advice:
         return advise(case)

@@ -9,15 +9,17 @@ from truing.checks.common import at_place, default_places, expectation
 from truing.checks.slide_play.advise import advise
 from truing.checks.slide_play.evaluate import SlidePlayFinding, curve, evaluate
 from truing.checks.slide_play.setup import USUAL_MM, SlidePlaySetup, stations
+from truing.checks.slide_play.sketch import closed, set_up
 from truing.checks.slide_play.upgrades import UPGRADES
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Judgement, Tolerances
-from truing.contract.move import Advice
+from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.verdict import Verdict
@@ -79,6 +81,14 @@ class SlidePlay(Check[SlidePlaySetup, SlidePlayFinding]):
 
     def figures(self, case: Case[SlidePlaySetup, SlidePlayFinding]) -> list[Figure]:
         return [curve(case)]
+
+    def sketch(self, setup: SlidePlaySetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
+
+    def move_sketch(
+        self, move: Move, case: Case[SlidePlaySetup, SlidePlayFinding]
+    ) -> SketchFigure | None:
+        return closed(move, case.machine, case.setup.slide)
 
     def remedies(self, case: Case[SlidePlaySetup, SlidePlayFinding]) -> Advice:
         return advise(case)

@@ -8,6 +8,7 @@ from typing import Any, ClassVar, Literal
 from pydantic import Field
 
 from truing.checks.common import ISOLATE, after, changes_figure, expectation, prediction
+from truing.checks.spindle_play.sketch import preloaded, set_up
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.finding import Finding, Quantity, quantity, shown
@@ -17,6 +18,7 @@ from truing.contract.move import Advice, LeaveIt, Move
 from truing.contract.readings import Grade, GradeReading, Reading
 from truing.contract.setup import Setup, Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.estimate import Estimate
@@ -173,6 +175,12 @@ class SpindlePlay(Check[SpindlePlaySetup, SpindlePlayFinding]):
 
     def figures(self, case: PlayCase) -> list[Figure]:
         return [*changes_figure(case, "radial", plain("Play across, change by change"))]
+
+    def sketch(self, setup: SpindlePlaySetup, machine: Machine) -> SketchFigure | None:
+        return set_up(machine)
+
+    def move_sketch(self, move: Move, case: PlayCase) -> SketchFigure | None:
+        return preloaded(move, case.machine)
 
     def remedies(self, case: PlayCase) -> Advice:
         amiss = [q for key in ("radial", "axial") for q in case.amiss(key)]

@@ -8,6 +8,7 @@ from typing import Any, ClassVar
 from truing.checks.common import changes_figure, expectation
 from truing.checks.spindle_runout.evaluate import SpindleRunoutFinding, evaluate
 from truing.checks.spindle_runout.setup import SpindleRunoutSetup, stations
+from truing.checks.spindle_runout.sketch import set_up
 from truing.checks.turning import axis_figure, harmonics, polar_figure
 from truing.contract.case import Case
 from truing.contract.check import Check
@@ -17,6 +18,7 @@ from truing.contract.move import Advice, Ask
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.words import Words, plain, say, show
@@ -99,6 +101,9 @@ class SpindleRunout(Check[SpindleRunoutSetup, SpindleRunoutFinding]):
             *axis_figure(leans, circles, case.setup.stick_out_mm),
             *changes_figure(case, "nose", plain("The nose, change by change")),
         ]
+
+    def sketch(self, setup: SpindleRunoutSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
 
     def remedies(self, case: RunoutCase) -> Advice:
         amiss = [*case.amiss("nose"), *case.amiss("stick_out")]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from truing.checks.bases import shims_drawn
+from truing.checks.heads import turn_drawn
 from truing.checks.spindle_tram.setup import WAYS, SpindleTramSetup
 from truing.contract.move import Move
 from truing.drawing.sketches import Easel, SketchFigure
@@ -63,38 +64,8 @@ def corrected(move: Move, machine: Machine) -> SketchFigure | None:
     if move.mechanism == "column_base":
         return shims_drawn(move, machine)
     if move.mechanism in ("head_pivot", "bracket_pivot"):
-        return _turned(move, machine)
+        return turn_drawn(move, machine)
     return _on_the_beam(move, machine)
-
-
-def _turned(move: Move, machine: Machine) -> SketchFigure:
-    take = move.takes[0]
-    sideways = take.sort == "lean_x"
-    easel = Easel(machine, "front" if sideways else "side")
-    left, right, _, top = easel.edges("Spindle")
-    pu, pv = easel.pivot("Spindle")
-    # a lean that is taken out sends the top the other way
-    way = -1.0 if take.amount > 0 else 1.0
-    half = (right - left) / 2
-    easel.bolt((pu, pv), holds=True)
-    for du in (-0.6, 0.6):
-        easel.bolt((pu + du * half, pv))
-    struck = (right if way < 0 else left, top - 0.1 * half)
-    easel.moves((struck[0] - way * 1.2 * half, struck[1]), struck, by="mallet")
-    side = (("left", "right") if sideways else ("front", "rear"))[way > 0]
-    shows = f"The pivot bolt holds, the others are loose; a mallet taps the top to the {side}."
-    _dialled(easel, move)
-    return easel.done(move.title, shows)
-
-
-def _dialled(easel: Easel, move: Move) -> None:
-    """The dial where the needle is watched from."""
-    if move.targets and easel.view == "front":
-        right = move.targets[0].label.startswith(("3", "1:30", "2"))
-        r = (0.8 if right else -0.8) * easel.machine.table_x_mm / 4
-        nose = easel.nose
-        easel.line((0, nose), (0, 0.72 * nose), (r, 0.72 * nose))
-        easel.dial((r, 0.72 * nose), (r, 0))
 
 
 def _on_the_beam(move: Move, machine: Machine) -> SketchFigure | None:

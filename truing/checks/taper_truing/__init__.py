@@ -14,6 +14,7 @@ from truing.checks.taper_truing.evaluate import (
     words_of,
 )
 from truing.checks.taper_truing.setup import PLACES, TITLES, TaperTruingSetup, stations
+from truing.checks.taper_truing.sketch import passed, set_up
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import expected_mean
@@ -22,6 +23,7 @@ from truing.contract.move import Advice, Amount, LeaveIt, Move, Take
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Bar, Figure, WaterfallFigure
+from truing.drawing.sketches import SketchFigure
 from truing.kit.tooling import Holder
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
@@ -129,6 +131,12 @@ class TaperTruing(Check[TaperTruingSetup, TaperTruingFinding]):
                 limit_words=show(limit, limit / 10),
             )
         ]
+
+    def sketch(self, setup: TaperTruingSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
+
+    def move_sketch(self, move: Move, case: TaperCase) -> SketchFigure | None:
+        return passed(move, case.machine)
 
     def remedies(self, case: TaperCase) -> Advice:
         setup, finding = case.setup, case.finding

@@ -20,6 +20,7 @@ from truing.checks.test_cut.figure import figures
 from truing.checks.test_cut.foretold import LEANS_ON
 from truing.checks.test_cut.program import programs
 from truing.checks.test_cut.setup import TestCutSetup, checked, proposed, stations
+from truing.checks.test_cut.sketch import set_up
 from truing.checks.test_cut.solve import solved
 from truing.contract.case import Case
 from truing.contract.check import Check
@@ -30,6 +31,7 @@ from truing.contract.move import Advice
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.problem import Problem
@@ -128,6 +130,9 @@ class TestCut(Check[TestCutSetup, TestCutFinding]):
 
     def figures(self, case: CutCase) -> list[Figure]:
         return figures(case)
+
+    def sketch(self, setup: TestCutSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
 
     def remedies(self, case: CutCase) -> Advice:
         return advise(case)

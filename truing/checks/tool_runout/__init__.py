@@ -15,6 +15,7 @@ from truing.checks.tool_runout.figures import figures
 from truing.checks.tool_runout.finding import ToolRunoutFinding
 from truing.checks.tool_runout.fitting import pin_bound_mm, whole_chain
 from truing.checks.tool_runout.setup import ToolRunoutSetup, stations, visits
+from truing.checks.tool_runout.sketch import seated, set_up
 from truing.checks.tool_runout.vectors import design
 from truing.checks.turning import harmonics
 from truing.contract.case import Case
@@ -25,6 +26,7 @@ from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
 from truing.contract.setup import Station
 from truing.drawing.figures import Figure
+from truing.drawing.sketches import SketchFigure
 from truing.effects.runout import USUAL_MM
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
@@ -119,6 +121,12 @@ class ToolRunout(Check[ToolRunoutSetup, ToolRunoutFinding]):
 
     def figures(self, case: ToolCase) -> list[Figure]:
         return figures(case)
+
+    def sketch(self, setup: ToolRunoutSetup, machine: Machine) -> SketchFigure | None:
+        return set_up(setup, machine)
+
+    def move_sketch(self, move: Move, case: ToolCase) -> SketchFigure | None:
+        return seated(move, case.setup, case.machine)
 
     def remedies(self, case: ToolCase) -> Advice:
         return remedies(case)

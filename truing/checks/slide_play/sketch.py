@@ -1,0 +1,53 @@
+"""How a slide is pulled and pushed, and its gib closed, drawn."""
+
+from __future__ import annotations
+
+from truing.checks.slide_play.setup import SlidePlaySetup
+from truing.contract.move import Move
+from truing.drawing.sketches import SketchFigure
+from truing.drawing.slides import Seen
+from truing.machine import Machine
+from truing.machine.parts import DIRECTIONS, Direction
+from truing.measure.words import plain
+
+
+def set_up(setup: SlidePlaySetup, machine: Machine) -> SketchFigure:
+    """A dial square to the travel, and the hand across from it."""
+    seen = Seen(machine, setup.slide)
+    at = 0.6 * seen.half_along
+    seen.dial_beside(at, -1)
+    seen.easel.moves(seen.beside(at, 1, seen.clear), seen.beside(at, 1, 0), by="hand")
+    shows = (
+        f"A dial that stands still touches the slide that goes {DIRECTIONS[setup.slide]} from the "
+        "side, square to its travel; across from it a hand pulls, then pushes toward it."
+    )
+    return seen.easel.done(plain("Pulled and pushed across its travel"), shows)
+
+
+def closed(move: Move, machine: Machine, slide: Direction) -> SketchFigure | None:
+    """The gib's screws, and which way they are turned."""
+    if not move.amounts:
+        return None
+    seen = Seen(machine, slide)
+    inward = move.amounts[0].amount_mm > 0
+    if len(move.amounts) == 1:
+        # a tapered gib is drawn in from its end, beside the way
+        out, flank = seen.clear, 0.7 * seen.half_across
+        ends = (seen.before(1, out, flank), seen.before(1, 0.0, flank))
+        seen.easel.bolt(seen.before(1, 0.0, flank))
+        seen.easel.bolt(seen.before(-1, 0.0, flank))
+        seen.easel.line(seen.before(-1, 0.0, flank), seen.before(1, 0.0, flank), thin=True)
+        what = "The screw at the gib’s end"
+    else:
+        reach = max(abs(a.x_mm) for a in move.amounts)
+        places = [0.8 * seen.half_along * a.x_mm / reach for a in move.amounts]
+        for along in places:
+            seen.easel.bolt(seen.beside(along, -1, 0.0))
+        middle = places[len(places) // 2]
+        ends = (seen.beside(middle, -1, seen.clear), seen.beside(middle, -1, 0.0))
+        what = f"The {len(places)} screws along the gib, from the middle outwards,"
+    seen.easel.moves(*(ends if inward else ends[::-1]), by="hand")
+    goes = "in" if inward else "back out"
+    single = len(move.amounts) == 1
+    shows = f"{what} {'goes' if single else 'go'} {goes}; each lock nut is nipped again."
+    return seen.easel.done(move.title, shows)
