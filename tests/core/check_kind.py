@@ -147,6 +147,10 @@ def check_stated(core: Check_, case: Case_) -> None:
         # where nothing has been named yet it is about what the machine is taken to have
         assert list(labels) == ([Subject.read(t).key for t in texts] or [""])
         assert all(labels.values())
+    # what is proposed fits the machine that it is proposed for
+    assert core.propose(case.machine, setup.subject) is None or (
+        core.doubts(setup, case.machine) == []
+    )
     stations = core.stations(setup)
     keys = [s.key for s in stations]
     assert keys

@@ -14,6 +14,7 @@ import numpy as np
 from pydantic import Field, field_validator
 
 from truing.checks.common import default_places, expectation
+from truing.checks.fits import reachable
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.finding import Finding, Quantity, quantity, shown
@@ -297,6 +298,14 @@ class Top(Check[Any, Any]):
             slide = next((s for s in machine.slides if s.direction == way), None)
             reach[name] = default_places(min(size * 0.9, slide.travel_mm if slide else size))
         return reach
+
+    def doubts(self, setup: Any, machine: Machine) -> list[Words]:
+        across: list[float] = [] if setup.way == "along_y" else setup.x_places_mm
+        along: list[float] = [] if setup.way == "along_x" else setup.y_places_mm
+        return [
+            *reachable(machine, "left_right", across, called=self.called),
+            *reachable(machine, "front_back", along, called=self.called),
+        ]
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return dict(self.usual)

@@ -11,6 +11,7 @@ from truing.checks.base_level.setup import BaseLevelSetup, propose, stations
 from truing.checks.base_level.sketch import set_up, turned
 from truing.checks.base_level.upgrades import UPGRADES
 from truing.checks.common import expectation
+from truing.checks.fits import on_the_base
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import combine, expected_mean
@@ -43,6 +44,9 @@ class BaseLevel(Check[BaseLevelSetup, BaseLevelFinding]):
 
     def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> BaseLevelSetup | None:
         return propose(machine)
+
+    def doubts(self, setup: BaseLevelSetup, machine: Machine) -> list[Words]:
+        return on_the_base(machine, setup.across_x_mm, setup.along_y_mm)
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"twist": ENDS_MM_PER_M / max(0.3, _length_mm(machine) / 1000), "level": 0.2}

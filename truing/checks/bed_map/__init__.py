@@ -18,6 +18,7 @@ from truing.checks.bed_map.setup import (
 )
 from truing.checks.bed_map.sketch import set_up
 from truing.checks.common import expectation
+from truing.checks.fits import reachable
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import expected_mean
@@ -48,6 +49,12 @@ class BedMap(Check[BedMapSetup, BedMapFinding]):
 
     def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> BedMapSetup | None:
         return proposed(machine)
+
+    def doubts(self, setup: BedMapSetup, machine: Machine) -> list[Words]:
+        return [
+            *reachable(machine, "left_right", setup.x_places_mm, called="bed"),
+            *reachable(machine, "front_back", setup.y_places_mm, called="bed"),
+        ]
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"area": 0.1}

@@ -8,6 +8,7 @@ from pydantic import Field, field_validator
 
 from truing.contract.setup import Setup, Station
 from truing.machine import Machine
+from truing.machine.parts import Direction
 from truing.measure.fields import MmList, choice, hint
 from truing.measure.words import place
 
@@ -90,12 +91,15 @@ class BedMapSetup(Setup):
 def proposed(machine: Machine) -> BedMapSetup:
     """A grid over this machine's bed, a little short of its edges."""
 
-    def spread(size_mm: float, n: int) -> list[float]:
-        reach = max(10.0, size_mm / 2 - MARGIN_MM)
+    def spread(size_mm: float, direction: Direction, n: int) -> list[float]:
+        slide = machine.slide(direction)
+        least = min(size_mm / 2 - MARGIN_MM, slide.travel_mm / 2 if slide else size_mm)
+        reach = max(10.0, least)
         return [float(round(-reach + 2 * reach * i / (n - 1))) for i in range(n)]
 
     return BedMapSetup(
-        x_places_mm=spread(machine.table_x_mm, 5), y_places_mm=spread(machine.table_y_mm, 4)
+        x_places_mm=spread(machine.table_x_mm, "left_right", 5),
+        y_places_mm=spread(machine.table_y_mm, "front_back", 4),
     )
 
 

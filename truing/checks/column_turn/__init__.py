@@ -23,6 +23,7 @@ from truing.checks.faces import (
     turn,
     turn_drawn,
 )
+from truing.checks.fits import within_travel
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.judgement import Expectation, Tolerances
@@ -84,6 +85,10 @@ class ColumnTurn(Check[ColumnTurnSetup, ColumnTurnFinding]):
     def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> ColumnTurnSetup | None:
         face = ((machine.base and machine.base.width_mm) or 200.0) * 0.6
         return ColumnTurnSetup(face_mm=face, places_mm=proposed_places(face))
+
+    def doubts(self, setup: ColumnTurnSetup, machine: Machine) -> list[Words]:
+        run = max(setup.places_mm) - min(setup.places_mm)
+        return within_travel(machine, setup.runs, run, "The run along the face")
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"face": USUAL_MM_PER_M}

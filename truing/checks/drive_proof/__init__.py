@@ -11,6 +11,7 @@ from truing.checks.drive_proof.evaluate import DriveProofFinding, evaluate, ladd
 from truing.checks.drive_proof.setup import DriveProofSetup, stations, unit
 from truing.checks.drive_proof.sketch import set_up
 from truing.checks.drive_proof.upgrades import UPGRADES
+from truing.checks.fits import within_travel
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.gather import expected_mean
@@ -54,6 +55,9 @@ class DriveProof(Check[DriveProofSetup, DriveProofFinding]):
 
     def powered(self, machine: Machine) -> bool:
         return machine.control == "controller"
+
+    def doubts(self, setup: DriveProofSetup, machine: Machine) -> list[Words]:
+        return within_travel(machine, setup.slide, setup.travel_mm, "The run, stop to stop,")
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"return": 0.02}

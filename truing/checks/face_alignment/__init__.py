@@ -22,6 +22,7 @@ from truing.checks.faces import (
     turn,
     turn_drawn,
 )
+from truing.checks.fits import within_travel
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.finding import Quantity, quantity, shown
@@ -138,6 +139,10 @@ class FaceAlignment(Check[FaceAlignmentSetup, FaceAlignmentFinding]):
             labels = {"": "the vice, not described yet"}
             schema["properties"]["thing"]["x-form"]["labels"] = labels
         return schema
+
+    def doubts(self, setup: FaceAlignmentSetup, machine: Machine) -> list[Words]:
+        run = max(setup.places_mm) - min(setup.places_mm)
+        return within_travel(machine, setup.runs, run, "The run along the face")
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"face": USUAL_MM_PER_M, "scale": USUAL_SCALE_MM}

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.common import expectation
+from truing.checks.fits import reachable
 from truing.checks.gantry_level.advise import advise
 from truing.checks.gantry_level.evaluate import GantryLevelFinding, curve, evaluate
 from truing.checks.gantry_level.setup import (
@@ -45,6 +46,9 @@ class GantryLevel(Check[GantryLevelSetup, GantryLevelFinding]):
 
     def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> GantryLevelSetup | None:
         return proposed(machine)
+
+    def doubts(self, setup: GantryLevelSetup, machine: Machine) -> list[Words]:
+        return reachable(machine, "left_right", setup.places_mm, called="bed")
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"level": USUAL_MM}

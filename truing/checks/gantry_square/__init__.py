@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.common import expectation
+from truing.checks.fits import within_travel
 from truing.checks.gantry_square.advise import advise
 from truing.checks.gantry_square.evaluate import GantrySquareFinding, evaluate, needed, plan
 from truing.checks.gantry_square.setup import GantrySquareSetup, proposed, stations
@@ -40,6 +41,12 @@ class GantrySquare(Check[GantrySquareSetup, GantrySquareFinding]):
 
     def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> GantrySquareSetup | None:
         return proposed(machine)
+
+    def doubts(self, setup: GantrySquareSetup, machine: Machine) -> list[Words]:
+        return [
+            *within_travel(machine, "left_right", setup.width_mm, "The figure across"),
+            *within_travel(machine, "front_back", setup.depth_mm, "The figure along"),
+        ]
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"square": USUAL_MM_PER_M}

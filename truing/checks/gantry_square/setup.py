@@ -9,6 +9,7 @@ from pydantic import Field
 from truing.checks.cutting import CORNERS, LENGTHS
 from truing.contract.setup import Setup, Station
 from truing.machine import Machine
+from truing.machine.parts import Direction
 from truing.measure.fields import Mm, hint, length
 
 Side = Literal["front", "rear", "left", "right"]
@@ -70,10 +71,15 @@ def stations(setup: GantrySquareSetup) -> list[LengthStation]:
 
 
 def proposed(machine: Machine) -> GantrySquareSetup | None:
-    """As large as the bed allows."""
+    """As large as bed and travels allow."""
     if machine.gantry_drive is None:
         return None
-    return GantrySquareSetup(
-        width_mm=float(round(machine.table_x_mm * 0.85, -1)),
-        depth_mm=float(round(machine.table_y_mm * 0.85, -1)),
-    )
+    size: dict[Direction, float] = {
+        "left_right": machine.table_x_mm,
+        "front_back": machine.table_y_mm,
+    }
+    for direction, mm in size.items():
+        slide = machine.slide(direction)
+        # to ten millimetres, and never beyond the stops
+        size[direction] = min(round(mm * 0.85, -1), (slide.travel_mm if slide else mm) // 10 * 10)
+    return GantrySquareSetup(width_mm=size["left_right"], depth_mm=size["front_back"])

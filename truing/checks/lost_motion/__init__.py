@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.common import default_places, expectation
+from truing.checks.fits import in_the_travel
 from truing.checks.lost_motion.advise import COMPENSATE, advise
 from truing.checks.lost_motion.evaluate import TOLERANCE_KEYS, LostMotionFinding, evaluate
 from truing.checks.lost_motion.figure import figures
@@ -74,9 +75,12 @@ class LostMotion(Check[LostMotionSetup, LostMotionFinding]):
         slide = machine.slide(setup.slide)
         has = LINKS_OF[slide.drive] if slide else ()
         return [
-            plain(f"This slide has no {NAMED[link].title}: it is driven otherwise.")
-            for link in setup.links
-            if link not in has
+            *(
+                plain(f"This slide has no {NAMED[link].title}: it is driven otherwise.")
+                for link in setup.links
+                if link not in has
+            ),
+            *in_the_travel(machine, setup.slide, setup.places_mm),
         ]
 
     def powered(self, machine: Machine) -> bool:

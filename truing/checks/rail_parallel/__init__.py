@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.common import expectation
+from truing.checks.fits import along_the_rails
 from truing.checks.rail_parallel.advise import advise
 from truing.checks.rail_parallel.evaluate import RailParallelFinding, curve, evaluate
 from truing.checks.rail_parallel.setup import RailParallelSetup, stations
@@ -46,6 +47,9 @@ class RailParallel(Check[RailParallelSetup, RailParallelFinding]):
         if machine.rails is None:
             return None
         return RailParallelSetup.model_validate({"places_mm": bolts_mm(machine.rails)})
+
+    def doubts(self, setup: RailParallelSetup, machine: Machine) -> list[Words]:
+        return along_the_rails(machine, setup.places_mm)
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"taper": 0.03, "wave": 0.02}

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.common import expectation
+from truing.checks.fits import along_the_rails
 from truing.checks.rail_straight.advise import advise
 from truing.checks.rail_straight.evaluate import RailStraightFinding, curves, evaluate
 from truing.checks.rail_straight.setup import RailStraightSetup, stations
@@ -49,6 +50,9 @@ class RailStraight(Check[RailStraightSetup, RailStraightFinding]):
         return RailStraightSetup.model_validate(
             {"places_mm": bolts_mm(machine.rails), "plane": plane}
         )
+
+    def doubts(self, setup: RailStraightSetup, machine: Machine) -> list[Words]:
+        return along_the_rails(machine, setup.places_mm)
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"straight": USUAL_MM}

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.common import expectation
+from truing.checks.fits import along_the_rails, corners_on_the_rails
 from truing.checks.rail_twist.advise import advise
 from truing.checks.rail_twist.evaluate import RailTwistFinding, evaluate, warp
 from truing.checks.rail_twist.setup import RailTwistSetup, stations
@@ -58,6 +59,11 @@ class RailTwist(Check[RailTwistSetup, RailTwistFinding]):
                 "places_mm": places[:: max(1, len(places) // 5)],
             }
         )
+
+    def doubts(self, setup: RailTwistSetup, machine: Machine) -> list[Words]:
+        if setup.way == "stations":
+            return along_the_rails(machine, setup.places_mm)
+        return corners_on_the_rails(machine, setup.length_mm, setup.apart_mm)
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"coarse": 0.25, "fine": 0.05}

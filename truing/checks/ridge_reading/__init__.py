@@ -7,6 +7,7 @@ from typing import Any, ClassVar
 
 from truing.checks.common import expectation
 from truing.checks.cutting import Patches, patches
+from truing.checks.fits import on_the_table
 from truing.checks.ridge_reading.advise import advise
 from truing.checks.ridge_reading.evaluate import RidgeReadingFinding, evaluate, foretold, told_of
 from truing.checks.ridge_reading.figure import sections
@@ -57,6 +58,14 @@ class RidgeReading(Check[RidgeReadingSetup, RidgeReadingFinding]):
 
     def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> RidgeReadingSetup | None:
         return proposed(machine)
+
+    def doubts(self, setup: RidgeReadingSetup, machine: Machine) -> list[Words]:
+        # for the needle, when a head is turned by it
+        arm = [setup.arm_mm]
+        return [
+            *on_the_table(machine, "left_right", arm),
+            *on_the_table(machine, "front_back", arm),
+        ][:1]
 
     def tolerances(self, machine: Machine) -> Tolerances:
         limit = TOLERANCE_MM_PER_M[machine.work]

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.common import expectation
+from truing.checks.fits import nearer_than_travel
 from truing.checks.screw_centre.advise import advise
 from truing.checks.screw_centre.evaluate import ScrewCentreFinding, evaluate
 from truing.checks.screw_centre.setup import ScrewCentreSetup, stations
@@ -54,6 +55,9 @@ class ScrewCentre(Check[ScrewCentreSetup, ScrewCentreFinding]):
         return ScrewCentreSetup.model_validate(
             {"slide": slide.direction, "apart_mm": round(slide.travel_mm * 1.3)}
         )
+
+    def doubts(self, setup: ScrewCentreSetup, machine: Machine) -> list[Words]:
+        return nearer_than_travel(machine, setup.slide, setup.apart_mm)
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"off": USUAL_MM}

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.common import at_place, default_places, expectation
+from truing.checks.fits import in_the_travel
 from truing.checks.slide_play.advise import advise
 from truing.checks.slide_play.evaluate import SlidePlayFinding, curve, evaluate
 from truing.checks.slide_play.setup import USUAL_MM, SlidePlaySetup, stations
@@ -44,6 +45,9 @@ class SlidePlay(Check[SlidePlaySetup, SlidePlayFinding]):
         return SlidePlaySetup.model_validate(
             {"slide": slide.direction, "places_mm": default_places(slide.travel_mm)}
         )
+
+    def doubts(self, setup: SlidePlaySetup, machine: Machine) -> list[Words]:
+        return in_the_travel(machine, setup.slide, setup.places_mm)
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"play": USUAL_MM}

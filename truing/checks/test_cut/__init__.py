@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.common import expectation
+from truing.checks.fits import within_travel
 from truing.checks.test_cut.advise import advise
 from truing.checks.test_cut.evaluate import (
     TestCutFinding,
@@ -61,6 +62,16 @@ class TestCut(Check[TestCutSetup, TestCutFinding]):
 
     def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> TestCutSetup | None:
         return proposed(machine)
+
+    def doubts(self, setup: TestCutSetup, machine: Machine) -> list[Words]:
+        return [
+            *within_travel(
+                machine, "left_right", setup.width_mm + setup.cutter_mm, "The cut across"
+            ),
+            *within_travel(
+                machine, "front_back", setup.depth_mm + setup.cutter_mm, "The cut along"
+            ),
+        ]
 
     def tolerances(self, machine: Machine) -> Tolerances:
         if machine.work == "board":

@@ -7,6 +7,7 @@ from typing import Any, ClassVar
 
 from truing.checks.bases import shims_drawn
 from truing.checks.common import expectation
+from truing.checks.fits import within_travel
 from truing.checks.travel_square.advise import advise
 from truing.checks.travel_square.evaluate import (
     TABLE_DOUBT_MM_PER_M,
@@ -67,6 +68,13 @@ class TravelSquare(Check[TravelSquareSetup, TravelSquareFinding]):
 
     def propose(self, machine: Machine, subject: Subject = THE_MACHINE) -> TravelSquareSetup | None:
         return proposed(machine, subject.key)
+
+    def doubts(self, setup: TravelSquareSetup, machine: Machine) -> list[Words]:
+        if not setup.part.startswith(("head", "knee")):
+            # how far a quill goes is not described
+            return []
+        run = max(setup.heights_mm) - min(setup.heights_mm)
+        return within_travel(machine, "up_down", run, "The run along the square")
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"square": USUAL_MM_PER_M}
