@@ -184,6 +184,18 @@ def test_what_a_kind_moves_it_rests_on_and_every_stage_has_a_guide() -> None:
     assert {p.stem for p in FOLDER.glob("*.yaml")} == set(KEYS)
 
 
+def test_steps_of_a_way_are_those_of_a_way_that_there_is() -> None:
+    told = {key: guide(key).by_way for key in KEYS if guide(key).by_way}
+    assert {"spindle_tram", "gantry_level", "travel_square"} <= set(told)
+    for key, by_way in told.items():
+        assert set(by_way) <= set(registry()[key].takes_by_way()), key
+        for steps in by_way.values():
+            assert len(steps) >= 3
+            assert steps != guide(key).steps
+    # a dial that only triggers is not pressed in by half a turn to follow both ways
+    assert not any("half a turn" in step for step in told["spindle_tram"]["trigger"])
+
+
 @pytest.mark.parametrize(
     ("change", "words"),
     [

@@ -49,6 +49,8 @@ class Guide(BaseModel):
     moving: dict[Mechanism, str] = Field(default_factory=dict)
     """Cautions for loosening a mechanism, told only for machines that have it."""
     steps: list[str] = Field(min_length=2)
+    by_way: dict[str, list[str]] = Field(default_factory=dict)
+    """The steps of ways of reading that go otherwise, by the way's key."""
     schools: list[School]
     not_tested: list[str] = Field(min_length=1)
     stop: str = Field(min_length=20)

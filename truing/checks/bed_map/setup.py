@@ -51,9 +51,10 @@ class BedMapSetup(Setup):
         ),
     )
     counts: Literal["up", "down"] = choice(
-        "Where the bed is high the axis shows",
+        "Raise the head: what does the axis show?",
         "up",
-        {"up": "more (it counts up)", "down": "less (it counts down)"},
+        {"up": "more", "down": "less"},
+        prompt="Jog it up a little and look. Where the bed is high it then shows the same way.",
         when={"way": ["touch", "log"]},
     )
     order: Literal["xyz", "yxz", "zxy", "xzy"] = choice(

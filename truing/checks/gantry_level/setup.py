@@ -52,9 +52,10 @@ class GantryLevelSetup(Setup):
         when={"way": ["touch"]},
     )
     scale_counts: Literal["up", "down"] = choice(
-        "The axis counts",
+        "Raise the head: what does the axis show?",
         "up",
-        {"up": "up as the head rises", "down": "up as the head goes down"},
+        {"up": "more", "down": "less"},
+        prompt="Jog it up a little and look.",
         when={"way": ["touch", "log"]},
     )
     passes: int = Field(

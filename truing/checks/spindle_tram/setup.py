@@ -73,13 +73,14 @@ class SpindleTramSetup(Setup):
         json_schema_extra=hint("Two show drift and bumps.", field="integer"),
     )
     height_counts: Literal["up", "depth_down", "knee_up"] = choice(
-        "The scale counts",
+        "Lower the head or quill: what does the scale do?",
         "up",
         {
-            "up": "up as the head or quill rises",
-            "depth_down": "up as the quill goes down",
-            "knee_up": "up as the knee rises",
+            "up": "its figures get less",
+            "depth_down": "its figures grow, as on a depth scale",
+            "knee_up": "the head stays: the knee comes up, and they grow",
         },
+        prompt="Try it by hand, a turn is enough.",
         when={"way": ["trigger"]},
     )
     drop_mm: Mm = length(

@@ -35,7 +35,9 @@ class Level(BaseInstrument):
         le=50,
         title="One division is (mm in a metre)",
         json_schema_extra=hint(
-            "Printed on it: 0.02 mm/m. 0.0002 in over 10 in is 0.02; 0.1° is 1.75.", field="number"
+            "Printed on it: 0.02 mm/m. 0.0002 in over 10 in is 0.02; 0.1° is 1.75. Without it the "
+            "bubble tells which end is high and never by how much: nothing can be called true.",
+            field="number",
         ),
     )
     blade_mm: Mm | None = length(
@@ -43,7 +45,8 @@ class Level(BaseInstrument):
         None,
         gt=0,
         le=2,
-        prompt="Lay it on something flat and still, and put a blade under one end.",
+        prompt="Lay it on something flat and still, write down where the bubble stands, put a "
+        "blade right under one end, and count the divisions that it moves.",
     )
     blade_divisions: float | None = Field(
         None,

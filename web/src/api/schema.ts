@@ -4002,6 +4002,10 @@ export interface components {
             };
             /** Steps */
             steps: string[];
+            /** By Way */
+            by_way?: {
+                [key: string]: string[];
+            };
             /** Schools */
             schools: components["schemas"]["School"][];
             /** Not Tested */
@@ -5122,7 +5126,7 @@ export interface components {
             /** Rows, front to rear */
             y_places_mm?: number[];
             /**
-             * Where the bed is high the axis shows
+             * Raise the head: what does the axis show?
              * @default up
              * @enum {string}
              */
@@ -5450,7 +5454,7 @@ export interface components {
              */
             touches: "once" | "fast_slow";
             /**
-             * The axis counts
+             * Raise the head: what does the axis show?
              * @default up
              * @enum {string}
              */
@@ -6312,7 +6316,7 @@ export interface components {
              */
             passes: number;
             /**
-             * The scale counts
+             * Lower the head or quill: what does the scale do?
              * @default up
              * @enum {string}
              */

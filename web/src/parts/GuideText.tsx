@@ -4,14 +4,25 @@ import type { Schemas } from "../api/client";
 
 type Guide = Schemas["Guide"];
 
-/** How a check is made, told for one machine: cautions first, then steps, ways and limits. */
-export function GuideText({ guide, cautions }: { guide: Guide; cautions: string[] }) {
+/**
+ * How a check is made, told for one machine: cautions first, then the steps of the way that it is
+ * read by, the other ways and what stops it.
+ */
+export function GuideText({
+  guide,
+  cautions,
+  way = "",
+}: {
+  guide: Guide;
+  cautions: string[];
+  way?: string;
+}) {
   return (
     <>
       <Typography variant="h3">Before hands go in</Typography>
       <Lines lines={cautions} />
       <Typography variant="h3">Steps</Typography>
-      <Lines lines={guide.steps} ordered />
+      <Lines lines={guide.by_way?.[way] ?? guide.steps} ordered />
       <Box component="details">
         <Box component="summary" sx={{ cursor: "pointer", minHeight: 32 }}>
           Ways of reading, and their price

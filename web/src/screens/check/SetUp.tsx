@@ -277,7 +277,13 @@ export function SetUp({
           </Box>
         }
       />
-      <Guide check={check} kind={kind} cost={say(check.cost)} sketch={ranked?.sketch ?? usual} />
+      <Guide
+        check={check}
+        kind={kind}
+        way={way}
+        cost={say(check.cost)}
+        sketch={ranked?.sketch ?? usual}
+      />
     </Box>
   );
 }
@@ -285,11 +291,13 @@ export function SetUp({
 function Guide({
   check,
   kind,
+  way,
   cost,
   sketch,
 }: {
   check: CheckState;
   kind: Kind;
+  way: string;
   cost: string;
   sketch?: Schemas["SketchFigure"] | null;
 }) {
@@ -311,7 +319,7 @@ function Guide({
       {check.letters && (
         <Typography sx={{ mb: 2, color: "text.secondary" }}>{check.letters}</Typography>
       )}
-      <GuideText guide={kind.guide} cautions={check.cautions} />
+      <GuideText guide={kind.guide} cautions={check.cautions} way={way} />
     </Box>
   );
 }

@@ -103,6 +103,28 @@ describe("setting up a round", () => {
     expect(sent()[0]).toMatchObject({ instrument_id: "dial" });
   });
 
+  it("tells the steps of the way that is picked", async () => {
+    const way = {
+      title: "How",
+      enum: ["swing", "trigger"],
+      default: "swing",
+      "x-form": { field: "choice", labels: { swing: "a dial swung", trigger: "touched off" } },
+    };
+    const guide = {
+      ...tram.guide,
+      steps: ["Swing it round."],
+      by_way: { trigger: ["Lower it to the mark."] },
+    };
+    const schema = { properties: { kind: { const: "spindle_tram" }, way } };
+    const takes = { swing: ["plunger_dial"], trigger: ["plunger_dial"] };
+    await show(begun(), { setup_schema: schema }, { ...tram, takes, guide } as typeof tram);
+    expect(screen.getByText("Swing it round.")).toBeTruthy();
+    fireEvent.mouseDown(screen.getByRole("combobox", { name: "How" }));
+    fireEvent.click(await screen.findByRole("option", { name: "touched off" }));
+    expect(await screen.findByText("Lower it to the mark.")).toBeTruthy();
+    expect(screen.queryByText("Swing it round.")).toBeNull();
+  });
+
   it("does not begin before the machine is isolated, and says so where it is asked", async () => {
     sessionStorage.clear();
     await show();
