@@ -18,6 +18,7 @@ from truing.measure.words import Words, plain, say, show
 from truing.moves.changes import altered, take_of, tin_of
 from truing.moves.packs import pad_stacks
 from truing.moves.shims import plan_pads, shorter_side
+from truing.moves.wanted import wanted_stacks
 
 SUPPORT_COLUMN = "A column is top-heavy: leave one nut on each bolt, support it, lift with help."
 WHOLE_PAD = "Shim the whole pad round its bolt, never only between bolts: cast iron cracks."
@@ -53,6 +54,8 @@ def shim_base(
         "cautions": [ISOLATE, SUPPORT_COLUMN, WHOLE_PAD, SHARP],
         "wants_photo": True,
     }
+    # what takes a lean to the right out lifts the right side
+    rises = [(take_x * p.x_mm + take_y * p.y_mm) / 1000 for p in base.pads]
     try:
         plan = plan_pads(
             base.pads,
@@ -63,7 +66,13 @@ def shim_base(
         )
     except Problem as problem:
         return Move.model_validate(
-            {**common, "predicted": [], "takes": [], "needs": plain(str(problem))}
+            {
+                **common,
+                "predicted": [],
+                "takes": [],
+                "needs": plain(str(problem)),
+                "wanted": wanted_stacks(base.pads, rises),
+            }
         )
     taken = {"x": plan.slope_x_mm_per_m, "y": plan.slope_y_mm_per_m}
     doubt = stock_doubt(case, shorter_side(base.pads))
@@ -107,6 +116,7 @@ def shim_base(
                 *shim_notes(case, plan.off_plane_mm, predicted),
             ],
             "needs": no_stock(case, shorter_side(base.pads)) if same else None,
+            "wanted": wanted_stacks(base.pads, rises) if same else [],
         }
     )
 

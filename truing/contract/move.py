@@ -129,6 +129,8 @@ class Move(BaseModel):
     tin: list[TinChange] = Field(default_factory=list)
     notes: list[Words] = Field(default_factory=list)
     wants_photo: bool = False
+    wanted: list[Amount] = Field(default_factory=list)
+    """How high each stack should come to, where the tin cannot serve them."""
     needs: Words | None = None
     """Why it cannot be made as it stands (no stock that helps, say), or None."""
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from truing.contract.move import Change, PadStack
+from truing.contract.move import Amount, Change, PadStack
 from truing.drawing.figures import PlanFigure, Spot, plan_figure
 from truing.kit.shims import Shim
 from truing.machine import Pad
@@ -12,6 +12,7 @@ from truing.measure.problem import Problem
 from truing.measure.words import Words, join, plain, say, show
 from truing.moves.changes import altered
 from truing.moves.heights import LevelPlan, off_plane, plan_heights
+from truing.moves.wanted import wanted_stacks
 
 
 def stack_words(before: Sequence[float], after: Sequence[float]) -> Words:
@@ -54,6 +55,11 @@ def packed(
         )
         return plan, text
     return plan, None
+
+
+def wanted_packs(pads: Sequence[Pad], heights_mm: Sequence[float]) -> list[Amount]:
+    """What brings pads of these heights on to the plane that they are nearest to."""
+    return wanted_stacks(pads, [-left for left in off_plane(pads, heights_mm)[0]])
 
 
 def pack_changes(stacks: Sequence[PadStack]) -> list[Change]:

@@ -11,6 +11,7 @@ from truing.measure.estimate import Estimate, combined
 from truing.measure.words import Words, plain, say, show
 from truing.moves.changes import take_of, tin_of
 from truing.moves.shims import empty_stock, sold_near
+from truing.moves.wanted import wanted
 
 
 def advise(case: Case[GibShimSetup, GibShimFinding]) -> Advice:
@@ -22,12 +23,12 @@ def advise(case: Case[GibShimSetup, GibShimFinding]) -> Advice:
 def _fit(case: Case[GibShimSetup, GibShimFinding]) -> Move:
     setup, finding = case.setup, case.finding
     there = [setup.fitted_mm] if setup.way == "fitted" else setup.there_mm
-    wanted = finding.shim.value + sum(there)
+    height = finding.shim.value + sum(there)
     fits = sorted(
         {
             round(s.thickness_mm, 6)
             for s in case.stock
-            if s.count > 0 and s.thickness_mm <= wanted + 1e-6
+            if s.count > 0 and s.thickness_mm <= height + 1e-6
         }
     )
     q = next(q for q in finding.quantities if q.key == "shift")
@@ -46,7 +47,8 @@ def _fit(case: Case[GibShimSetup, GibShimFinding]) -> Move:
                 "steps": [plain("Get the stock first.")],
                 "predicted": [],
                 "takes": [],
-                "needs": _needs(case, wanted),
+                "needs": _needs(case, height),
+                "wanted": [wanted("behind the gib", height)],
             }
         )
     chosen = fits[-1]
@@ -105,13 +107,13 @@ def _fit(case: Case[GibShimSetup, GibShimFinding]) -> Move:
     )
 
 
-def _needs(case: Case[GibShimSetup, GibShimFinding], wanted: float) -> Words:
+def _needs(case: Case[GibShimSetup, GibShimFinding], height: float) -> Words:
     if not any(s.count for s in case.stock):
-        return plain(str(empty_stock(wanted)))
-    near = sold_near(wanted, below=True)
+        return plain(str(empty_stock(height)))
+    near = sold_near(height, below=True)
     return say(
         "Nothing in the kit is at or below {w} and thicker than what is there. {n} is the nearest "
         "that is sold.",
-        w=show(wanted, 0.001),
+        w=show(height, 0.001),
         n=show(near, 0.001),
     )

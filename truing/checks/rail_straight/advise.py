@@ -16,7 +16,7 @@ from truing.measure.estimate import Estimate, combined
 from truing.measure.lines import line_through, noise_of
 from truing.measure.words import Words, goes, plain, say, show
 from truing.moves.changes import take_of, tin_of
-from truing.moves.packs import pack_changes, packed, pad_stacks, stack_plan
+from truing.moves.packs import pack_changes, packed, pad_stacks, stack_plan, wanted_packs
 
 DRAWS = 4000
 LANDS = 0.27
@@ -139,6 +139,7 @@ def _shim(case: StraightCase, rails: Rails) -> Move:
             predicted=[],
             takes=[],
             needs=why_not,
+            wanted=wanted_packs(pads, [b.off_mm for b in bolts]),
         )
     # it is read off the line of the set-up, not off the narrowest zone that the shims were cut for
     left = line_through([b.at_mm for b in bolts], plan.left_mm, case.setup.line).peak_to_valley
@@ -161,4 +162,5 @@ def _shim(case: StraightCase, rails: Rails) -> Move:
         tin=tin_of(stacks),
         wants_photo=True,
         needs=why_not,
+        wanted=wanted_packs(pads, [b.off_mm for b in bolts]) if why_not else [],
     )

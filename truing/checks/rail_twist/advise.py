@@ -14,7 +14,7 @@ from truing.contract.move import Advice, Move, PadStack
 from truing.machine import Pad, Rails
 from truing.measure.words import Words, plain, say, show
 from truing.moves.changes import take_of, tin_of
-from truing.moves.packs import pack_changes, packed, pad_stacks, stack_plan
+from truing.moves.packs import pack_changes, packed, pad_stacks, stack_plan, wanted_packs
 
 TwistCase = Case[RailTwistSetup, RailTwistFinding]
 GATE = (
@@ -103,6 +103,7 @@ def _shim(case: TwistCase, rails: Rails, *, crossed: bool = False) -> Move:
             predicted=[],
             takes=[],
             needs=why_not,
+            wanted=wanted_packs(pads, heights),
         )
     stacks = pad_stacks(pads, plan.stacks_mm)
     if case.setup.way == "stations":
@@ -146,6 +147,7 @@ def _shim(case: TwistCase, rails: Rails, *, crossed: bool = False) -> Move:
         notes=notes,
         wants_photo=True,
         needs=why_not,
+        wanted=wanted_packs(pads, heights) if why_not else [],
     )
 
 

@@ -12,16 +12,17 @@ from truing.measure.words import plain
 from truing.moves.changes import altered, take_of, tin_of
 from truing.moves.packs import stack_words
 from truing.moves.shims import best_stack
+from truing.moves.wanted import wanted
 
 
 def shim_bracket(case: TramCase, bracket: Bracket, q: Quantity) -> Move:
     """Slope × screw spacing, behind the upper screws when the top leans to the rear."""
     side = 1 if bracket.side == "front" else -1
     net_there = sum(bracket.top_shims_mm) - sum(bracket.bottom_shims_mm)
-    wanted = side * q.estimate.value / 1000 * bracket.spacing_mm + net_there
+    height = side * q.estimate.value / 1000 * bracket.spacing_mm + net_there
     there = bracket.top_shims_mm + bracket.bottom_shims_mm
-    stack = best_stack(abs(wanted), case.stock, there=there, most_pieces=bracket.most_pieces)
-    top, bottom = (stack, []) if wanted > 0 else ([], stack)
+    stack = best_stack(abs(height), case.stock, there=there, most_pieces=bracket.most_pieces)
+    top, bottom = (stack, []) if height > 0 else ([], stack)
     net = sum(top) - sum(bottom)
     taken = side * (net - net_there) / bracket.spacing_mm * 1000
     then = after(q.estimate, q.estimate.value - taken, 0.0)
@@ -40,8 +41,9 @@ def shim_bracket(case: TramCase, bracket: Bracket, q: Quantity) -> Move:
         )
         for name, y, before, now in rows
     ]
-    where = "upper" if wanted > 0 else "lower"
+    where = "upper" if height > 0 else "lower"
     predicted = [prediction(q, widened(then, stock_doubt(case, bracket.spacing_mm)))]
+    unserved = abs(taken) < 1e-9
     return Move(
         key="bracket",
         mechanism="bracket",
@@ -63,5 +65,6 @@ def shim_bracket(case: TramCase, bracket: Bracket, q: Quantity) -> Move:
         tin=tin_of(stacks),
         notes=shim_notes(case, 0.0, predicted),
         wants_photo=bool(there),
-        needs=no_stock(case, bracket.spacing_mm) if abs(taken) < 1e-9 else None,
+        needs=no_stock(case, bracket.spacing_mm) if unserved else None,
+        wanted=[wanted(f"{where} screws", abs(height))] if unserved else [],
     )

@@ -8083,6 +8083,8 @@ export interface components {
              * @default false
              */
             wants_photo: boolean;
+            /** Wanted */
+            wanted?: components["schemas"]["Amount"][];
             needs?: components["schemas"]["Words"] | null;
         };
         /**

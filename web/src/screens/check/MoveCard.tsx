@@ -10,6 +10,7 @@ import { Figure } from "../../figures/Figure";
 import { PadsFigure } from "../../figures/PadsFigure";
 import { SketchFigure } from "../../figures/SketchFigure";
 import { TargetFigure } from "../../figures/TargetFigure";
+import { AddShims } from "../../parts/AddShims";
 import { PhotoButton } from "../../parts/Photos";
 import { ToBuy } from "../../parts/ToBuy";
 import { Remark } from "../../parts/Waiting";
@@ -91,6 +92,7 @@ export function MoveCard({ workshopId, machineId, round, advice, move, main }: P
   const [other, setOther] = useState(false);
   const made = useMade(round, advice);
   const target = move.targets?.[0];
+  const wanted = move.wanted ?? [];
   const submit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();
     const data = new FormData(event.currentTarget);
@@ -190,13 +192,31 @@ export function MoveCard({ workshopId, machineId, round, advice, move, main }: P
       {move.needs && (
         <Remark tone="look">
           {say(move.needs)}
+          {wanted.length > 0 && (
+            <>
+              <Box sx={{ mt: 1 }}>Each stack should come to:</Box>
+              <Amounts amounts={wanted} named />
+            </>
+          )}
           <ToBuy
             workshopId={workshopId}
             machineId={machineId}
-            what={`For “${say(move.title)}”`}
+            what={
+              wanted.length > 0
+                ? `Shims: ${wanted.map((w) => `${w.place} ${say(w.words)}`).join(", ")}`
+                : `For “${say(move.title)}”`
+            }
             why={say(move.needs)}
-            sort={move.stacks?.length ? "shim" : "other"}
+            sort={wanted.length > 0 ? "shim" : "other"}
           />
+          {wanted.length > 0 && (
+            <Box component="details">
+              <Box component="summary" sx={{ cursor: "pointer", minHeight: 32 }}>
+                Some lie here all the same
+              </Box>
+              <AddShims workshopId={workshopId} />
+            </Box>
+          )}
         </Remark>
       )}
       {move.wants_photo && !move.needs && round.photos.length === 0 && (
@@ -266,10 +286,17 @@ export function MoveCard({ workshopId, machineId, round, advice, move, main }: P
 }
 
 /** Feet, screws or bolts with what each is moved by; those that stay are left to the figure. */
-function Amounts({ amounts }: { amounts: Schemas["Amount"][] }) {
+function Amounts({
+  amounts,
+  named = false,
+}: {
+  amounts: Schemas["Amount"][];
+  /** Each by its place, also where all are alike. */
+  named?: boolean;
+}) {
   const { say } = useSettings();
   const moved = amounts.filter((a) => a.turns || a.amount_mm);
-  const same = new Set(moved.map((a) => a.words.metric)).size === 1 && moved.length > 1;
+  const same = !named && new Set(moved.map((a) => a.words.metric)).size === 1 && moved.length > 1;
   const shown = same ? moved.slice(0, 1) : moved;
   return (
     <Box component="ul" sx={{ listStyle: "none", p: 0, my: 1 }}>

@@ -136,6 +136,41 @@ describe("settling a round", () => {
     expect(text.indexOf("The head is heavy.")).toBeLessThan(text.indexOf("Loosen."));
   });
 
+  it("without stock tells the height of each stack, and takes shims there and then", async () => {
+    const stack = (place: string, height: number) => ({
+      place,
+      x_mm: 0,
+      y_mm: 0,
+      turns: 0,
+      amount_mm: height,
+      words: words(height ? `${height} mm` : "nothing"),
+      detail: null,
+    });
+    const wanted = [stack("rear left", 0.12), stack("rear right", 0.12), stack("front left", 0)];
+    const lacking = move("column", { needs: words("There is no shim stock in the kit."), wanted });
+    const advice = (m: Schemas["Move"]) => ({ moves: [m], leave: null, remarks: [] });
+    server
+      .on("GET /rounds/r1/finding", found("out", { advice: advice(lacking) as never }))
+      .on("POST /workshops/w1/shims", { id: "s1", words: words("0.1 mm") });
+    await show();
+    // each by its place, though they are alike; nothing is told of a pad that stays bare
+    expect(screen.getByText("rear left")).toBeTruthy();
+    expect(screen.getByText("rear right")).toBeTruthy();
+    expect(screen.queryByText("front left")).toBeNull();
+    expect(screen.queryByRole("button", { name: "Done: measure again" })).toBeNull();
+    fireEvent.click(screen.getByText("Some lie here all the same"));
+    fireEvent.change(screen.getByLabelText("Thickness (mm)"), { target: { value: "0.1" } });
+    fireEvent.change(screen.getByLabelText("Pieces"), { target: { value: "4" } });
+    server.on("GET /rounds/r1/finding", found("out", { advice: advice(move("column")) as never }));
+    fireEvent.click(screen.getByRole("button", { name: "Put in the tin" }));
+    // the advice is made anew with them, without leaving the check
+    expect(await screen.findByRole("button", { name: "Done: measure again" })).toBeTruthy();
+    expect(server.to("POST /workshops/w1/shims")[0]?.body).toMatchObject({
+      thickness_mm: "0.1 mm",
+      count: 4,
+    });
+  });
+
   it("tells it in the reader's system", async () => {
     localStorage.setItem("calm-square.settings", JSON.stringify({ system: "inch" }));
     const { container } = await show();

@@ -1,15 +1,14 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Link from "@mui/material/Link";
-import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import { useState } from "react";
 import { Link as RouterLink, useParams } from "react-router";
 import { type ApiProblem, api, type Schemas, told } from "../../api/client";
 import { keys, useKit, usePieceRecord } from "../../api/queries";
 import { Figure } from "../../figures/Figure";
-import { withUnit } from "../../parts/schema";
+import { AddShims } from "../../parts/AddShims";
 import { useDay } from "../../parts/useWhen";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
@@ -206,19 +205,9 @@ function lookedAt(spec: Schemas["PieceOut"]["spec"]): string[] {
 }
 
 function Shims({ kit, workshopId }: { kit: Kit; workshopId: string }) {
-  const { say, system } = useSettings();
+  const { say } = useSettings();
   const client = useQueryClient();
   const fresh = () => client.invalidateQueries({ queryKey: keys.kit(workshopId) });
-  const add = useMutation<Schemas["ShimOut"], ApiProblem, Schemas["ShimIn"]>({
-    mutationFn: (body) =>
-      told(
-        api.POST("/api/v1/workshops/{workshop_id}/shims", {
-          params: { path: { workshop_id: workshopId } },
-          body,
-        }),
-      ),
-    onSuccess: fresh,
-  });
   const change = useMutation<
     Schemas["ShimOut"],
     ApiProblem,
@@ -228,28 +217,6 @@ function Shims({ kit, workshopId }: { kit: Kit; workshopId: string }) {
       told(api.PUT("/api/v1/shims/{shim_id}", { params: { path: { shim_id: id } }, body })),
     onSuccess: fresh,
   });
-  const submit = (event: FormEvent<HTMLFormElement>) => {
-    event.preventDefault();
-    const form = event.currentTarget;
-    const data = new FormData(form);
-    const text = (key: string) => String(data.get(key) ?? "");
-    add.mutate(
-      {
-        thickness_mm: withUnit(text("thickness_mm"), system),
-        count: Number(text("count")) || 0,
-        material: text("material"),
-        tolerance_mm: 0.003,
-      },
-      { onSuccess: () => form.reset() },
-    );
-  };
-  const at = (field: string) => {
-    const found = add.error?.errors.find((e) => e.field === field);
-    return {
-      error: found !== undefined,
-      helperText: found ? `${found.message} ${found.expected}` : undefined,
-    };
-  };
   return (
     <Box component="section" aria-labelledby="shims">
       <Typography id="shims" variant="h1" sx={{ mb: 1 }}>
@@ -302,29 +269,10 @@ function Shims({ kit, workshopId }: { kit: Kit; workshopId: string }) {
           </Box>
         );
       })}
-      {kit.can_write && (
-        <Box
-          component="form"
-          noValidate
-          onSubmit={submit}
-          sx={{ mt: 2, display: "grid", gap: 1.5, gridTemplateColumns: "1fr 1fr" }}
-        >
-          <TextField
-            name="thickness_mm"
-            id="thickness"
-            label={`Thickness (${system === "metric" ? "mm" : "in"})`}
-            {...at("thickness_mm")}
-          />
-          <TextField name="count" id="count" label="Pieces" defaultValue="1" {...at("count")} />
-          <TextField name="material" id="material" label="Material" />
-          <Button type="submit" variant="outlined" disabled={add.isPending}>
-            Put in the tin
-          </Button>
-        </Box>
-      )}
-      {(change.error ?? (add.error?.errors.length === 0 ? add.error : null)) && (
+      {kit.can_write && <AddShims workshopId={workshopId} />}
+      {change.error && (
         <Remark tone="error" role="alert">
-          {(change.error ?? add.error)?.message}
+          {change.error.message}
         </Remark>
       )}
     </Box>

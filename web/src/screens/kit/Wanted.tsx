@@ -9,6 +9,7 @@ import { type FormEvent, useState } from "react";
 import { v4 as uuid } from "uuid";
 import { type ApiProblem, api, type Schemas, told } from "../../api/client";
 import { keys, useWanted } from "../../api/queries";
+import { AddShims } from "../../parts/AddShims";
 import { useDay } from "../../parts/useWhen";
 import { Remark } from "../../parts/Waiting";
 import { Usual } from "./Usual";
@@ -148,8 +149,11 @@ function Row({
           <Remark>
             {item.sort === "instrument"
               ? "Into the kit with it: press what it is, and correct its figures."
-              : "Add it to the kit on this page, so that checks know of it."}
+              : item.sort === "shim"
+                ? "Into the tin with them, so that advice reckons with them."
+                : "Add it to the kit on this page, so that checks know of it."}
             {item.types.length > 0 && <Usual workshopId={workshopId} types={item.types} />}
+            {item.sort === "shim" && <AddShims workshopId={workshopId} />}
           </Remark>
         )}
       </Box>

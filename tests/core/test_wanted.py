@@ -1,0 +1,101 @@
+"""Without stock: the heights that are told would do, tried on the simulated machine."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tests.core.cases import CASES, Case
+from truing.contract.move import Move, PadStack
+from truing.kit.shims import Shim
+from truing.measure.words import plain
+from truing.registry import kind
+from truing.standin.apply import apply
+from truing.standin.evening import one_round
+from truing.standin.hands import Hands
+
+SHIMMED = {
+    ("spindle_tram", "two bolts"),
+    ("travel_square", "a square turned about"),
+    ("rail_twist", "four corners"),
+    ("rail_twist", "many places"),
+    ("rail_straight", "reversal, in height"),
+    ("gib_shim", "two thicknesses"),
+}
+PLAYED = [c for c in CASES if (c.kind, c.name) in SHIMMED]
+
+
+def lacking(case: Case, seed: int, stock: list[Shim]) -> tuple[Any, Any, list[Move]]:
+    """The machine, what was found of it, and the moves that a tin like this cannot serve."""
+    core, how, rng = kind(case.kind), case.setup(), np.random.default_rng(seed)
+    truth = case.truth(rng, case.machine, how)
+    read = one_round(core, how, truth, case.instrument, rng)
+    weighed = core.weigh(case.case().but(readings=read, stock=stock))
+    moves = [m for m in core.advise(weighed).moves if m.needs is not None and m.wanted]
+    return truth, weighed, moves
+
+
+def cut_to_size(move: Move) -> Move:
+    """The same move with stacks of just these heights, as if cut from one sheet."""
+    stacks = [
+        PadStack(
+            pad=w.place,
+            x_mm=w.x_mm,
+            y_mm=w.y_mm,
+            before_mm=[],
+            after_mm=[w.amount_mm] if w.amount_mm > 0 else [],
+            words=plain("cut"),
+        )
+        for w in move.wanted
+    ]
+    return move.model_copy(update={"stacks": stacks, "needs": None, "takes": []})
+
+
+@pytest.mark.parametrize("case", PLAYED, ids=[f"{c.kind}: {c.name}" for c in PLAYED])
+def test_an_empty_tin_still_tells_how_high_each_stack_should_be(case: Case) -> None:
+    told = 0
+    for seed in range(6):
+        _, _, moves = lacking(case, seed, [])
+        for move in moves:
+            told += 1
+            heights = [w.amount_mm for w in move.wanted]
+            assert min(heights) >= 0
+            # let down as far as they go: one of several pads is bare
+            assert len(heights) == 1 or min(heights) == 0
+            assert all(w.words.metric.endswith((" mm", "nothing")) for w in move.wanted)
+            assert all(w.words.inch.endswith((" in", "nothing")) for w in move.wanted)
+    assert told >= 2
+
+
+@pytest.mark.parametrize("name", ["four corners", "many places"])
+def test_stacks_of_these_heights_bring_the_rails_on_to_one_plane(
+    name: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(Hands, "stack_mm", lambda self, n: 0.0)
+    [case] = [c for c in PLAYED if c.name == name]
+    core, how, mended = kind(case.kind), case.setup(), 0
+    for seed in range(6):
+        truth, weighed, moves = lacking(case, seed, [])
+        for move in moves:
+            after = apply(
+                case.kind, cut_to_size(move), truth, case.machine, np.random.default_rng(1)
+            )
+            rng = np.random.default_rng(seed)
+            again = core.weigh(
+                weighed.but(readings=one_round(core, how, after, case.instrument, rng))
+            )
+            before, now = (w.finding.quantities[0].estimate for w in (weighed, again))
+            mended += 1
+            assert abs(now.value) <= 2 * now.expanded + 0.1 * abs(before.value), seed
+    assert mended >= 3
+
+
+def test_a_tin_that_serves_says_nothing_of_it() -> None:
+    for case in PLAYED:
+        core, how, rng = kind(case.kind), case.setup(), np.random.default_rng(3)
+        truth = case.truth(rng, case.machine, how)
+        read = one_round(core, how, truth, case.instrument, rng)
+        for move in core.advise(core.weigh(case.case().but(readings=read))).moves:
+            assert bool(move.wanted) <= (move.needs is not None), move.title.metric
