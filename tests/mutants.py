@@ -10,6 +10,7 @@ boundary that moves from < to <=, where lengths are continuous (the comparison i
 from __future__ import annotations
 
 import argparse
+import ast
 import os
 import random
 import shutil
@@ -155,6 +156,16 @@ def files(only: str) -> list[Path]:
     return sorted(p for p, t in told.items() if not any(n in t for n in NOT) and t.startswith(only))
 
 
+def compiled(path: Path, line: int) -> bool:
+    """Whether a line is in a function that runs as machine code, which nothing can follow."""
+    return any(
+        isinstance(node, ast.FunctionDef)
+        and node.lineno <= line <= (node.end_lineno or 0)
+        and any("njit" in ast.unparse(d) for d in node.decorator_list)
+        for node in ast.walk(ast.parse(path.read_text("utf-8")))
+    )
+
+
 def copied(to: Path) -> Path:
     """The code and its tests, to be changed at will."""
     for name in ("truing", "calmsquare", "tests"):
@@ -222,9 +233,25 @@ class Covering:
             self._lines[path] = self.data.contexts_by_lineno(str(self.folder / path))
         return self._lines[path]
 
+    def _calling(self, path: str, seen: set[str]) -> set[str]:
+        """The tests that go through the nearest files that import this one and can be seen."""
+        seen.add(path)
+        module = path.removesuffix(".py").replace("/", ".")
+        found: set[str] = set()
+        for other in files(""):
+            name = other.relative_to(ROOT).as_posix()
+            if name in seen or f"from {module} import" not in other.read_text("utf-8"):
+                continue
+            through = {c.partition("|")[0] for cs in self.lines(name).values() for c in cs if c}
+            found |= through or self._calling(name, seen)
+        return found
+
     def tests(self, path: str, line: int) -> list[str]:
         through = self.lines(path).get(line, [])
         names = {c.partition("|")[0] for c in through if c}
+        if not names and not through and compiled(ROOT / path, line):
+            # nobody sees a compiled line run: it is tried by what goes through its callers
+            names = self._calling(path, set())
         if not names:
             # what runs when a module is imported shows in all that uses the module
             if not through:

@@ -221,6 +221,13 @@ def test_a_tilt_on_a_table_is_told_apart_by_the_bare_table() -> None:
     words = " ".join(r.metric for r in told.remarks)
     assert re.search(r"left to right.*: of the map’s tilt \+0\.10", words)
     assert re.search(r"front to rear.*: of the map’s tilt [+−]?0\.00", words)
+    # one way known, the other not: the one is told, the other asked for
+    for key, way in (("slope_x", "left to right"), ("slope_y", "front to rear")):
+        half = BED.advise(
+            case.but(known=[known("table_travel", **{key: about(0.3, 0.02, "slope")})])
+        )
+        assert [a.kind for a in half.asks] == ["table_travel"]
+        assert [way in r.metric for r in half.remarks if "bare table" in r.metric] == [True]
 
 
 def test_a_twist_is_the_boards_only_where_the_rails_lie_in_one_plane() -> None:

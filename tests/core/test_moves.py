@@ -271,6 +271,11 @@ def test_a_bracket_is_shimmed_on_the_side_that_brings_its_top_back(side: str, no
     assert ("lower" if top else "upper") not in move.title.metric
     none = advised(Spindle().leaning(0.0, nod), machine, stock=[]).moves[0]
     assert none.needs
+    # how thick it would have to be is told without any: the slope over the screws' spacing
+    [wanted] = none.wanted
+    assert wanted.place == f"{'upper' if top else 'lower'} screws"
+    assert wanted.amount_mm == pytest.approx(abs(nod) * 0.120, abs=1e-3)
+    assert [s.y_mm for s in move.stacks] == [60.0, -60.0]
     assert not done(none, machine).bracket.top_shims_mm  # type: ignore[union-attr]
 
 

@@ -32,6 +32,24 @@ def test_every_way_of_reading_is_drawn_on_every_machine_that_it_suits(key: str) 
             assert len({str(f.model_dump(exclude={"title", "shows"})) for f in found}) >= ways - 1
 
 
+def test_what_is_gauged_lies_under_the_rod_and_nothing_else_does() -> None:
+    """Blades and gauges are drawn just where the rod ends over the table; a dial needs none."""
+    mill, tram = starting_point("column_mill"), kind("spindle_tram")
+    for way in tram.takes_by_way():
+        setup = tram.example(mill).model_copy(update={"way": way})
+        figure = tram.sketch(setup, mill)
+        r = setup.radius_mm
+        rods = [line.points[-1] for line in figure.lines if not line.thin]
+        ends = [p.v for p in rods if p.u == r]
+        flat = [
+            line.points
+            for line in figure.lines
+            if not line.thin and len(line.points) == 2 and line.points[0].v == line.points[1].v
+        ]
+        under = [p for p in flat if p[0].u < r < p[1].u and 0 < p[0].v < min(ends, default=0)]
+        assert len(under) == (1 if way in ("gap", "two_bolts", "gauges") else 0), way
+
+
 def test_a_dial_is_drawn_where_it_is_read() -> None:
     mill = starting_point("column_mill")
     tram = kind("spindle_tram")

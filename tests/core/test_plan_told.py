@@ -1,0 +1,151 @@
+"""What a surfacing plan is told to begin with, and the small sums beside it, each worked out here
+in its own way."""
+
+from __future__ import annotations
+
+import math
+import re
+from typing import Any
+
+import numpy as np
+import pytest
+from shapely.geometry import box
+
+from truing.machine.board import Board
+from truing.surfacing.area import board_area
+from truing.surfacing.plan import Facts, Relief, make
+from truing.surfacing.seat import corner_words
+from truing.surfacing.speeds import speeds
+from truing.surfacing.wish import Wish
+
+WIDE, DEEP = 240.0, 160.0
+
+
+def facts(**more: Any) -> Facts:
+    at_x, at_y = np.linspace(-WIDE / 2, WIDE / 2, 4), np.linspace(-DEEP / 2, DEEP / 2, 3)
+    given: dict[str, Any] = {
+        "machine": "Heron",
+        "table_x_mm": WIDE,
+        "table_y_mm": DEEP,
+        "board": Board(thickness_mm=18, least_mm=8),
+        "map": [(float(x), float(y), 0.0) for x in at_x for y in at_y],
+        "map_expanded_mm": 0.01,
+        "day": "2026-05-02",
+    }
+    return Facts(**{**given, **more})
+
+
+def wish(**more: Any) -> Wish:
+    return Wish.model_validate({"diameter_mm": 22.0, "depth_mm": 0.5, "skim_mm": 0.2, **more})
+
+
+def feeds(program: str) -> list[tuple[float, float]]:
+    """Every place that the program names in X and Y."""
+    found, x, y = [], 0.0, 0.0
+    for line in program.splitlines():
+        plainly = re.sub(r"\(.*?\)", "", line)
+        words = dict(re.findall(r"([XY])(-?\d+\.?\d*)", plainly))
+        if words:
+            x, y = float(words.get("X", x)), float(words.get("Y", y))
+            found.append((x, y))
+    return found
+
+
+@pytest.mark.parametrize(
+    ("origin", "middle"),
+    [("corner", (WIDE / 2, DEEP / 2)), ("middle", (0.0, 0.0)), ("bed", (0.0, 0.0))],
+)
+def test_a_program_is_written_about_its_own_zero(origin: str, middle: tuple[float, float]) -> None:
+    """What it goes over lies about the middle of the board, as that is seen from its X0 Y0."""
+    plan = make(wish(origin=origin), facts())
+    places = np.array(feeds(plan.program))
+    between = (places.max(axis=0) + places.min(axis=0)) / 2
+    # runs in and out are longer on one side than on the other by less than the cutter
+    assert np.abs(between - middle).max() < 22.0
+
+
+def test_a_board_off_the_middle_of_its_bed_takes_its_zero_along() -> None:
+    board = Board(thickness_mm=18, least_mm=8, across_mm=100, deep_mm=60, x_mm=40, y_mm=-30)
+    assert board_area(board, WIDE, DEEP).bounds == (-10, -60, 90, 0)
+    off = facts(board=board)
+    middles = {}
+    for origin in ("middle", "bed", "corner"):
+        places = np.array(feeds(make(wish(origin=origin), off).program))
+        middles[origin] = (places.max(axis=0) + places.min(axis=0)) / 2
+    assert middles["bed"] - middles["middle"] == pytest.approx((40, -30), abs=0.01)
+    assert middles["corner"] - middles["middle"] == pytest.approx((50, 30), abs=0.01)
+
+
+@pytest.mark.parametrize(("zero", "told"), [("highest", True), ("spot", False)])
+def test_where_the_tool_is_set_to_zero_is_told(zero: str, told: bool) -> None:
+    plan = make(wish(zero=zero, zero_x_mm=12.0, zero_y_mm=-7.0), facts())
+    text = plan.program
+    assert ("highest place" in text) == told
+    assert ("X 12 Y -7 from mid bed" in text) != told
+
+
+@pytest.mark.parametrize(("across", "deep", "longer"), [(200, 90, "x"), (80, 150, "y")])
+def test_left_to_themselves_passes_run_the_longer_way(
+    across: float, deep: float, longer: str
+) -> None:
+    board = Board(thickness_mm=18, least_mm=8, across_mm=across, deep_mm=deep)
+    plan = make(wish(pattern="raster", along="best"), facts(board=board))
+    steps = np.abs(np.diff(np.array(feeds(plan.program)), axis=0))
+    assert ("x" if steps[:, 0].max() > steps[:, 1].max() else "y") == longer
+
+
+def test_what_a_leaning_cutter_cuts_below_its_centre() -> None:
+    """Every place of its rim, turned about the spindle's foot."""
+    a, b, r = (0.3, 0.1), (-0.2, 0.05), 30.0
+    ground = Relief(wish(diameter_mm=2 * r), facts(lean_x=a, lean_y=b))
+    worst = 0.0
+    for sx in (-1, 1):
+        for sy in (-1, 1):
+            lean = np.array([a[0] + sx * a[1], b[0] + sy * b[1]]) / 1000
+            rim = [r * np.array([math.cos(t), math.sin(t)]) for t in np.linspace(0, 7, 2000)]
+            worst = max(worst, *(float(-lean @ p) for p in rim))
+    assert ground.lean_mm == pytest.approx(worst, rel=1e-4)
+
+
+@pytest.mark.parametrize(("corner", "clearance"), [(2.0, 0.0), (1.0, 0.15), (3.0, 0.4)])
+def test_the_cutter_that_is_told_leaves_corners_that_take_the_panel(
+    corner: float, clearance: float
+) -> None:
+    """Drawn with outlines: the panel, let into a seat whose corners keep the cutter's radius."""
+    told = corner_words(
+        wish(
+            work="seat",
+            diameter_mm=16.0,
+            relieve=False,
+            panel_corner_mm=corner,
+            clearance_mm=clearance,
+            across_mm=80,
+            deep_mm=60,
+            panel_mm=3,
+        )
+    )
+    assert told is not None
+    match = re.search(r"a cutter of ([\d.]+) mm or less", told.metric)
+    assert match
+    fits = float(match[1])
+
+    def lies_in(diameter: float) -> bool:
+        def rounded(half: float, radius: float) -> Any:
+            inner = half - radius
+            return box(-inner, -inner, inner, inner).buffer(radius, quad_segs=256)
+
+        seat = rounded(20 + clearance, diameter / 2)
+        return bool(rounded(20, corner).difference(seat).area < 2e-3)
+
+    assert lies_in(fits - 0.06)
+    assert not lies_in(fits + 0.5)
+
+
+def test_feeds_are_round_and_never_above_what_holds_them() -> None:
+    fast = speeds("mdf", diameter_mm=22.0, teeth=2, spindle_rev=12_000, most_feed_mm_min=2_345)
+    assert fast.feed_mm_min == 2_340
+    slow = speeds("mdf", diameter_mm=22.0, teeth=2, spindle_rev=12_000, most_feed_mm_min=57.8)
+    assert slow.feed_mm_min == 57
+    least = speeds("mdf", diameter_mm=22.0, teeth=2, spindle_rev=12_000, most_feed_mm_min=0.4)
+    assert least.feed_mm_min == 1
+    assert least.feed_limit == "what the drives have proven"
