@@ -106,6 +106,7 @@ def check_out(scope: Scope, check: Check) -> CheckOut:
         closed_at=check.closed_at,
         first_move=nothing_moved(machine),
         detour=detour(check.kind, found),
+        goes_by=core.goes_by(spec),
         rounds=[_round_out(core, check, r, found) for r in rounds],
     )
 

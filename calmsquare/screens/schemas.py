@@ -22,6 +22,7 @@ from truing.course.standing import Status
 from truing.drawing.figures import Figure
 from truing.kit.instruments import DialPosition, Question
 from truing.kit.instruments import Instrument as InstrumentSpec
+from truing.machine.mechanisms import DescribedPart
 from truing.measure.lengths import Unit
 from truing.measure.verdict import Verdict
 from truing.measure.words import Words
@@ -249,6 +250,8 @@ class CheckOut(BaseModel):
     """Nothing has been moved on this machine yet: what is read now is kept as found."""
     detour: Words | None
     """What it costs to read this before what it rests on."""
+    goes_by: list[DescribedPart]
+    """What of the machine's description its advice reckons with."""
     rounds: list[RoundOut]
 
 

@@ -19,7 +19,10 @@ from calmsquare.demo.copying import COPIED
 from calmsquare.demo.services import KEPT, fresh_shed, load, sweep
 from calmsquare.logbook.models import Reading, Round
 from calmsquare.workshop.models import Machine, Membership, Workshop
+from calmsquare.workshop.services import machine_spec
 from tests.api.conftest import API, Person, json
+from truing.record import load as stored
+from truing.registry import kind
 
 pytestmark = [pytest.mark.django_db, pytest.mark.slow]
 
@@ -142,6 +145,11 @@ def test_a_copy_has_all_of_the_pattern_and_its_times_are_of_now(settings: Any) -
         path = model.WORKSHOP_PATH  # type: ignore[attr-defined]
         pair = [model._default_manager.filter(**{path: w}).count() for w in (pattern.pk, shed)]
         assert pair[0] == pair[1] - (model is Membership), model
+    # nobody in the story reads beyond a table or a travel
+    for read in Round.objects.filter(check_run__machine__workshop=pattern).exclude(setup=None):
+        setup = stored("setup", read.setup, read.check_run.kind)
+        machine = machine_spec(read.check_run.machine)
+        assert kind(read.check_run.kind).doubts(setup, machine) == []
     days = timedelta(days=30)
     for old, new in zip(
         Reading.objects.filter(round__check_run__machine__workshop=pattern).order_by("read_at"),

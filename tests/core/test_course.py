@@ -237,6 +237,9 @@ def test_only_machines_with_the_part_are_asked() -> None:
     told = guide("spindle_tram").cautions_for(mechanisms_of(knee))
     assert any("head swings down" in t for t in told)
     assert not any("end plate" in t for t in told)
+    # both end plates are minded alike: it is said once
+    router = guide("spindle_tram").cautions_for(mechanisms_of(starting_point("gantry_router")))
+    assert len([t for t in router if "end plate" in t]) == 1
 
 
 def test_a_shim_under_the_column_undoes_the_tram_and_says_so() -> None:
@@ -479,3 +482,24 @@ def test_another_cutter_asks_for_the_tool_anew_and_not_for_the_piece() -> None:
         assert found["test_cut"].status == piece
         assert still_accepted(at(0), [touch]) == (piece == "true")
     assert still_accepted(at(2), [touch])
+
+
+def test_every_part_that_advice_reckons_with_can_be_described() -> None:
+    """What a kind moves is described by a field that its own machines have."""
+    for form in FORM_TITLES:
+        machine = starting_point(form)
+        fields = machine.model_dump()
+        for key, core in registry().items():
+            if not core.suits(machine):
+                continue
+            parts = core.goes_by(machine)
+            assert all(p.title and p.key in fields for p in parts)
+            assert [p.has for p in parts] == [bool(fields[p.key]) for p in parts]
+            # with that part taken away it is still offered, as one that is not described
+            for part in parts:
+                less = machine.model_copy(update={part.key: [] if part.key == "things" else None})
+                if part.key not in ("slides", "things"):
+                    offered = {p.key: p.has for p in core.goes_by(less)}
+                    assert offered[part.key] is False, (key, part.key)
+    tram = registry()["spindle_tram"].goes_by(starting_point("column_mill"))
+    assert [p.key for p in tram] == ["base", "head"]

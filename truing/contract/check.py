@@ -23,6 +23,7 @@ from truing.drawing.shapes import Drawing
 from truing.drawing.sketches import SketchFigure
 from truing.kit.instruments import Instrument
 from truing.machine import Machine
+from truing.machine.mechanisms import DescribedPart, described_by
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.fields import form_schema
 from truing.measure.problem import Problem
@@ -116,6 +117,10 @@ class Check(ABC, Generic[S, F]):
         """A set-up to start from on this machine, for one of its subjects where there are several;
         None where too little is known of it."""
         return None
+
+    def goes_by(self, machine: Machine) -> list[DescribedPart]:
+        """The parts of the machine's description that its advice reckons with."""
+        return described_by(machine, self.course.adjusts)
 
     def doubts(self, setup: S, machine: Machine) -> list[Words]:
         """What of a set-up does not go with this machine, though it can be read: told while it is

@@ -57,7 +57,9 @@ class Guide(BaseModel):
 
     def cautions_for(self, mechanisms: Collection[Mechanism]) -> list[str]:
         """The cautions that apply to a machine with these mechanisms."""
-        return [*self.cautions, *(t for m, t in self.moving.items() if m in mechanisms)]
+        told = [*self.cautions, *(t for m, t in self.moving.items() if m in mechanisms)]
+        # what is minded for two of them alike is said once
+        return list(dict.fromkeys(told))
 
 
 @cache

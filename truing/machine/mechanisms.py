@@ -5,11 +5,13 @@ A check names the mechanisms it rests on; a move or an event names those it touc
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal, get_args
 
-from truing.machine import Machine
+from pydantic import BaseModel
+
+from truing.machine import Machine, starting_point
 
 Mechanism = Literal[
     "feet",
@@ -135,3 +137,56 @@ def touched(mechanism: Mechanism) -> str:
 def mechanisms_of(machine: Machine) -> list[Mechanism]:
     """Those this machine has, from the stand to the tool."""
     return [m for m in ALL if _NAMED[m].on(machine)]
+
+
+DESCRIBED: dict[Mechanism, str] = {
+    "feet": "feet",
+    "gibs": "slides",
+    "rail_first": "rails",
+    "rail_second": "rails",
+    "rail_packs": "rails",
+    "nut": "slides",
+    "end_bearing": "slides",
+    "screw_blocks": "slides",
+    "drive_settings": "slides",
+    "column_base": "base",
+    "column_pivot": "column",
+    "lift_home": "lift",
+    "drive_home": "gantry_drive",
+    "head_pivot": "head",
+    "bracket": "bracket",
+    "bracket_pivot": "bracket",
+    "end_plate_left": "gantry",
+    "end_plate_right": "gantry",
+    "board": "board",
+    "vice": "things",
+}
+"""The field of a machine's description that tells most of a mechanism; a table, a bearing and what
+is held in a spindle are described nowhere there."""
+
+
+class DescribedPart(BaseModel):
+    """A part of a machine's description that something goes by."""
+
+    key: str
+    """Its field."""
+    title: str
+    has: bool
+    """Whether this machine is described with one."""
+
+
+def described_by(machine: Machine, mechanisms: Sequence[Mechanism]) -> list[DescribedPart]:
+    """What tells of these mechanisms, in the order of the description: what this machine has, and
+    what others of its form have."""
+    usual = starting_point(machine.form)
+    wanted = {DESCRIBED[m] for m in mechanisms if m in DESCRIBED}
+
+    def there(of: Machine, key: str) -> bool:
+        return bool(getattr(of, key))
+
+    return [
+        DescribedPart(key=key, title=str(field.title), has=there(machine, key))
+        for key, field in Machine.model_fields.items()
+        # a vice is named by who has one: no form begins with it
+        if key in wanted and (key == "things" or there(machine, key) or there(usual, key))
+    ]

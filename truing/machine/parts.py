@@ -164,7 +164,7 @@ class Gantry(Part):
     )
     right_plate_x_mm: Mm = length("Right end plate", 400.0, ge=-5000, le=5000)
     fixed_bolt_y_mm: Mm = length(
-        "Bolt the plate twists about, behind the spindle line",
+        "Bolt it twists about, behind the spindle",
         80.0,
         ge=-2000,
         le=2000,

@@ -82,7 +82,7 @@ def curlew(shed: Shed) -> None:
         "radius_mm": 200,
         "positions": "12, 3, 6, 9",
         "passes": 2,
-        "along_beam_mm": "-300, 0, 300",
+        "along_beam_mm": "-250, 0, 250",
     }
     shed.sitting(
         Sitting(

@@ -4176,7 +4176,7 @@ export interface components {
              */
             right_plate_x_mm: number;
             /**
-             * Bolt the plate twists about, behind the spindle line
+             * Bolt it twists about, behind the spindle
              * @default 80
              */
             fixed_bolt_y_mm: number;
@@ -5220,6 +5220,8 @@ export interface components {
             /** First Move */
             first_move: boolean;
             detour: components["schemas"]["Words"] | null;
+            /** Goes By */
+            goes_by: components["schemas"]["DescribedPart"][];
             /** Rounds */
             rounds: components["schemas"]["RoundOut"][];
         };
@@ -5261,6 +5263,18 @@ export interface components {
              * @default 30
              */
             tilt_deg: number;
+        };
+        /**
+         * DescribedPart
+         * @description A part of a machine's description that something goes by.
+         */
+        DescribedPart: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Has */
+            has: boolean;
         };
         /**
          * Dial

@@ -24,6 +24,7 @@ export function GhostFigure({
   name,
   views = ["front", "side"],
   press,
+  lit,
 }: {
   ghost: Schemas["Ghost"];
   factor: number;
@@ -31,6 +32,8 @@ export function GhostFigure({
   views?: View[];
   /** Takes what of the description tells of the part that is pressed. */
   press?: (part: string) => void;
+  /** What of the description is looked at: its parts are drawn strong, the others in pencil. */
+  lit?: string[];
 }) {
   let left = 0;
   const placed = views.map((view) => {
@@ -53,7 +56,12 @@ export function GhostFigure({
       {placed.map(({ view, parts, box, at }) => (
         <g key={view} transform={`translate(${at} 0)`}>
           {parts.map((part) => (
-            <PartLines key={part.name} part={part} factor={factor} />
+            <PartLines
+              key={part.name}
+              part={part}
+              factor={factor}
+              lit={lit?.includes(part.describes)}
+            />
           ))}
           {press && parts.map((part) => <Pressed key={part.name} part={part} press={press} />)}
           <text
@@ -71,13 +79,23 @@ export function GhostFigure({
   );
 }
 
-function PartLines({ part, factor }: { part: Part; factor: number }) {
+function PartLines({ part, factor, lit }: { part: Part; factor: number; lit?: boolean }) {
   const { palette } = useTheme();
   const outlines = part.outlines.map(
     (line) => `M${line.map(({ u, v }) => `${u} ${-v}`).join("L")}Z`,
   );
   const d = outlines.join("");
   const common = { fill: "none", vectorEffect: "non-scaling-stroke" as const };
+  if (lit !== undefined)
+    return (
+      <path
+        d={d}
+        {...common}
+        data-lit={lit}
+        stroke={lit ? palette.primary.main : palette.pencil}
+        strokeWidth={lit ? 2.4 : 0.9}
+      />
+    );
   if (!part.known)
     return (
       <path d={d} {...common} stroke={palette.pencil} strokeWidth={1.2} strokeDasharray="1.5 4" />

@@ -25,6 +25,8 @@ export interface SchemaFormProps {
   mine?: (field: string) => boolean;
   /** Without it there is no button: whoever draws this form follows its changes. */
   submit?: string;
+  /** Beside another form's button, which is the one to press. */
+  aside?: boolean;
   busy?: boolean;
   disabled?: boolean;
   onSubmit: (values: JsonObject) => void;
@@ -95,8 +97,8 @@ export function SchemaForm(props: SchemaFormProps) {
         {props.submit && (
           <Button
             type="submit"
-            variant="contained"
-            size="large"
+            variant={props.aside ? "outlined" : "contained"}
+            size={props.aside ? "medium" : "large"}
             disabled={props.busy || props.disabled}
             sx={{ mt: 2 }}
           >

@@ -202,6 +202,7 @@ export const aCheck = (round: RoundState, more: Partial<CheckState> = {}): Check
   closed_at: null,
   first_move: false,
   detour: null,
+  goes_by: [],
   rounds: [round],
   ...more,
 });

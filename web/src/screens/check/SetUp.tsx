@@ -18,6 +18,7 @@ import {
 } from "../../api/client";
 import { type Kind, useCheckChange, useKit, useMachine, useSketches } from "../../api/queries";
 import { SketchFigure } from "../../figures/SketchFigure";
+import { AsDescribed } from "../../parts/AsDescribed";
 import { GuideText } from "../../parts/GuideText";
 import { SchemaForm } from "../../parts/SchemaForm";
 import { type JsonObject, payload } from "../../parts/schema";
@@ -284,6 +285,7 @@ export function SetUp({
         cost={say(check.cost)}
         sketch={ranked?.sketch ?? usual}
       />
+      <AsDescribed check={check} />
     </Box>
   );
 }

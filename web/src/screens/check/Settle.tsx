@@ -6,6 +6,7 @@ import { v4 as uuid } from "uuid";
 import { api, type CheckState, type RoundState, type Schemas, told } from "../../api/client";
 import { useCheckChange, useFinding } from "../../api/queries";
 import { Figure } from "../../figures/Figure";
+import { AsDescribed } from "../../parts/AsDescribed";
 import { LeaveIt } from "../../parts/LeaveIt";
 import { OnJobs } from "../../parts/OnJobs";
 import { OpenCheck } from "../../parts/OpenCheck";
@@ -171,6 +172,7 @@ export function Settle({ check, round, readMore, arrived }: Props) {
               main={!wayOut?.passes}
             />
           )}
+          {open && advice && !isTrue && <AsDescribed check={check} />}
           {open && advice && !isTrue && advice.moves.length === 0 && check.can_write && (
             <OwnMove round={round} advice={advice_id} />
           )}
