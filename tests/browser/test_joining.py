@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from uuid import uuid4
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
@@ -111,6 +112,13 @@ def test_who_only_looks_finds_the_machines_and_no_form_that_would_be_refused(
     expect(phone.get_by_role("heading", name="Teal", exact=True)).to_be_visible()
     phone.goto(f"{shed.server.url}/w/{workshop}/new-machine?form=micro_mill")
     expect(phone.get_by_role("heading", name="How the machines stand")).to_be_visible()
+    job = {"name": "Dial", "features": [{"kind": "hole", "size_tol_mm": 0.05}]}
+    made = shed.api("POST", f"/workshops/{workshop}/jobs", {"id": str(uuid4()), "spec": job})
+    phone.goto(f"{shed.server.url}/w/{workshop}/new-job")
+    expect(phone.get_by_role("heading", name="Good enough for what you make")).to_be_visible()
+    phone.goto(f"{shed.server.url}/jobs/{made['id']}/edit")
+    expect(phone.get_by_role("heading", name="Dial", exact=True)).to_be_visible()
+    assert "/edit" not in phone.url
     places = {
         f"/w/{workshop}": "How the machines stand",
         f"/w/{workshop}/kit": "Instruments",

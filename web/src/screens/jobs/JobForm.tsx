@@ -5,7 +5,7 @@ import FormControlLabel from "@mui/material/FormControlLabel";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { Navigate, useNavigate, useParams } from "react-router";
 import { v4 as uuid } from "uuid";
 import { ApiProblem, api, type Schemas, told, type Words } from "../../api/client";
 import { AnswerMark } from "../../parts/AnswerMark";
@@ -88,6 +88,8 @@ function Existing({ jobId }: { jobId: string }) {
   if (job.isPending || forms.isPending) return <Loading />;
   if (job.isError) return <Failed problem={job.error} />;
   if (forms.isError) return <Failed problem={forms.error} />;
+  // who may only look is not asked for what would be refused
+  if (!job.data.can_write) return <Navigate to={`/jobs/${jobId}`} replace />;
   const { spec, spec_shown, on, machines, workshop_id } = job.data;
   return (
     <Describe
@@ -116,6 +118,7 @@ function New() {
   if (forms.isPending || jobs.isPending) return <Loading />;
   if (forms.isError) return <Failed problem={forms.error} />;
   if (jobs.isError) return <Failed problem={jobs.error} />;
+  if (!jobs.data.can_write) return <Navigate to={`/w/${workshopId}/jobs`} replace />;
   if (start)
     return (
       <Describe
