@@ -53,6 +53,25 @@ def test_a_figure_is_corrected_from_the_check_and_what_was_typed_stays(
     assert violations(page) == []
 
 
+def test_what_is_not_in_the_kit_yet_is_put_there_from_the_check(shed: Shed) -> None:
+    """A holder for a tool's runout: added, named in the set-up, and what was typed stays."""
+    page = shed.page
+    page.get_by_role("button", name="Open the demo workshop").click()
+    open_check(page, "Avocet", "Tooling", "Tool runout")
+    heights = page.get_by_label(re.compile("^Heights"))
+    heights.fill("33, 61")
+    page.get_by_text("Something that lies here is not in the kit yet").click()
+    page.get_by_role("button", name="Add: holder", exact=True).click()
+    form = page.locator("form").filter(has=page.get_by_role("button", name="Add it"))
+    form.get_by_label("Name").fill("Tern’s chuck")
+    form.get_by_role("button", name="Add it").click()
+    expect(form).to_have_count(0)
+    page.get_by_label("Holder", exact=True).click()
+    page.get_by_role("option", name="Tern’s chuck").click()
+    expect(heights).to_have_value(re.compile("^33.*61"))
+    assert violations(page) == []
+
+
 def test_only_a_check_that_reckons_with_a_part_offers_it(shed: Shed) -> None:
     page = shed.page
     page.get_by_role("button", name="Open the demo workshop").click()

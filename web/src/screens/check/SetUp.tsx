@@ -25,6 +25,7 @@ import { type JsonObject, payload } from "../../parts/schema";
 import { ToBuy } from "../../parts/ToBuy";
 import { Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
+import { AddHere } from "../kit/AddHere";
 import { Usual } from "../kit/Usual";
 import { useIsolated } from "./useIsolated";
 import { useSuggestion } from "./useSuggestion";
@@ -286,8 +287,21 @@ export function SetUp({
         sketch={ranked?.sketch ?? usual}
       />
       <AsDescribed check={check} />
+      {check.can_write && !locked && (
+        <AddHere
+          workshopId={check.workshop_id}
+          instruments={noKit ? [] : takes}
+          pieces={askedPieces(schema)}
+        />
+      )}
     </Box>
   );
+}
+
+/** The types of piece that a set-up asks for by name. */
+function askedPieces(schema: JsonObject): string[] {
+  const fields = Object.values(schema.properties ?? {}) as JsonObject[];
+  return [...new Set(fields.flatMap((f) => f["x-form"]?.pieces ?? []))] as string[];
 }
 
 function Guide({

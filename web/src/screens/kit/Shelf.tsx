@@ -130,13 +130,14 @@ export function Shelf<T extends Item>(props: {
   );
 }
 
-function ItemForm({
+export function ItemForm({
   id,
   form,
   item,
   keep,
   kept,
   leave,
+  aside,
 }: {
   id: string;
   form: Schemas["KitForm"];
@@ -144,6 +145,8 @@ function ItemForm({
   keep: (body: Body) => Promise<unknown>;
   kept: () => void;
   leave: () => void;
+  /** Beside another form, whose button is the one to press. */
+  aside?: boolean;
 }) {
   const [name, setName] = useState(item?.name ?? "");
   const save = useMutation<unknown, ApiProblem, JsonObject>({
@@ -165,6 +168,7 @@ function ItemForm({
         problem={save.error}
         busy={save.isPending}
         submit={item ? "Keep the changes" : "Add it"}
+        aside={aside}
         onSubmit={(fields) => save.mutate(fields)}
         before={
           <TextField
