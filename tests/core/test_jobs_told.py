@@ -16,7 +16,7 @@ from truing.jobs.limits import limits_for
 from truing.jobs.made import CameOut, Outcome, compare, made
 from truing.jobs.starts import starting_jobs
 from truing.jobs.told import told_feature, told_first, told_limits
-from truing.jobs.words import cost_of, sentence
+from truing.jobs.words import cost_of, missing_kinds, sentence
 from truing.kit.instruments import PlungerDial
 from truing.machine import FORM_TITLES, starting_point
 
@@ -48,6 +48,14 @@ def test_what_is_not_known_is_named_and_whether_it_would_do() -> None:
     known = {n: v for n, v in good(machine).items() if not n.startswith("scale")}
     said = sentence(shared(clock_plate(), machine, known)).metric
     assert said == "Not known yet: Test cut. With usual limits for the rest it would fit."
+    # of many the first three are named, and the others counted
+    titles = missing_kinds(shared(clock_plate(), machine, {}))
+    assert len(titles) > 4
+    many = sentence(shared(clock_plate(), machine, {})).metric
+    assert many.startswith(
+        f"Not known yet: {titles[0]}, {titles[1]}, {titles[2]} and {len(titles) - 3} more."
+    )
+    assert titles[3] not in many.partition(".")[0]
     fine = Job(name="j", features=[Outline(x_mm=200, y_mm=100, size_tol_mm=0.02)])
     said = sentence(shared(fine, machine, known)).metric
     assert "it may not fit: Outline or pattern of holes: of its size left to right" in said

@@ -257,6 +257,9 @@ def test_what_binds_is_eased_however_small_its_play() -> None:
     assert "binds" in judged.sentence.metric
     assert advice.moves[0].taken("play") < 0
     assert all(a.turns < 0 for a in advice.moves[0].amounts)
+    # what binds is not left as it is; what shakes may be
+    assert advice.leave is None
+    assert played(MICRO, (0.053, 0.053, 0.053))[1].leave
 
 
 def test_a_gib_at_its_end_and_carriages_have_nothing_to_turn() -> None:
