@@ -115,9 +115,10 @@ def _page(
             if machine
             else scope.all(model).filter(machine__workshop_id=workshop_id)
         )
-        found = mine.filter(**only)
+        found = mine.filter(**only) if only else mine
         told = found.annotate(when=F(at), what=Value(name, output_field=CharField()))
-        lines: QuerySet[Any, Any] = told.filter(older).order_by().values_list("when", "pk", "what")
+        told = told.filter(older) if older else told
+        lines: QuerySet[Any, Any] = told.order_by().values_list("when", "pk", "what")
         return lines
 
     wanted = rows(Check, "checks", "opened_at").union(
@@ -177,7 +178,8 @@ def _records(
         if not ids:
             continue
         records: QuerySet[Any] = model._default_manager.filter(pk__in=ids)
-        records = records.select_related("machine", "by")
+        # of the machine only its name is told; its description and its truth are large
+        records = records.select_related("machine", "by").defer("machine__spec", "machine__truth")
         if model is Event:
             records = records.prefetch_related("photos__by")
         found |= {r.id: r for r in each(records, _record, _called, faults)}

@@ -193,7 +193,7 @@ def test_steps_of_a_way_are_those_of_a_way_that_there_is() -> None:
             assert len(steps) >= 3
             assert steps != guide(key).steps
     # a dial that only triggers is not pressed in by half a turn to follow both ways
-    assert not any("half a turn" in step for step in told["spindle_tram"]["trigger"])
+    assert not any("half a turn" in step.metric for step in told["spindle_tram"]["trigger"])
 
 
 @pytest.mark.parametrize(

@@ -10,12 +10,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import BaseModel, TypeAdapter
 
+from truing.course import KINDS
+from truing.course.guide import guide
 from truing.kit.instruments import INSTRUMENT_TITLES, Instrument
 from truing.machine import FORM_TITLES, Machine, starting_point
 from truing.machine.ghost import ghost
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.fields import form_schema, proposed_lengths, rounded
 from truing.measure.lengths import parse_length
+from truing.measure.words import both
 from truing.registry import registry
 
 INSTRUMENT: TypeAdapter[Instrument] = TypeAdapter(Instrument)
@@ -93,3 +96,30 @@ def test_a_new_instrument_begins_with_figures_as_it_is_graduated(kind: str) -> N
         assert made.model_dump()["unit"] == "div"
         return
     assert made.step_mm == pytest.approx(usual.step_mm, rel=0.6)
+
+
+@pytest.mark.parametrize(
+    ("written", "inch"),
+    [
+        ("A lean of 0.1 mm in a metre.", "A lean of 0.0012 in in a foot."),
+        ("0.05 mm across a metre; it binds", "0.00060 in across a foot; it binds"),
+        ("under a 50 mm cutter", "under a 2.0 in cutter"),
+        ("over 600 mm is 0.1 mm", "over 24 in is 0.0039 in"),
+        ("no step is less than 0.01 mm.", "no step is less than 0.00039 in."),
+        ("0 mm, and 25.4 mm", "0 in, and 1.0 in"),
+        ("nothing to be turned", "nothing to be turned"),
+        ("5 mmol of it", "5 mmol of it"),
+    ],
+)
+def test_what_is_written_in_millimetres_is_told_in_inches_too(written: str, inch: str) -> None:
+    assert (both(written).metric, both(written).inch) == (written, inch)
+
+
+def test_no_guide_leaves_a_millimetre_to_who_reads_inches() -> None:
+    for key in (k.key for k in KINDS):
+        told = guide(key)
+        ways = [s for steps in told.by_way.values() for s in steps]
+        schools = [w for s in told.schools for w in (s.way, s.gives, s.costs)]
+        texts = [told.purpose, told.costs, told.stop, *told.steps, *told.not_tested]
+        for words in (*texts, *ways, *schools):
+            assert not re.search(r"\bmm\b|\bmetre\b|\bcm\b", words.inch), (key, words.inch)

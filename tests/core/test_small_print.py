@@ -174,7 +174,7 @@ def stands(form: Any, *results: Result) -> list[Any]:
 def test_what_was_never_measured_says_what_it_is_for() -> None:
     step = next_step(stands("column_mill"))
     assert step
-    assert step.reason.metric == f"Not measured yet. {guide(step.kind).purpose}"
+    assert step.reason.metric == f"Not measured yet. {guide(step.kind).purpose.metric}"
 
 
 def test_a_check_that_is_far_out_is_given_more_rounds() -> None:

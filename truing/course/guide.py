@@ -9,13 +9,27 @@ from __future__ import annotations
 from collections.abc import Collection
 from functools import cache
 from pathlib import Path
+from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, field_validator
 
 from truing.machine.mechanisms import Mechanism
 from truing.measure.edited import read_edited
+from truing.measure.words import Words, both
 
 FOLDER = Path(__file__).parent / "guides"
+
+
+LEAST_SAID = 20
+"""Letters of a sentence that says something."""
+
+
+def _told(written: object) -> object:
+    return both(written) if isinstance(written, str) else written
+
+
+Told = Annotated[Words, BeforeValidator(_told)]
+"""Written in millimetres, told in either system."""
 
 
 class School(BaseModel):
@@ -23,9 +37,9 @@ class School(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    way: str
-    gives: str
-    costs: str
+    way: Told
+    gives: Told
+    costs: Told
 
 
 class Guide(BaseModel):
@@ -33,8 +47,8 @@ class Guide(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    purpose: str = Field(min_length=20)
-    costs: str = Field(min_length=20)
+    purpose: Told
+    costs: Told
     """What it costs on the part to be out."""
     minutes: int = Field(ge=1, le=240)
     """To set it up and read it once."""
@@ -48,12 +62,19 @@ class Guide(BaseModel):
     cautions: list[str] = Field(min_length=1)
     moving: dict[Mechanism, str] = Field(default_factory=dict)
     """Cautions for loosening a mechanism, told only for machines that have it."""
-    steps: list[str] = Field(min_length=2)
-    by_way: dict[str, list[str]] = Field(default_factory=dict)
+    steps: list[Told] = Field(min_length=2)
+    by_way: dict[str, list[Told]] = Field(default_factory=dict)
     """The steps of ways of reading that go otherwise, by the way's key."""
     schools: list[School]
-    not_tested: list[str] = Field(min_length=1)
-    stop: str = Field(min_length=20)
+    not_tested: list[Told] = Field(min_length=1)
+    stop: Told
+
+    @field_validator("purpose", "costs", "stop")
+    @classmethod
+    def _says_something(cls, value: Words) -> Words:
+        if len(value.metric) < LEAST_SAID:
+            raise ValueError("Say it in a sentence.")
+        return value
 
     def cautions_for(self, mechanisms: Collection[Mechanism]) -> list[str]:
         """The cautions that apply to a machine with these mechanisms."""

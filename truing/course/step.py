@@ -48,7 +48,7 @@ def reason(standing: Standing) -> Words:
     """One sentence: why this check calls for attention."""
     told = [standing.lapsed] if standing.lapsed else []
     if standing.status == "unmeasured" and standing.why is None:
-        return join([*told, plain(f"Not measured yet. {guide(standing.kind).purpose}")])
+        return join([*told, plain("Not measured yet."), guide(standing.kind).purpose])
     return join([*told, *([standing.why] if standing.why else [])])
 
 

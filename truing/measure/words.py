@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
@@ -116,6 +117,27 @@ def show(
     if not unit:
         return Words(metric=metric, inch=inch)
     return Words(metric=f"{metric} {names[0]}", inch=f"{inch} {names[1]}")
+
+
+_LENGTHS = re.compile(r"(\d+(?:\.\d+)?) mm\b( (?:in|over|across) a) metre|(\d+(?:\.\d+)?) mm\b")
+
+
+def both(text: str) -> Words:
+    """A text that was written in millimetres, for readers of either system: each length in inches
+    to two figures, each “mm in a metre” as inches in a foot."""
+
+    def inches(found: re.Match[str]) -> str:
+        slope, over, length = found.groups()
+        if slope:
+            return f"{_two_figures(float(slope) * _TO_INCH['slope'])} in{over} foot"
+        return f"{_two_figures(float(length) / MM_PER_INCH)} in"
+
+    return Words(metric=text, inch=_LENGTHS.sub(inches, text))
+
+
+def _two_figures(value: float) -> str:
+    digits = max(0, 1 - math.floor(math.log10(value))) if value > 0 else 0
+    return f"{value:.{digits}f}"
 
 
 def place(value_mm: float) -> str:

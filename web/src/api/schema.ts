@@ -3977,10 +3977,8 @@ export interface components {
          * @description Purpose, kit, cautions and steps of a kind of check, in plain words.
          */
         Guide: {
-            /** Purpose */
-            purpose: string;
-            /** Costs */
-            costs: string;
+            purpose: components["schemas"]["Words"];
+            costs: components["schemas"]["Words"];
             /** Minutes */
             minutes: number;
             /** Round Minutes */
@@ -4001,29 +3999,25 @@ export interface components {
                 [key: string]: string;
             };
             /** Steps */
-            steps: string[];
+            steps: components["schemas"]["Words"][];
             /** By Way */
             by_way?: {
-                [key: string]: string[];
+                [key: string]: components["schemas"]["Words"][];
             };
             /** Schools */
             schools: components["schemas"]["School"][];
             /** Not Tested */
-            not_tested: string[];
-            /** Stop */
-            stop: string;
+            not_tested: components["schemas"]["Words"][];
+            stop: components["schemas"]["Words"];
         };
         /**
          * School
          * @description One way of doing it, and its price.
          */
         School: {
-            /** Way */
-            way: string;
-            /** Gives */
-            gives: string;
-            /** Costs */
-            costs: string;
+            way: components["schemas"]["Words"];
+            gives: components["schemas"]["Words"];
+            costs: components["schemas"]["Words"];
         };
         /**
          * Board

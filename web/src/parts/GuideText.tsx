@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import Typography from "@mui/material/Typography";
 import type { Schemas } from "../api/client";
+import { useSettings } from "../settings";
 
 type Guide = Schemas["Guide"];
 
@@ -17,19 +18,21 @@ export function GuideText({
   cautions: string[];
   way?: string;
 }) {
+  const { say } = useSettings();
+  const steps = guide.by_way?.[way] ?? guide.steps;
   return (
     <>
       <Typography variant="h3">Before hands go in</Typography>
       <Lines lines={cautions} />
       <Typography variant="h3">Steps</Typography>
-      <Lines lines={guide.by_way?.[way] ?? guide.steps} ordered />
+      <Lines lines={steps.map((s) => say(s))} ordered />
       <Box component="details">
         <Box component="summary" sx={{ cursor: "pointer", minHeight: 32 }}>
           Ways of reading, and their price
         </Box>
         {guide.schools.map((school) => (
-          <Typography key={school.way} sx={{ mb: 1 }}>
-            <b>{school.way}</b>: {school.gives}; {school.costs}.
+          <Typography key={school.way.metric} sx={{ mb: 1 }}>
+            <b>{say(school.way)}</b>: {say(school.gives)}; {say(school.costs)}.
           </Typography>
         ))}
       </Box>
@@ -37,8 +40,8 @@ export function GuideText({
         <Box component="summary" sx={{ cursor: "pointer", minHeight: 32 }}>
           What this does not test, and when to stop
         </Box>
-        <Lines lines={guide.not_tested} />
-        <Typography>{guide.stop}</Typography>
+        <Lines lines={guide.not_tested.map((s) => say(s))} />
+        <Typography>{say(guide.stop)}</Typography>
       </Box>
     </>
   );

@@ -217,8 +217,8 @@ export const tram: Kind = {
   cuts: false,
   takes: { swing: ["plunger_dial", "lever_dial"], gap: ["feeler_blades"] },
   guide: {
-    purpose: "Square",
-    costs: "",
+    purpose: words("Square"),
+    costs: words(""),
     minutes: 20,
     round_minutes: 10,
     recheck_days: 90,
@@ -228,7 +228,7 @@ export const tram: Kind = {
     steps: [],
     schools: [],
     not_tested: [],
-    stop: "",
+    stop: words(""),
   },
 };
 

@@ -112,8 +112,8 @@ describe("setting up a round", () => {
     };
     const guide = {
       ...tram.guide,
-      steps: ["Swing it round."],
-      by_way: { trigger: ["Lower it to the mark."] },
+      steps: [words("Swing it round.")],
+      by_way: { trigger: [words("Lower it by 2 mm.", "Lower it by 0.079 in.")] },
     };
     const schema = { properties: { kind: { const: "spindle_tram" }, way } };
     const takes = { swing: ["plunger_dial"], trigger: ["plunger_dial"] };
@@ -121,7 +121,7 @@ describe("setting up a round", () => {
     expect(screen.getByText("Swing it round.")).toBeTruthy();
     fireEvent.mouseDown(screen.getByRole("combobox", { name: "How" }));
     fireEvent.click(await screen.findByRole("option", { name: "touched off" }));
-    expect(await screen.findByText("Lower it to the mark.")).toBeTruthy();
+    expect(await screen.findByText("Lower it by 2 mm.")).toBeTruthy();
     expect(screen.queryByText("Swing it round.")).toBeNull();
   });
 

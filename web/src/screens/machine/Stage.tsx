@@ -92,8 +92,8 @@ function KindSection({
           {kind.question}
         </Typography>
       )}
-      <Typography sx={{ mt: 1 }}>{kind.guide.purpose}</Typography>
-      <Typography sx={{ mb: 1 }}>{kind.guide.costs}</Typography>
+      <Typography sx={{ mt: 1 }}>{say(kind.guide.purpose)}</Typography>
+      <Typography sx={{ mb: 1 }}>{say(kind.guide.costs)}</Typography>
       <Typography sx={{ color: "text.secondary", mb: 1 }}>
         About {kind.guide.minutes} minutes. At hand: {kind.guide.kit.join("; ")}.
         {kind.when_needed && " Read when another check asks for it."}
