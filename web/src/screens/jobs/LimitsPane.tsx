@@ -4,6 +4,8 @@ import Typography from "@mui/material/Typography";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { type ApiProblem, api, type Schemas, told } from "../../api/client";
+import { useKinds } from "../../api/queries";
+import { ToBuy } from "../../parts/ToBuy";
 import { Square } from "../../parts/VerdictMark";
 import { Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
@@ -78,7 +80,13 @@ function Needed({ job, machineId }: { job: Job; machineId: string }) {
         </Remark>
       ))}
       {found.limits.map((x) => (
-        <Limit key={`${x.kind}${x.tolerance}`} limit={x} write={job.can_write} weigh={weigh} />
+        <Limit
+          key={`${x.kind}${x.tolerance}`}
+          limit={x}
+          job={job}
+          machineId={machineId}
+          weigh={weigh}
+        />
       ))}
       {found.fixed.length > 0 && (
         <Box component="details">
@@ -126,14 +134,17 @@ function Needed({ job, machineId }: { job: Job; machineId: string }) {
 
 function Limit({
   limit,
-  write,
+  job,
+  machineId,
   weigh,
 }: {
   limit: Schemas["ToldLimit"];
-  write: boolean;
+  job: Job;
+  machineId: string;
   weigh: (of: Schemas["ToldLimit"], by: number) => void;
 }) {
   const { say } = useSettings();
+  const write = job.can_write;
   return (
     <Box
       sx={(t) => ({
@@ -152,6 +163,7 @@ function Limit({
           {say(limit.text)}
           {limit.decided_by.length > 0 && ` Decided by ${limit.decided_by.join(", ")}.`}
         </Box>
+        {limit.too_fine && write && <Finer limit={limit} job={job} machineId={machineId} />}
       </Box>
       <Box sx={{ textAlign: "right" }}>
         <b>{say(limit.words)}</b>
@@ -178,5 +190,30 @@ function Limit({
         </Box>
       )}
     </Box>
+  );
+}
+
+/** What the job lacks: an instrument that decides this limit. */
+function Finer({
+  limit,
+  job,
+  machineId,
+}: {
+  limit: Schemas["ToldLimit"];
+  job: Job;
+  machineId: string;
+}) {
+  const { say } = useSettings();
+  const kinds = useKinds();
+  const takes = kinds.data?.find((k) => k.key === limit.kind)?.takes ?? {};
+  return (
+    <ToBuy
+      workshopId={job.workshop_id}
+      machineId={machineId}
+      what={`Something finer for “${limit.kind_title}”`}
+      why={`“${job.name}” leaves ${say(limit.words)} for ${limit.title}; nothing in the kit decides that little.`}
+      sort="instrument"
+      types={[...new Set(Object.values(takes).flat())]}
+    />
   );
 }

@@ -125,7 +125,7 @@ describe("limits for a job", () => {
     fits: true,
     ...more,
   });
-  const job = { id: "j1", name: "Plate", can_write: true } as Job;
+  const job = { id: "j1", name: "Plate", workshop_id: "w1", can_write: true } as Job;
 
   function pane() {
     draw(
@@ -148,6 +148,26 @@ describe("limits for a job", () => {
     expect(server.to("/jobs/j1/limits")[1]?.body).toEqual({
       machine_id: "m1",
       weights: [{ kind: "spindle_tram", tolerance: "nod", weight: 1.5 }],
+    });
+  });
+
+  it("put down what would decide one that nothing in the kit decides", async () => {
+    const fine = { ...limit, decided_by: [], too_fine: true };
+    const tram = { key: "spindle_tram", takes: { swing: ["plunger_dial"], gap: ["plunger_dial"] } };
+    server.on("POST /jobs/j1/limits", () => limits({ limits: [fine, limit] }));
+    server.on("GET /kinds", [tram]);
+    server.on("POST /workshops/w1/wanted", []);
+    pane();
+    await waitFor(() => expect(server.to("/kinds")).toHaveLength(1));
+    // for that one alone
+    fireEvent.click(await screen.findByRole("button", { name: "Put it on the list to buy" }));
+    expect(await screen.findByText("On the list.")).toBeTruthy();
+    expect(server.to("POST /workshops/w1/wanted")[0]?.body).toMatchObject({
+      what: "Something finer for “Tram”",
+      why: "“Plate” leaves 0.05 mm/m for the spindle’s nod; nothing in the kit decides that little.",
+      sort: "instrument",
+      types: ["plunger_dial"],
+      machine_id: "m1",
     });
   });
 
