@@ -50,6 +50,24 @@ def test_what_is_gauged_lies_under_the_rod_and_nothing_else_does() -> None:
         assert len(under) == (1 if way in ("gap", "two_bolts", "gauges") else 0), way
 
 
+def test_no_cutter_is_drawn_in_a_spindle_that_holds_an_arm() -> None:
+    """What the steps take out first is not there."""
+    for key, form in (("spindle_tram", "column_mill"), ("table_travel", "column_mill")):
+        mill = starting_point(form)
+        nose = 0.55 * mill.table_y_mm
+        for figure in kind(key).sketches(mill):
+            if figure.view == "plan":
+                continue
+            below = [
+                line
+                for line in figure.form
+                if all(abs(p.u) < 0.1 * mill.table_y_mm for p in line)
+                and min(p.v for p in line) > 0
+                and max(p.v for p in line) <= nose + 1e-6
+            ]
+            assert below == [], figure.title.metric
+
+
 def test_a_dial_is_drawn_where_it_is_read() -> None:
     mill = starting_point("column_mill")
     tram = kind("spindle_tram")

@@ -345,6 +345,7 @@ class Top(Check[Any, Any]):
         easel = Easel(machine, "side" if lengthwise else "front")
         places = sorted(setup.y_places_mm if lengthwise else setup.x_places_mm)
         nose = easel.nose
+        easel.empty()
         easel.dial((0, 0.8 * nose), (0, 0))
         easel.line((0, nose), (0, 0.8 * nose))
         easel.moves((places[0] / 2, -0.25 * nose), (places[-1] / 2, -0.25 * nose), by="slide")

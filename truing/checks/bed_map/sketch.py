@@ -14,6 +14,7 @@ def set_up(setup: BedMapSetup, machine: Machine) -> SketchFigure:
         return _log(setup, machine)
     easel = Easel(machine, "front")
     nose, places = easel.nose, sorted(setup.x_places_mm)
+    easel.empty()
     for x in places:
         easel.line((x, -0.12 * nose), (x, 0), thin=True)
     if setup.way == "dial":

@@ -16,6 +16,7 @@ def set_up(setup: GantryLevelSetup, machine: Machine) -> SketchFigure:
     for x in places:
         easel.line((x, -0.12 * nose), (x, 0), thin=True)
     if setup.way == "dial":
+        easel.empty()
         easel.line((0, nose), (0, 0.7 * nose))
         easel.dial((0, 0.7 * nose), (0, 0))
         easel.moves((places[0] / 2, -0.3 * nose), (places[-1] / 2, -0.3 * nose), by="slide")

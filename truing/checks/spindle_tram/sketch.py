@@ -27,6 +27,7 @@ def set_up(setup: SpindleTramSetup, machine: Machine) -> SketchFigure:
     """What stands in the spindle, seen from the front, and what is turned or lowered."""
     easel = Easel(machine, "front")
     nose, r = easel.nose, setup.radius_mm
+    easel.empty()
     gap = 0.05 * nose
     arm = 0.72 * nose
     if setup.way in ("swing", "trigger"):
