@@ -17,6 +17,7 @@ from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.move import Advice, Change, Move
 from truing.contract.readings import LengthReading, LogReading, Reading
 from truing.contract.setup import Setup, Station
+from truing.drawing.sketches import Easel, SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.estimate import Estimate
@@ -131,6 +132,23 @@ class PlateTilt(Check[PlateTiltSetup, PlateTiltFinding]):
                 if isinstance(r, LengthReading) and r.place
             ],
         )
+
+    def sketch(self, setup: PlateTiltSetup, machine: Machine) -> SketchFigure | None:
+        easel = self._plate(machine)
+        easel.dial((-40, 60), (-40, 10))
+        shows = "A dial is run along the plate, and its readings are logged."
+        return easel.done(plain("Along the plate"), shows)
+
+    def move_sketch(self, move: Move, case: PlateCase) -> SketchFigure | None:
+        easel = self._plate(case.machine)
+        easel.bolt((-60, 5), holds=True)
+        return easel.done(move.title, "The plate is held at one end and planed at the other.")
+
+    def _plate(self, machine: Machine) -> Easel:
+        easel = Easel(machine, "front", bare=True)
+        easel.pencil((-70, 0), (70, 0), (70, 10), (-70, 10))
+        easel.moves((-20, 30), (50, 30), by="hand")
+        return easel
 
     def remedies(self, case: PlateCase) -> Advice:
         board = case.machine.board
