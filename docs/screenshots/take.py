@@ -88,6 +88,7 @@ def program(page: Page) -> None:
 
 def piece(page: Page) -> None:
     page.get_by_role("link", name="Curlew", exact=True).click()
+    page.wait_for_load_state("networkidle")
     page.get_by_role("link", name="Test cut").click()
     page.get_by_text("What was foretold, and what the piece says").wait_for()
 
