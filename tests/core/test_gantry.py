@@ -138,6 +138,13 @@ def test_the_other_school_turns_the_stop_of_the_end_that_hangs_high() -> None:
         assert amount.place == f"{end} stop"
         assert amount.turns == pytest.approx(0.4, abs=0.01)
         assert amount.amount_mm == pytest.approx(-0.5, abs=0.01)
+        # turned by hand on the simulated machine, from wherever its ends hang: that end alone sinks
+        hung = GantryTruth(left_up_mm=0.2, right_up_mm=0.2 + off)
+        hands = Hands(rng=np.random.default_rng(2), machine=machine)
+        after = simulated.ANSWERS["lift_home"](moves[1], Truth(gantry=hung), hands).gantry
+        sunk = {"left": 0.2 - after.left_up_mm, "right": 0.2 + off - after.right_up_mm}
+        assert sunk[end] == pytest.approx(0.5, abs=0.051)
+        assert sunk["left" if end == "right" else "right"] == 0
     by_hand = router(control="handwheels")
     assert [m.key for m in LEVEL.advise(touched(by_hand, Lifted((0.0, 0.5)))).moves] == ["stop"]
 

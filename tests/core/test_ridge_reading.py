@@ -16,6 +16,7 @@ from truing.checks.ridge_reading.setup import FINGER
 from truing.kit.instruments import PlungerDial
 from truing.machine import starting_point
 from truing.measure.problem import Problem
+from truing.programs import read
 from truing.registry import kind
 from truing.standin.evening import one_round
 from truing.standin.truth import Truth
@@ -246,6 +247,27 @@ def test_the_dial_tells_how_the_ridges_go_with_it(lean: float, says: str) -> Non
     readings = one_round(TRAM, setup, truth, DIAL, np.random.default_rng(1))
     case = TRAM.weigh(case_of(TRAM, setup, readings, DIAL, machine=MILL, known=[lent]))
     assert any(says in r.metric for r in TRAM.advise(case).remarks)
+
+
+@pytest.mark.parametrize("patches", ["both", "x", "y"])
+def test_patches_are_cut_side_by_side_from_the_corner_of_their_block(patches: str) -> None:
+    """Three passes a step apart; one patch alone takes no room for the other."""
+    router, d, s = starting_point("gantry_router"), 30.0, 27.0
+    setup = RIDGES.setup_type.model_validate(
+        {"patches": patches, "diameter_mm": d, "stepover_mm": s, "way": "step"}
+    )
+    [piece] = RIDGES.programs(setup, router)
+    motions = read(piece.program.encode()).motions
+    cut = motions.at[motions.cuts]
+    along = {
+        "x": sorted({round(float(p[1]), 3) for p in cut if abs(p[3] - p[0]) > 2 * d}),
+        "y": sorted({round(float(p[0]), 3) for p in cut if abs(p[4] - p[1]) > d}),
+    }
+    beside = 1.5 * d if patches == "both" else 0.0
+    if patches != "y":
+        assert along["x"] == pytest.approx([beside + d / 2 + k * s for k in range(3)], abs=0.01)
+    if patches != "x":
+        assert along["y"] == pytest.approx([d / 2 + k * s for k in range(3)], abs=0.01)
 
 
 def test_a_step_that_hides_the_ridges_is_told_and_hides_them() -> None:

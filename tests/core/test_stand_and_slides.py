@@ -290,7 +290,11 @@ def test_the_shim_is_taper_times_shift_from_stock_at_or_below_it() -> None:
     move = advice.moves[0]
     assert move.stacks[0].after_mm == [0.3]
     assert move.predicted[0].after.value == pytest.approx(18 - 15)
-    assert any("next size down, 0.200 mm" in n.metric for n in move.notes)
+    # 0.2 mm on a taper of one in fifty is 10 mm of it
+    assert any(
+        "next size down, 0.200 mm: it brings the gib back by 10.0 mm" in n.metric
+        for n in move.notes
+    )
     # the real shift gives back the real taper
     after = GIB.following(how, move)
     assert (after.way, after.fitted_mm) == ("fitted", 0.3)

@@ -101,6 +101,18 @@ def test_what_leans_is_said_the_way_it_goes() -> None:
     assert "leans toward the tip by 0.200" in case.get("own").sentence.metric
 
 
+@pytest.mark.parametrize("heights", [[20.0, 160.0], [20.0, 90.0, 160.0]])
+def test_where_it_goes_as_it_goes_up_is_drawn_from_two_heights_on(heights: list[float]) -> None:
+    case = read(Shed((0.4, 0), (0, 0), 0.3), setup(heights_mm=heights), known=[table((0, 0))])
+    [figure] = SQUARE.figures(case)
+    [curve] = figure.curves
+    assert [p.at_mm for p in curve.points] == heights
+    # it drifts by its lean over what it rises, and may by the limit over that
+    gone = curve.points[-1].off_mm - curve.points[0].off_mm
+    assert gone == pytest.approx(0.4 * 0.140, abs=2e-3)
+    assert figure.band_mm == pytest.approx(case.tolerances["square"] * 0.140)
+
+
 def test_a_table_that_was_not_read_is_doubt_and_never_true() -> None:
     shed = Shed((0.0, 0.0), (0.0, 0.0), 0.2)
     assert read(shed, setup(), known=[table((0, 0))]).judgement.verdict == "true"
