@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 from typing import Any
@@ -15,8 +16,8 @@ from django.db import connections
 from django.test import Client
 from django.utils import timezone
 
-from calmsquare.demo.copying import COPIED
-from calmsquare.demo.services import KEPT, fresh_shed, load, sweep
+from calmsquare.demo.copying import COPIED, delete
+from calmsquare.demo.services import ADDRESS, KEPT, fresh_shed, load, sweep
 from calmsquare.logbook.models import Reading, Round
 from calmsquare.workshop.models import Machine, Membership, Workshop
 from calmsquare.workshop.services import machine_spec
@@ -24,7 +25,22 @@ from tests.api.conftest import API, Person, json
 from truing.record import load as stored
 from truing.registry import kind
 
-pytestmark = [pytest.mark.django_db, pytest.mark.slow]
+pytestmark = [
+    pytest.mark.django_db,
+    pytest.mark.slow,
+    pytest.mark.usefixtures("pattern"),
+]
+
+
+@pytest.fixture(scope="module")
+def pattern(django_db_setup: None, django_db_blocker: Any) -> Iterator[None]:
+    """The pattern, built once for all tests of this file, as a server builds it once."""
+    with django_db_blocker.unblock():
+        load()
+    yield
+    with django_db_blocker.unblock():
+        delete(list(Workshop.objects.filter(is_pattern=True)))
+        User.objects.filter(username__endswith=ADDRESS).delete()
 
 
 def test_the_demo_tells_its_story_and_is_put_back_only_by_who_is_in_it(

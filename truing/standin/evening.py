@@ -51,8 +51,13 @@ def one_round(
     """All planned passes over all stations, in the order in which the check asks for them; `passes`
     in all, where more are wanted than planned."""
     found: list[Reading] = []
-    while (station := check.next_station(setup, found)) is not None:
-        found.append(_one(setup, truth, station, instrument, rng, found))
+    if check.grows or type(check).next_station is not Check.next_station:
+        while (station := check.next_station(setup, found)) is not None:
+            found.append(_one(setup, truth, station, instrument, rng, found))
+    else:
+        # readings change nothing of it: the plan is made once, not anew for each of them
+        for station in check.order(setup):
+            found.append(_one(setup, truth, station, instrument, rng, found))
     for _ in range(check.passes(setup), passes or 0):
         for station in check.stations(setup, found):
             found.append(_one(setup, truth, station, instrument, rng, found))

@@ -9,9 +9,12 @@ from truing.machine import Machine
 from truing.measure.words import plain
 
 
-def set_up(setup: BaseLevelSetup, machine: Machine) -> SketchFigure:
-    """The level at its first place with its end marked, the other places in thin line."""
+def set_up(setup: BaseLevelSetup, machine: Machine) -> SketchFigure | None:
+    """The level at its first place with its end marked, the other places in thin line; None
+    without feet."""
     easel = Easel(machine, "plan")
+    if not easel.has("Feet"):
+        return None
     feet = easel.middles("Feet")
     # places count from the middle of the feet
     middle = (sum(u for u, _ in feet) / len(feet), sum(v for _, v in feet) / len(feet))

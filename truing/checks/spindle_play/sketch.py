@@ -23,9 +23,11 @@ def set_up(machine: Machine) -> SketchFigure:
     return nose.easel.done(plain("The nose pushed and pulled by hand"), shows)
 
 
-def preloaded(move: Move, machine: Machine) -> SketchFigure:
-    """The nut over the upper bearing."""
+def preloaded(move: Move, machine: Machine) -> SketchFigure | None:
+    """The nut over the upper bearing; None without a spindle."""
     nose = Nose(machine)
+    if not nose.easel.has("Spindle"):
+        return None
     _, _, _, top = nose.easel.edges("Spindle")
     nose.easel.box(-nose.half, nose.half, top, top + 0.5 * nose.half)
     nose.easel.line((0, top + 0.5 * nose.half), (0, top + 0.9 * nose.half))
