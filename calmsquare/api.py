@@ -23,7 +23,7 @@ from calmsquare.workshop.api import router as workshop
 
 
 class Rendered(BaseRenderer):
-    """JSON by the library that made the answer: a whole workshop in a tenth of the time that the
+    """JSON by the library that made the answer: a whole workshop in a quarter of the time that the
     interpreter's own encoder takes."""
 
     media_type = "application/json"
