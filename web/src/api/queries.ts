@@ -4,6 +4,7 @@ import {
   type UseQueryOptions,
   type UseQueryResult,
   useMutation,
+  useQueries,
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
@@ -60,17 +61,25 @@ export const useMachine = (machine_id: string) =>
   });
 
 /** How a kind of check is set up on a machine, drawn; asked for when somebody looks. */
+const sketchesOf = (machine_id: string, kind: string) => ({
+  queryKey: [...keys.machine(machine_id), "sketches", kind],
+  queryFn: () =>
+    told(
+      api.GET("/api/v1/machines/{machine_id}/sketches/{kind}", {
+        params: { path: { machine_id, kind } },
+      }),
+    ),
+});
+
 export const useSketches = (machine_id: string, kind: string, enabled: boolean) =>
-  useQuery({
-    queryKey: [...keys.machine(machine_id), "sketches", kind],
-    queryFn: () =>
-      told(
-        api.GET("/api/v1/machines/{machine_id}/sketches/{kind}", {
-          params: { path: { machine_id, kind } },
-        }),
-      ),
-    enabled,
-  });
+  useQuery({ ...sketchesOf(machine_id, kind), enabled });
+
+/** Whether the sketches of these kinds are still to come: what stands below them would jump. */
+export const useSketchesPending = (machine_id: string, kinds: string[]) =>
+  useQueries({ queries: kinds.map((kind) => sketchesOf(machine_id, kind)) }).some(
+    // without a connection nothing is on its way, and what is known is shown
+    (q) => q.isLoading,
+  );
 
 export const useCheck = (check_id: string) =>
   useStanding({

@@ -4,7 +4,13 @@ import Typography from "@mui/material/Typography";
 import { useState } from "react";
 import { Link as RouterLink, useParams } from "react-router";
 import type { Schemas } from "../../api/client";
-import { type Machine, useCourse, useMachine, useSketches } from "../../api/queries";
+import {
+  type Machine,
+  useCourse,
+  useMachine,
+  useSketches,
+  useSketchesPending,
+} from "../../api/queries";
 import { SketchFigure } from "../../figures/SketchFigure";
 import { GuideText } from "../../parts/GuideText";
 import { PlumbLine } from "../../parts/PlumbLine";
@@ -49,17 +55,23 @@ export default function Stage() {
         {kinds.length === 0 && (
           <Typography>Nothing here for this machine: it has none of the parts.</Typography>
         )}
-        {kinds.map((kind) => (
-          <KindSection
-            key={kind.key}
-            kind={kind}
-            machine={machine.data}
-            open={kinds.length === 1 || (kind.built && !kind.when_needed)}
-          />
-        ))}
+        <Sections key={stage} kinds={kinds} machine={machine.data} />
       </Box>
     </Box>
   );
+}
+
+/** Shown once what is open of them has its sketches, so that nothing jumps under a finger. */
+function Sections({ kinds, machine }: { kinds: CourseKind[]; machine: Machine }) {
+  const open = kinds.filter((k) => kinds.length === 1 || (k.built && !k.when_needed));
+  const pending = useSketchesPending(
+    machine.id,
+    open.filter((k) => k.built).map((k) => k.key),
+  );
+  if (pending) return <Loading />;
+  return kinds.map((kind) => (
+    <KindSection key={kind.key} kind={kind} machine={machine} open={open.includes(kind)} />
+  ));
 }
 
 function KindSection({
