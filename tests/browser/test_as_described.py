@@ -49,6 +49,12 @@ def test_a_figure_is_corrected_from_the_check_and_what_was_typed_stays(
     page.get_by_role("button", name="Correct the description").click()
     expect(page.get_by_text("Corrected; figures and advice go by it now.")).to_be_visible()
     assert spec(page)["base"]["width_mm"] == 133
+    # thought better of: what was kept a moment ago is what it is corrected from
+    width.fill("141")
+    with page.expect_response(lambda r: r.request.method == "PUT") as kept:
+        page.get_by_role("button", name="Correct the description").click()
+    assert kept.value.status == 200, kept.value.text()
+    assert spec(page)["base"]["width_mm"] == 141
     expect(page.get_by_label("Swing radius")).to_have_value(re.compile("^61"))
     assert violations(page) == []
 

@@ -23,9 +23,9 @@ def wanted_stacks(pads: Sequence[Pad], rises_mm: Sequence[float]) -> list[Amount
 
 def wanted(place: str, height_mm: float, x_mm: float = 0.0, y_mm: float = 0.0) -> Amount:
     """One stack."""
-    bare = height_mm < BARE_MM
-    told: Words = plain("nothing") if bare else show(height_mm, 0.001)
-    return Amount(place=place, x_mm=x_mm, y_mm=y_mm, amount_mm=height_mm, words=told)
+    height = height_mm if height_mm >= BARE_MM else 0.0
+    told: Words = show(height, 0.001) if height else plain("nothing")
+    return Amount(place=place, x_mm=x_mm, y_mm=y_mm, amount_mm=height, words=told)
 
 
 BARE_MM = 5e-4

@@ -53,7 +53,7 @@ function Correct({
   const { system } = useSettings();
   const client = useQueryClient();
   // what others change while it is open is no part of what is typed in it
-  const [began] = useState<JsonObject>(machine.spec);
+  const [began, setBegan] = useState<JsonObject>(machine.spec);
   const parts = check.goes_by.map((p) => p.key).join(" ");
   const schema = useMemo(() => only(whole, parts.split(" ")), [whole, parts]);
   const save = useMutation<Machine, ApiProblem, JsonObject>({
@@ -71,6 +71,8 @@ function Correct({
         }),
       ),
     onSuccess: (kept) => {
+      // what is corrected next is corrected from here
+      setBegan(kept.spec);
       client.setQueryData(keys.machine(kept.id), kept);
       for (const key of ["workshop", "check", "finding", "calendar"])
         void client.invalidateQueries({ queryKey: [key] });

@@ -92,7 +92,8 @@ export function MoveCard({ workshopId, machineId, round, advice, move, main }: P
   const [other, setOther] = useState(false);
   const made = useMade(round, advice);
   const target = move.targets?.[0];
-  const wanted = move.wanted ?? [];
+  // a pad that stays bare wants nothing
+  const wanted = (move.wanted ?? []).filter((w) => w.amount_mm);
   const submit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();
     const data = new FormData(event.currentTarget);

@@ -158,6 +158,13 @@ describe("settling a round", () => {
     expect(screen.getByText("rear right")).toBeTruthy();
     expect(screen.queryByText("front left")).toBeNull();
     expect(screen.queryByRole("button", { name: "Done: measure again" })).toBeNull();
+    server.on("POST /workshops/w1/wanted", []);
+    fireEvent.click(screen.getByRole("button", { name: "Put it on the list to buy" }));
+    await screen.findByText("On the list.");
+    expect(server.to("POST /workshops/w1/wanted")[0]?.body).toMatchObject({
+      what: "Shims: rear left 0.12 mm, rear right 0.12 mm",
+      sort: "shim",
+    });
     fireEvent.click(screen.getByText("Some lie here all the same"));
     fireEvent.change(screen.getByLabelText("Thickness (mm)"), { target: { value: "0.1" } });
     fireEvent.change(screen.getByLabelText("Pieces"), { target: { value: "4" } });
