@@ -16,6 +16,7 @@ from pydantic import BaseModel
 from pydantic import ValidationError as ModelError
 
 from truing.measure.problem import Problem
+from truing.measure.words import stated
 
 log = logging.getLogger(__name__)
 
@@ -81,6 +82,17 @@ def details(
         detail=detail,
         errors=errors or [],
     )
+
+
+def in_inches(problem: ProblemDetails) -> ProblemDetails:
+    """A problem as it is told to who reads in inches; what they typed stays as they typed it."""
+    errors = [
+        e.model_copy(
+            update={"message": stated(e.message).inch, "expected": stated(e.expected).inch}
+        )
+        for e in problem.errors
+    ]
+    return problem.model_copy(update={"detail": stated(problem.detail).inch, "errors": errors})
 
 
 _BOUNDS = {
@@ -220,6 +232,8 @@ def install(api: NinjaAPI) -> None:
     """Answer every expected error of this API with problem details."""
 
     def answer(request: HttpRequest, problem: ProblemDetails) -> HttpResponse:
+        if request.headers.get("X-Reads") == "inch":
+            problem = in_inches(problem)
         # the answer is no exception any more, so that nothing else would undo what was written
         if connection.in_atomic_block and not getattr(request, "keeps_what_it_wrote", False):
             transaction.set_rollback(True)

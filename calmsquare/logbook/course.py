@@ -37,7 +37,7 @@ from truing.course.standing import (
 from truing.course.standing import Decision as CoreDecision
 from truing.machine.mechanisms import ALL, touched
 from truing.machine.subject import THE_MACHINE
-from truing.measure.words import capital
+from truing.measure.words import capital, say
 from truing.record import Lesson, Summary, Unreadable, load
 from truing.record.rejudge import rejudged
 from truing.registry import registry
@@ -91,7 +91,7 @@ class MachineLog:
                 found += values
                 continue
             for value in values:
-                label = f"{capital(part.title)}: {value.label[:1].lower()}{value.label[1:]}"
+                label = say("{part}: ", part=capital(part.title)) + value.label.lower()
                 found.append(value.model_copy(update={"label": label}))
         return found
 

@@ -106,7 +106,7 @@ def put_log(scope: Scope, round_id: UUID, reading_id: UUID, form: LogIn) -> Kept
     station = plan.station(form.station, known)
     if station.reads != "log":
         raise Problem(
-            f"{station.label} takes no log.", expected="Enter its reading.", field="station"
+            f"{station.label.metric} takes no log.", expected="Enter its reading.", field="station"
         )
     log = LogReading(
         id=str(reading_id),
@@ -240,7 +240,7 @@ def _made(
     station = plan.station(form.station, known)
     if station.reads == "log":
         raise Problem(
-            f"{station.label} takes a log.", expected="Open its file there.", field="station"
+            f"{station.label.metric} takes a log.", expected="Open its file there.", field="station"
         )
     old = _superseded(known, form.supersedes)
     if form.zeroed_on and form.zeroed_on not in {r.pk for r in known}:
@@ -281,7 +281,7 @@ def _instrument(
             and station.reads == "length"
         ):
             raise Problem(
-                f"{station.label} is read with another instrument.",
+                f"{station.label.metric} is read with another instrument.",
                 expected="Pick it beside the reading.",
                 field="instrument_id",
             )
@@ -292,7 +292,7 @@ def _instrument(
         round.save(update_fields=["others"])
     if spec.type not in station.takes:
         raise Problem(
-            f"{INSTRUMENT_TITLES[spec.type]} does not suit {station.label}.",
+            f"{INSTRUMENT_TITLES[spec.type]} does not suit {station.label.metric}.",
             expected="Take the instrument of the round.",
             field="instrument_id",
         )
@@ -323,7 +323,7 @@ def _value(station: Station, instrument: InstrumentSpec, form: ReadingIn) -> dic
         return {"shown_mm": length.mm, "text": length.text, "unit": length.unit, **place}
     if form.grade not in {g.key for g in station.grades}:
         raise Problem(
-            f"“{form.grade}” is no answer to “{station.label}”."
+            f"“{form.grade}” is no answer to “{station.label.metric}”."
             if form.grade
             else "Nothing was chosen.",
             expected="Pick one of: " + ", ".join(g.label for g in station.grades) + ".",

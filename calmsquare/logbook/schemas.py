@@ -13,7 +13,7 @@ from truing.course.standing import Status
 from truing.jobs.fit import Answer
 from truing.kit.instruments import DialPosition, Question
 from truing.machine.mechanisms import Mechanism
-from truing.measure.words import Words
+from truing.measure.words import InBoth, Words
 
 
 class CheckIn(BaseModel):
@@ -224,6 +224,6 @@ class TakenBackIn(BaseModel):
 class LogValue(BaseModel):
     """One quantity of a round."""
 
-    label: str
+    label: InBoth
     words: Words
     status: Status

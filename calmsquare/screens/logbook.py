@@ -32,7 +32,7 @@ from truing.course.gates import OpenItem
 from truing.course.standing import Status
 from truing.jobs.words import ANSWERS
 from truing.machine.mechanisms import title
-from truing.measure.words import Words, plain, say
+from truing.measure.words import Words, join, plain, say
 from truing.registry import kind
 
 PAGE = 20
@@ -79,7 +79,7 @@ def latest_lines(scope: Scope, machine: Machine, faults: list[Fault]) -> list[Lo
             id=record.id,
             at=record.at,
             title=record.title,
-            text=" · ".join(filter(None, [record.text, *(w.metric for w in record.lines[:1])])),
+            text=join([*([plain(record.text)] if record.text else []), *record.lines[:1]], " · "),
             status=None,
             rounds=0,
             taken_back=record.taken_back,
@@ -95,7 +95,7 @@ def _sitting_line(rounds: Sequence[Round]) -> LogLine:
         id=check.pk,
         at=check.opened_at,
         title=kind(check.kind).course.title,
-        text="",
+        text=plain(""),
         status=round_status(judged[-1]) if judged else "unmeasured",
         rounds=len(rounds),
         taken_back=False,

@@ -25,7 +25,7 @@ from truing.kit.instruments import Instrument as InstrumentSpec
 from truing.machine.mechanisms import DescribedPart
 from truing.measure.lengths import Unit
 from truing.measure.verdict import Verdict
-from truing.measure.words import Words
+from truing.measure.words import InBoth, Words
 from truing.registry import AnyFinding, AnySetup
 
 
@@ -117,7 +117,7 @@ class Measured(BaseModel):
     """One judged quantity of a round, to be drawn against its limit and what was predicted."""
 
     key: str
-    label: str
+    label: InBoth
     words: Words
     value: float
     expanded: float
@@ -318,7 +318,7 @@ class LogLine(BaseModel):
     id: UUID
     at: datetime
     title: str
-    text: str
+    text: Words
     status: Status | None
     """Of a sitting; None for a record."""
     rounds: int

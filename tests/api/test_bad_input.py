@@ -284,3 +284,24 @@ def test_an_id_that_is_somebody_elses_is_no_crash(opened: Bench) -> None:
         made = {"id": taken, "next_round_id": uuid4(), "said": "Tapped it."}
         path = f"/rounds/{bench.round['id']}/move"
         bench.by.post(path, {**made, "made_at": "2026-03-01T19:30:00Z"}, expect=expect)
+
+
+def test_who_reads_in_inches_is_told_so_but_reads_their_own_words_as_typed(bench: Bench) -> None:
+    bench.set_up()
+    url = f"/api/v1/rounds/{bench.round['id']}/setup"
+    body = {
+        "version": bench.round["version"],
+        "instrument_id": bench.instrument,
+        "setup": {"kind": "spindle_tram", "radius_mm": "0.1 in"},
+    }
+    told = {
+        reads: bench.by.client.put(
+            url, body, content_type="application/json", headers={"X-Reads": reads}
+        ).json()
+        for reads in ("metric", "inch")
+    }
+    said = {reads: t["errors"][0]["message"] + t["detail"] for reads, t in told.items()}
+    assert " mm" in said["metric"]
+    assert " mm" not in said["inch"]
+    assert " in" in said["inch"]
+    assert told["inch"]["errors"][0]["field"] == told["metric"]["errors"][0]["field"]

@@ -124,7 +124,7 @@ def test_a_check_of_several_slides_is_true_when_each_of_them_is(owner: Person) -
         told = sitting.stands()
         assert [p["status"] for p in told["parts"]].count("unmeasured") == left
         assert told["status"] == ("unmeasured" if left else "true")
-    assert [v["label"] for v in told["values"]] == [
+    assert [v["label"]["metric"] for v in told["values"]] == [
         "Left–right (X): play, worst place",
         "Front–back (Y): play, worst place",
         "Up–down (Z): play, worst place",
@@ -213,7 +213,7 @@ def test_pasted_lines_are_looked_at_before_any_is_kept(owner: Person) -> None:
     at = f"/rounds/{sitting.round['id']}"
     told = owner.post(f"{at}/paste", {"text": "place;mm\n0;0,01\n250;oops\n500;0,03", "unit": "mm"})
     assert [line["station"] for line in told["lines"]] == [None, "0", None, "500"]
-    assert told["missing"] == ["250"]
+    assert [m["metric"] for m in told["missing"]] == ["250 mm"]
     assert not Reading.objects.exists()
     owner.post(f"{at}/paste", {"text": "  ", "unit": "mm"}, expect=422)
     understood = [line for line in told["lines"] if line["station"]]

@@ -58,7 +58,7 @@ def test_hours_are_told_in_the_logbook_and_counted(bench: Bench) -> None:
     happen(bench, "hours", hours=14.5)
     happen(bench, "note", said="quiet")
     lines = bench.by.get(f"/machines/{bench.machine}")["recent"]
-    told = next(line for line in lines if "14.5 hours" in line["text"])
+    told = next(line for line in lines if "14.5 hours" in line["text"]["metric"])
     # something that happened has no rounds
     assert {line["rounds"] for line in lines if line["status"] is None} == {0}
     assert told["taken_back"] is False

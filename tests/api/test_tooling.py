@@ -190,7 +190,7 @@ def test_what_somebody_did_to_a_spindle_is_drawn_change_by_change(shop: Shop) ->
         truth(turning=SpindleTruth(off_x_mm=off).model_dump())
         runout.ask()
     [drawn] = [f for f in runout.found["figures"] if f["type"] == "waterfall"]
-    bars = [(b["label"], b["sort"]) for b in drawn["bars"]]
+    bars = [(b["label"]["metric"], b["sort"]) for b in drawn["bars"]]
     assert bars == [
         ("as found", "whole"),
         ("New upper bearing", "gain"),

@@ -13,9 +13,10 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 import numpy as np
-from pydantic import BaseModel, ValidationError
+from pydantic import ValidationError
 
 from tests.core.check_sketch import check_sketch, drawn
+from tests.core.check_words import check_words, finite, said, walk
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.move import Advice, Move
@@ -30,7 +31,6 @@ from truing.machine import FORM_TITLES, starting_point
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.lenient import read_back
 from truing.measure.problem import Problem
-from truing.measure.words import Words
 from truing.moves.changes import done, stock_after, undone
 from truing.moves.sheet import HIGH_MM, WIDE_MM, move_sheet
 from truing.record import Lesson, Outcome, Snapshot, dump, judged_anew, load
@@ -453,35 +453,6 @@ def advised(core: Check_, case: Case_) -> Advice:
     return advice
 
 
-def walk(value: Any, at: str = "") -> Iterator[tuple[str, Any]]:
-    """Every value inside of a model, with the way to it."""
-    yield at, value
-    if isinstance(value, BaseModel):
-        for name in type(value).model_fields:
-            yield from walk(getattr(value, name), f"{at}.{name}")
-    elif isinstance(value, dict):
-        for key, item in value.items():
-            yield from walk(item, f"{at}.{key}")
-    elif isinstance(value, list | tuple):
-        for i, item in enumerate(value):
-            yield from walk(item, f"{at}.{i}")
-
-
-def finite(value: Any) -> None:
-    for at, found in walk(value):
-        assert not isinstance(found, float) or math.isfinite(found), at
-
-
-def said(value: Any) -> None:
-    """No words are empty, in either system, and none holds what a person would not read."""
-    for at, found in walk(value):
-        if isinstance(found, Words):
-            for text in (found.metric, found.inch):
-                assert text.strip(), at
-                for wrong in ("None", "nan", "inf ", "{", "}", "  "):
-                    assert wrong not in text, (at, text)
-
-
 def limits_in(figures: Any) -> list[float]:
     names = ("band_mm", "limit_mm")
     return [v for at, v in walk(figures) if at.rpartition(".")[2] in names and v is not None]
@@ -513,6 +484,7 @@ ON_A_ROUND: tuple[Callable[[Check_, Case_], None], ...] = (
     check_signs,
     check_finding,
     check_limits,
+    check_words,
     check_figures,
     check_sketch,
     check_advice,

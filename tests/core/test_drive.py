@@ -112,7 +112,7 @@ def test_a_share_got_by_subtraction_is_marked_and_never_judged() -> None:
     # it carries the doubt of everything it was got from
     assert rest.estimate.expanded > shares["share:bearing"].estimate.expanded * 1.5
     assert {j.quantity for j in judged.judged} == {"lost"}
-    sorts = {b.label: b.sort for b in figures(LOST, stated(LOST), finding)[0].bars}
+    sorts = {b.label.metric: b.sort for b in figures(LOST, stated(LOST), finding)[0].bars}
     assert sorts["all the rest (deduced)"] == "deduced"
     # the largest share comes first, the others are named instead
     assert [m.key for m in advice.moves] == ["remedy:nut", "remedy:bearing"]
@@ -252,7 +252,7 @@ def test_the_waterfall_tells_every_remedy_and_what_is_left() -> None:
     history = History(past=rounds)
     finding, _, advice, how = chased((0.03,) * 3, history=history)
     drawn = figures(LOST, how, finding, history)[0]
-    bars = [(b.label, round(b.from_mm, 3), round(b.to_mm, 3), b.sort) for b in drawn.bars]
+    bars = [(b.label.metric, round(b.from_mm, 3), round(b.to_mm, 3), b.sort) for b in drawn.bars]
     assert bars == [
         ("as found", 0, 0.12, "whole"),
         ("Preload the end bearing", 0.12, 0.08, "gain"),

@@ -249,7 +249,7 @@ def measured(
     plan = SQUARE.stations(setup)
     read = []
     for station in plan:
-        start, end = station.label.split(" – ")
+        start, end = station.label.metric.split(" – ")
         read.append((station.key, float(np.linalg.norm(marks[end] - marks[start]))))
     case = case_of(SQUARE, setup, readings(read * setup.passes), TAPE, machine=machine)
     return case.but(found=SQUARE.evaluate(case))

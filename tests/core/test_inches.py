@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import BaseModel, TypeAdapter
 
+from truing.contract.setup import Station
 from truing.course import KINDS
 from truing.course.guide import guide
 from truing.kit.instruments import INSTRUMENT_TITLES, Instrument
@@ -18,7 +19,7 @@ from truing.machine.ghost import ghost
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.fields import form_schema, proposed_lengths, rounded
 from truing.measure.lengths import parse_length
-from truing.measure.words import both
+from truing.measure.words import both, spot, stated
 from truing.registry import registry
 
 INSTRUMENT: TypeAdapter[Instrument] = TypeAdapter(Instrument)
@@ -123,3 +124,60 @@ def test_no_guide_leaves_a_millimetre_to_who_reads_inches() -> None:
         texts = [told.purpose, told.costs, told.stop, *told.steps, *told.not_tested]
         for words in (*texts, *ways, *schools):
             assert not re.search(r"\bmm\b|\bmetre\b|\bcm\b", words.inch), (key, words.inch)
+
+
+@given(st.floats(-3000, 3000), st.integers(0, 3))
+def test_what_somebody_stated_is_told_as_finely_in_inches(mm: float, decimals: int) -> None:
+    typed = f"{mm:.{decimals}f}".replace("-", "−")
+    told = stated(f"Bring the tip to {typed} mm from the middle.")
+    assert told.metric == f"Bring the tip to {typed} mm from the middle."
+    found = re.fullmatch(r"Bring the tip to (\S+) in from the middle\.", told.inch)
+    assert found
+    back = parse_length(f"{found[1]} in").mm
+    meant = parse_length(f"{typed} mm").mm
+    # a step of the last figure in mm is never lost, nor are there zeroes to be read
+    assert abs(back - meant) <= 0.13 * 10.0**-decimals
+    assert not re.search(r"\.\d*0$", found[1])
+
+
+@pytest.mark.parametrize(
+    ("text", "inch"),
+    [
+        ("A block of 84 by 60 mm.", "A block of 3.31 by 2.36 in."),
+        ("12.7 mm and 25.4 mm", "0.5 in and 1 in"),
+        ("at −250 and +10 mm", "at −9.84 and +0.39 in"),
+        ("Bolt 6, 610 mm from the fixed end", "Bolt 6, 24.02 in from the fixed end"),
+        ("climbed to 3000 mm/min at 254 mm/s²", "climbed to 118.11 in/min at 10 in/s²"),
+        # a slope, an area and what somebody called a thing are no lengths
+        ("0.1 mm/m on “Rail 20 mm”, 4 mm²", "0.1 mm/m on “Rail 20 mm”, 4 mm²"),
+        ("nothing but words", "nothing but words"),
+    ],
+)
+def test_only_lengths_and_feeds_are_told_otherwise(text: str, inch: str) -> None:
+    assert (stated(text).metric, stated(text).inch) == (text, inch)
+
+
+def test_what_pieces_are_called_stays_as_it_is_beside_a_place_in_inches() -> None:
+    setup = registry()["tool_runout"].setup_type.model_validate(
+        {
+            "kind": "tool_runout",
+            "way": "swap",
+            "swapped": "collet",
+            "collet": "a",
+            "compared": ["b"],
+            "names": {"a": "ER16 6 mm, old", "b": "ER16 6 mm, new"},
+            "heights_mm": [25.4],
+        }
+    )
+    told = registry()["tool_runout"].stations(setup)
+    assert any("ER16 6 mm, new" in s.label.inch for s in told)
+    assert all(re.search(r"\b1 in\b", s.label.inch) and "25.4 mm" in s.label.metric for s in told)
+    assert all("Tip 1 in out" in s.prompt.inch for s in told)
+
+
+def test_a_text_that_was_kept_is_told_in_both_systems() -> None:
+    kept = {"key": "a", "label": "−336 mm", "prompt": "Go there.", "x_mm": -336, "y_mm": 0}
+    station = Station.model_validate(kept)
+    assert (station.label.metric, station.label.inch) == ("−336 mm", "−13.23 in")
+    assert Station.model_validate(station.model_dump()) == station
+    assert (spot(-380, 480).metric, spot(-380, 480).inch) == ("−380, 480 mm", "−14.96, 18.9 in")

@@ -13,6 +13,7 @@ from truing.contract.paste import read_pasted
 from truing.kit.instruments import PlungerDial
 from truing.machine import starting_point
 from truing.measure.problem import Problem
+from truing.measure.words import plain, stated
 from truing.registry import kind
 
 RAIL = kind("rail_straight")
@@ -71,7 +72,7 @@ def test_columns_files_and_logs_are_understood(text: str, values: list[str]) -> 
 
 def test_lines_that_name_their_place_need_no_order() -> None:
     assert kept("750, 0.04\n0, 0.01") == [("750", "0.04"), ("0", "0.01")]
-    assert pasted("750, 0.04\n0, 0.01").missing == ["250", "500"]
+    assert pasted("750, 0.04\n0, 0.01").missing == [stated("250 mm"), stated("500 mm")]
     # after what has been read already the plan goes on where it stood
     assert kept("0.5", counts={"0": 1, "250": 1}) == [("500", "0.5")]
 
@@ -79,7 +80,7 @@ def test_lines_that_name_their_place_need_no_order() -> None:
 def test_several_figures_behind_a_place_are_its_passes() -> None:
     passes = [("250", "0.02"), ("250", "0.03"), ("500", "0.04")]
     assert kept("250\t0.02\t0.03\n500\t0.04") == passes
-    named = [s.model_copy(update={"label": f"foot {s.key}"}) for s in PLAN]
+    named = [s.model_copy(update={"label": plain(f"foot {s.key}")}) for s in PLAN]
     assert kept("foot 250;0.02;0.03\nFoot 500;0.04", plan=named) == passes
 
 

@@ -96,7 +96,7 @@ def test_bolt_by_bolt_only_the_full_pass_counts() -> None:
     how = stated(STRAIGHT, way="bolts", places_mm=PLACES, edge_within_mm=0.0)
     keys = [f"{x:g}" for x in PLACES]
     setting = readings((k, 0.1) for k in keys)
-    prompts = [s.prompt for s in STRAIGHT.stations(how, setting[:2])]
+    prompts = [s.prompt.metric for s in STRAIGHT.stations(how, setting[:2])]
     assert "push the rail until the dial shows +0.100 mm" in prompts[2]
     before = evaluate(STRAIGHT, how, setting, DIAL, NOTHING)
     assert not before.last_pass

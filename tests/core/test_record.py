@@ -28,7 +28,8 @@ CHECKS = [f for f in FILES if f.stem not in OTHERS]
 READINGS: TypeAdapter[list[Reading]] = TypeAdapter(list[Reading])
 
 NOT_KEPT = {
-    *("figures", "advice", "spread", "tightening_mm_per_m", "place_mm", "aimed_mm_per_m", "floor")
+    *("figures", "advice", "spread", "tightening_mm_per_m", "place_mm", "aimed_mm_per_m", "floor"),
+    "least_cutter_mm",
 }
 """What later formats have elsewhere, or compute when it is asked for; a floor is in the limits."""
 

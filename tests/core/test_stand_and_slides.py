@@ -107,8 +107,8 @@ def test_the_drawn_corners_are_those_of_the_base(school: str) -> None:
 
     for p in drawn.points:
         assert p.z_mm == pytest.approx(height(p.x_mm, p.y_mm), abs=1e-6)
-        assert ("right" in p.label) == (p.x_mm > 0)
-        assert ("rear" in p.label) == (p.y_mm > 0)
+        assert ("right" in p.label.metric) == (p.x_mm > 0)
+        assert ("rear" in p.label.metric) == (p.y_mm > 0)
 
 
 def test_a_level_of_unknown_sensitivity_is_asked_about_and_can_be_found_out() -> None:

@@ -64,7 +64,9 @@ def test_any_spread_positions_do(a: float, b: float, hours: list[float], passes:
 
 def test_the_clock_is_seen_from_above_by_who_stands_at_the_front() -> None:
     sides = {"right": (1, 0), "left": (-1, 0), "rear": (0, 1), "front": (0, -1)}
-    told = {side: s for s in TRAM.stations(setup()) for side in sides if f"({side})" in s.prompt}
+    told = {
+        side: s for s in TRAM.stations(setup()) for side in sides if f"({side})" in s.prompt.metric
+    }
     assert set(told) == set(sides)
     for side, (x, y) in sides.items():
         station = told[side]

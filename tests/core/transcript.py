@@ -43,6 +43,8 @@ from truing.standin.truth import (
 
 TOLD = Path(__file__).parents[1] / "golden" / "told"
 SEED = 5
+LINE = 200
+"""What stands on one line."""
 
 
 def number(value: float) -> str:
@@ -65,16 +67,12 @@ def inline(value: Any) -> str | None:
         text = "[" + ", ".join(i or "" for i in items) + "]"
         plain = len(text) < 160 or not any(isinstance(v, BaseModel) for v in value)
         return text if plain and None not in items else None
-    if isinstance(value, BaseModel) and not has_words(value):
+    if isinstance(value, BaseModel):
         parts = [(n, inline(getattr(value, n))) for n in type(value).model_fields]
         known = [(n, p) for n, p in parts if p not in ("None", "", "[]", "False")]
         text = ", ".join(f"{n} {p}" for n, p in known)
-        return text if all(p is not None for _, p in known) and len(text) < 160 else None
+        return text if all(p is not None for _, p in known) and len(text) < LINE else None
     return None
-
-
-def has_words(value: BaseModel) -> bool:
-    return any(isinstance(getattr(value, n), Words) for n in type(value).model_fields)
 
 
 def tree(name: str, value: Any, depth: int = 0) -> Iterator[str]:

@@ -113,7 +113,16 @@ def shim_base(
                     if plan.pad_by_pad
                     else []
                 ),
-                *shim_notes(case, plan.off_plane_mm, predicted),
+                *shim_notes(
+                    case,
+                    plan.off_plane_mm,
+                    # what these shims are not meant to take is another move's
+                    [
+                        p
+                        for p, (_, axis) in zip(predicted, touched, strict=True)
+                        if (take_x if axis == "x" else take_y)
+                    ],
+                ),
             ],
             "needs": no_stock(case, shorter_side(base.pads)) if same else None,
             "wanted": wanted_stacks(base.pads, rises) if same else [],

@@ -16,7 +16,7 @@ from truing.machine.parts import Direction
 from truing.measure.estimate import Estimate, combined
 from truing.measure.lines import zone
 from truing.measure.problem import Problem
-from truing.measure.words import MINUS, Measure, Words, say, show, show_estimate
+from truing.measure.words import MINUS, Measure, Words, plain, say, show, show_estimate, stated
 
 ISOLATE = "Isolate the machine before hands go near the cutter or spindle; turn it by hand."
 SHARP = "Shim stock cuts: deburr it, wear gloves."
@@ -132,12 +132,12 @@ def default_places(travel_mm: float, n: int = 3, margin: float = 0.1) -> list[fl
     return [float(round(-reach + 2 * reach * i / (n - 1))) for i in range(n)]
 
 
-def at_place(x_mm: float, direction: Direction) -> str:
+def at_place(x_mm: float, direction: Direction) -> Words:
     """A place along a travel as people say it."""
     low, high = ends_of(direction)
     if abs(x_mm) < 1e-9:
-        return "mid travel"
-    return f"{abs(x_mm):g} mm {low if x_mm < 0 else high} of the middle"
+        return plain("mid travel")
+    return stated(f"{abs(x_mm):g} mm {low if x_mm < 0 else high} of the middle")
 
 
 EIGHTHS = {0: "", 1: "⅛", 2: "¼", 3: "⅜", 4: "½", 5: "⅝", 6: "¾", 7: "⅞"}

@@ -32,7 +32,7 @@ from truing.measure.estimate import Estimate
 from truing.measure.fields import Mm, MmList, choice, hint, length
 from truing.measure.lines import line_through
 from truing.measure.problem import Problem
-from truing.measure.words import Words, goes, place, plain, say, show, show_estimate
+from truing.measure.words import Words, goes, place, plain, say, show, show_estimate, stated, tick
 from truing.moves.changes import take_of
 from truing.moves.pivot import (
     LEAST_LEVER,
@@ -55,9 +55,7 @@ class FaceSetup(Setup):
         default_factory=lambda: [-45.0, 0.0, 45.0],
         max_length=15,
         title="Places along the face",
-        json_schema_extra=hint(
-            "From its middle; left, front or low is minus: −45, 0, 45.", field="lengths"
-        ),
+        json_schema_extra=hint("From its middle; left, front or low is minus.", field="lengths"),
     )
     pivot_mm: Mm = length(
         "The bolt it turns about",
@@ -217,16 +215,18 @@ def _face(setup: FaceSetup, face: FaceFit, gain: float) -> Quantity:
     sentence = (
         say(
             "The {near} end stands {size} nearer to the dial than the {far} one, over the {long} "
-            "of the face.",
+            "of the face: {slope}.",
             near=near,
             far=far,
             size=show_estimate(abs(total.value), total.expanded, "length"),
             long=show(setup.face_mm, 1),
+            slope=shown(face.slope.size),
         )
         if face.slope.visible
         else say(
-            "It cannot be told from running true: {size} over the face.",
+            "It cannot be told from running true: {size} over the face, {slope}.",
             size=show_estimate(abs(total.value), total.expanded, "length"),
+            slope=shown(face.slope.size),
         )
     )
     return quantity(
@@ -307,7 +307,7 @@ def turn(case: Case[Any, Any], *, what: str, mechanism: Mechanism, cautions: Seq
     away = high if take > 0 else low
     best = targets[0] if targets else None
     steps = [
-        plain(f"Slacken its bolts until it just moves; the one at {place(pivot)} mm stays nipped."),
+        say(f"Slacken its bolts until it just moves; the one at {place(pivot)} mm stays nipped."),
         say(
             "Stand the tip at {label} and tap the {end} end away from it until {words}.",
             label=best.label,
@@ -369,10 +369,10 @@ def _notes(
     if learnt is not None:
         notes.append(
             say(
-                "By its last tap it turns about {at} mm, not {said} mm: the target goes by that. "
+                "By its last tap it turns about {at}, not {said}: the target goes by that. "
                 "Where the dial was moved since, it does not hold.",
-                at=place(round(learnt)),
-                said=place(setup.pivot_mm),
+                at=stated(f"{place(round(learnt))} mm"),
+                said=stated(f"{place(setup.pivot_mm)} mm"),
             )
             if abs(learnt - setup.pivot_mm) > 0.05 * setup.face_mm
             else plain("By its last tap it turns about the bolt that was named.")
@@ -380,7 +380,7 @@ def _notes(
     if blind:
         at = " and ".join(place(x) for x in blind)
         notes.append(
-            plain(f"At {at} mm the tip stands by the pivot and shows nothing: read elsewhere.")
+            say(f"At {at} mm the tip stands by the pivot and shows nothing: read elsewhere.")
         )
     if aimed.shift:
         notes.append(
@@ -411,7 +411,7 @@ def curve(case: Case[Any, Any], face: FaceFit, name: str) -> CurveFigure:
             Curve(
                 name=name,
                 points=[
-                    CurvePoint(label=place(x), at_mm=x, off_mm=v, words=show(v, 0.001, signed=True))
+                    CurvePoint(label=tick(x), at_mm=x, off_mm=v, words=show(v, 0.001, signed=True))
                     for x, v in zip(face.at_mm, face.off_mm, strict=True)
                 ],
             )

@@ -31,7 +31,7 @@ def turn_drawn(move: Move, machine: Machine) -> SketchFigure:
 def _dialled(easel: Easel, move: Move) -> None:
     """The dial where the needle is watched from."""
     if move.targets and easel.view == "front":
-        right = move.targets[0].label.startswith(("3", "1:30", "2"))
+        right = move.targets[0].label.metric.startswith(("3", "1:30", "2"))
         r = (0.8 if right else -0.8) * easel.machine.table_x_mm / 4
         nose = easel.nose
         easel.line((0, nose), (0, 0.72 * nose), (r, 0.72 * nose))

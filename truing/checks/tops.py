@@ -30,7 +30,7 @@ from truing.measure.estimate import Estimate
 from truing.measure.extremes import peak_to_valley
 from truing.measure.fields import Mm, MmList, choice, hint, length
 from truing.measure.problem import Problem
-from truing.measure.words import Words, place, plain, say, show, show_estimate
+from truing.measure.words import Words, place, plain, say, show, show_estimate, spot, stated
 
 SLOPES = ("slope_x", "slope_y")
 SIDES = {"slope_x": ("left", "right"), "slope_y": ("front", "rear")}
@@ -50,7 +50,7 @@ class TopSetup(Setup):
         max_length=15,
         title="Places, left to right",
         json_schema_extra=hint(
-            "On the top itself, from its middle: −100, 0, 100.",
+            "On the top itself, from its middle; left is minus.",
             field="lengths",
             when={"way": ["grid", "along_x"]},
         ),
@@ -117,13 +117,12 @@ def _stations(setup: TopSetup) -> list[Station]:
     both = setup.way == "grid"
     found = []
     for x, y in setup.places:
-        at = {"grid": f"{place(x)}, {place(y)} mm", "along_x": f"{place(x)} mm"}
-        label = at.get(setup.way, f"{place(y)} mm")
+        label = spot(x, y) if both else stated(f"{place(x if setup.way == 'along_x' else y)} mm")
         found.append(
             Station(
                 key=f"{x:g},{y:g}",
                 label=label,
-                prompt=f"Bring {label} under the tip; lift the tip over slots.",
+                prompt=say("Bring {label} under the tip; lift the tip over slots.", label=label),
                 x_mm=x,
                 y_mm=y,
                 at_mm=None if both else (x if setup.way == "along_x" else y),
@@ -209,19 +208,23 @@ def _slope(key: str, slope: Estimate, gain: float, spread: float, name: str) -> 
     end = high if slope.value > 0 else low
     sentence = (
         say(
-            "The {end} end of the {name} is the higher one, by {size} over the {long} read.",
+            "The {end} end of the {name} is the higher one, by {size} over the {long} read: "
+            "{slope}.",
             end=end,
             name=name,
             size=size,
             long=show(spread, 1),
+            slope=shown(slope.size),
         )
         if slope.visible
         else say(
-            "No slope {low} to {high} that can be told from nothing: {size} over the {long} read.",
+            "No slope {low} to {high} that can be told from nothing: {size} over the {long} read, "
+            "{slope}.",
             low=low,
             high=high,
             size=size,
             long=show(spread, 1),
+            slope=shown(slope.size),
         )
     )
     return quantity(

@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from truing.measure.estimate import Estimate
 from truing.measure.spread import Spread
-from truing.measure.words import Measure, Words, show_estimate, show_limits
+from truing.measure.words import InBoth, Measure, Words, show_estimate, show_limits
 
 
 class Note(BaseModel):
@@ -31,7 +31,7 @@ class Quantity(BaseModel):
     """The place that it was found at, where there are several."""
     tolerance_key: str | None
     """None for what is only told, not judged."""
-    label: str
+    label: InBoth
     estimate: Estimate
     gain: float
     """√C: the quantity per mm of one station mean."""
@@ -56,7 +56,7 @@ def shown(estimate: Estimate, *, signed: bool = False) -> Words:
 
 def quantity(
     key: str,
-    label: str,
+    label: str | Words,
     estimate: Estimate,
     sentence: Words | None,
     *,

@@ -24,7 +24,7 @@ from truing.measure.spread import (
     spread_of,
     steady_drift,
 )
-from truing.measure.words import Measure, plain, say, show
+from truing.measure.words import Measure, say, show
 
 SLIP = 3.0
 """Times further than what is far: no scatter, but a slip of the hand or of the eye."""
@@ -155,7 +155,7 @@ class Gathered:
 
     def _missing(self) -> list[Note]:
         return [
-            Note(tone="look", text=plain(f"{s.label} was left out."), station=s.key)
+            Note(tone="look", text=say("{place} was left out.", place=s.label), station=s.key)
             for s in self.plan
             if s.reads == "length" and s.key not in self.groups
         ]
@@ -276,7 +276,7 @@ def gather(
             continue
         key, instrument = case.tool(reading)
         if tool_at.setdefault(reading.station, key) != key:
-            label = next(s.label for s in plan if s.key == reading.station)
+            label = next(s.label.metric for s in plan if s.key == reading.station)
             raise Problem(
                 f"{label} was read with two instruments, which cannot be averaged.",
                 expected="Correct one of the readings so that it does not count.",

@@ -11,14 +11,14 @@ from truing.drawing.figures import Figure
 from truing.drawing.sketches import SketchFigure
 from truing.machine.mechanisms import Mechanism
 from truing.measure.estimate import Estimate
-from truing.measure.words import Words
+from truing.measure.words import InBoth, Words
 
 
 class Target(BaseModel):
     """Where to bring the needle while tapping, with the tip standing at one station."""
 
     station: str
-    label: str
+    label: InBoth
     from_mm: float
     to_mm: float
     words: Words
@@ -67,7 +67,7 @@ class Prediction(BaseModel):
 
     quantity: str
     after: Estimate
-    label: str
+    label: InBoth
     words: Words
 
 

@@ -19,7 +19,7 @@ from truing.contract.setup import Station
 from truing.kit.instruments import Instrument
 from truing.measure.lengths import Unit, normal, parse_length
 from truing.measure.problem import Problem
-from truing.measure.words import Words
+from truing.measure.words import InBoth, Words
 
 MOST_LINES = 500
 LONGEST_LINE = 2000
@@ -44,7 +44,7 @@ class PastedLine(BaseModel):
     line: int
     raw: str
     station: str | None
-    label: str
+    label: InBoth
     text: str
     unit: Unit
     words: Words | None
@@ -60,7 +60,7 @@ class Pasted(BaseModel):
     lines: list[PastedLine]
     usable: int
     assumed: list[str]
-    missing: list[str]
+    missing: list[Words]
     """Labels of stations that no line was for."""
 
 
@@ -300,7 +300,9 @@ def _skipped(i: int, raw: str, unit: Unit, *, header: bool) -> PastedLine:
 def _named(cell: str, plan: Sequence[Station]) -> Station | None:
     said = cell.casefold().replace("−", "-")
     for s in plan:
-        if said in (s.key.casefold(), s.label.casefold().replace("−", "-")):
+        labels = [t.casefold().replace("−", "-") for t in (s.label.metric, s.label.inch)]
+        bare = [t.removesuffix(" mm").removesuffix(" in") for t in labels]
+        if said in (s.key.casefold(), *labels, *bare):
             return s
     return None
 

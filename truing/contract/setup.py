@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from truing.contract.readings import Grade, Reads
 from truing.machine.mechanisms import Mechanism
 from truing.machine.subject import THE_MACHINE, Subject
+from truing.measure.words import InBoth, plain
 
 
 class Setup(BaseModel):
@@ -45,9 +46,9 @@ class Station(BaseModel):
 
     key: str
     """Names it in the record. What it means stands in the fields, never in the key."""
-    label: str
-    prompt: str
-    group: str = ""
+    label: InBoth
+    prompt: InBoth
+    group: InBoth = plain("")
     """Stations of one group are drawn together (one plan for each place along a beam)."""
     x_mm: float
     y_mm: float

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from truing.drawing.figures import RankedFigure, RankedRow
-from truing.effects.runout import USUAL_MM, good_for, least_cutter_mm
+from truing.effects.runout import USUAL_MM, good_for
 from truing.kit.tooling import Collet, Piece
 from truing.measure.verdict import verdict
 from truing.measure.words import Words, say, show, show_estimate
@@ -29,7 +29,7 @@ def fit_for(piece: Piece) -> Words | None:
     tir = getattr(piece, "tir", None)
     if tir is None or getattr(piece, "retired", False):
         return None
-    return good_for(least_cutter_mm(tir.most, USUAL_MM))
+    return good_for(tir, USUAL_MM)
 
 
 def _tin(series: str, size_mm: float, some: Sequence[tuple[str, Collet]]) -> RankedFigure:
@@ -53,7 +53,7 @@ def _row(name: str, collet: Collet) -> RankedRow:
             "low_mm": tir.least,
             "high_mm": tir.most,
             "words": show_estimate(tir.value, tir.expanded, "length"),
-            "good_for": good_for(least_cutter_mm(tir.most, USUAL_MM)),
+            "good_for": good_for(tir, USUAL_MM),
             "sort": sort,
         }
     )

@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from truing.contract.case import Case
 from truing.contract.move import Prediction
 from truing.measure.estimate import Estimate, combined
-from truing.measure.words import Words, plain, say, show_estimate
+from truing.measure.words import Words, say, show_estimate
 
 
 class Trend(BaseModel):
@@ -28,7 +28,7 @@ class Trend(BaseModel):
 
 def trend(
     quantity: str,
-    label: str,
+    label: Words,
     before: Estimate,
     now: Estimate,
     tolerance: float,
@@ -64,20 +64,20 @@ def trend(
 
 
 def _text(
-    label: str,
+    label: Words,
     sense: str,
     left: int | None,
     surprise: bool,
     predicted: Estimate | None,
 ) -> Words:
     said = {
-        "better": f"{label}: better than the round before.",
-        "wrong_way": f"{label}: it has grown in the same sense, so it was moved the wrong way.",
-        "overshoot": f"{label}: it went past zero and is now larger on the other side.",
-        "steady": f"{label}: about as before.",
-        "nothing": f"{label}: both rounds are within what can be read.",
+        "better": "{label}: better than the round before.",
+        "wrong_way": "{label}: it has grown in the same sense, so it was moved the wrong way.",
+        "overshoot": "{label}: it went past zero and is now larger on the other side.",
+        "steady": "{label}: about as before.",
+        "nothing": "{label}: both rounds are within what can be read.",
     }[sense]
-    text = plain(said)
+    text = say(said, label=label)
     if left:
         text += f" At this rate {left} more round{'s' if left > 1 else ''}."
     if surprise and predicted is not None:

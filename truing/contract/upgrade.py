@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any
 
-FORMAT = 3
+FORMAT = 4
 """Of everything that is stored now."""
 
 Step = Callable[[dict[str, Any]], dict[str, Any]]

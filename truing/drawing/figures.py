@@ -12,7 +12,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from truing.measure.words import Words
+from truing.measure.words import InBoth, Words
 
 FACTORS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000)
 
@@ -28,7 +28,7 @@ def magnification(worst_mm: float, length_mm: float, share: float = 0.12) -> int
 class WarpPoint(BaseModel):
     """A place on a surface and how high it stands."""
 
-    label: str
+    label: InBoth
     x_mm: float
     y_mm: float
     z_mm: float
@@ -47,7 +47,7 @@ class WarpFigure(BaseModel):
 class CurvePoint(BaseModel):
     """A place along a line, and how far it stands off it."""
 
-    label: str
+    label: InBoth
     at_mm: float
     off_mm: float
     words: Words
@@ -81,7 +81,7 @@ class CurveFigure(BaseModel):
 class Bar(BaseModel):
     """One step of a waterfall, from one height to another."""
 
-    label: str
+    label: InBoth
     from_mm: float
     to_mm: float
     words: Words
@@ -101,7 +101,7 @@ class WaterfallFigure(BaseModel):
 class Spot(BaseModel):
     """A place seen from above, and what is done or stands there."""
 
-    label: str
+    label: InBoth
     x_mm: float
     y_mm: float
     words: Words
@@ -142,7 +142,7 @@ class LadderFigure(BaseModel):
 class PolarTrace(BaseModel):
     """One turn: how far the surface stands out at each angle, and the circle through it."""
 
-    name: str
+    name: InBoth
     angles_rad: list[float]
     """From the first mark, which is drawn up, the way the marks are counted."""
     off_mm: list[float]
@@ -227,7 +227,7 @@ class RankedFigure(BaseModel):
 class ContourPoint(BaseModel):
     """A place on a map and its height."""
 
-    label: str
+    label: InBoth
     x_mm: float
     y_mm: float
     words: Words

@@ -7,6 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from truing.measure.estimate import Estimate
 from truing.measure.words import Words, plain, say, show
 
 USUAL_MM = 0.02
@@ -48,10 +49,13 @@ def least_cutter_mm(tir_mm: float, limit_mm: float) -> float | None:
     return least if least <= SMALL_MM else SMALL_MM
 
 
-def good_for(least_mm: float | None) -> Words:
-    """Which cutters a runout is good for."""
-    if least_mm is None:
+def good_for(tir: Estimate, limit_mm: float) -> Words:
+    """Which cutters a runout is good for, as far as can be told."""
+    least_mm = least_cutter_mm(tir.most, limit_mm)
+    if least_mm is None and tir.least > limit_mm:
         return plain("no cutter: it is beyond the limit")
+    if least_mm is None:
+        return plain("no cutter that can be told yet: it may be beyond the limit")
     if least_mm >= SMALL_MM:
         return say("cutters from {d}", d=show(SMALL_MM, 0.1))
     return say("cutters from {d}", d=show(math.ceil(least_mm * 10 - 1e-9) / 10, 0.1))

@@ -52,6 +52,11 @@ class Estimate(BaseModel):
         """The same uncertainty about another value."""
         return self.model_copy(update={"value": self.value + by})
 
+    @property
+    def size(self) -> Estimate:
+        """How large it is, whichever way."""
+        return self.model_copy(update={"value": abs(self.value)})
+
     def times(self, factor: float, measure: Measure | None = None) -> Estimate:
         """Multiplied by an exact factor, which may make another measure of it."""
         return Estimate(

@@ -20,7 +20,7 @@ from pydantic_core import PydanticCustomError
 from truing.measure.clock import clock_label, parse_clocks
 from truing.measure.lengths import parse_length, parse_lengths
 from truing.measure.problem import Problem
-from truing.measure.words import MM_PER_INCH, Words, plain, show
+from truing.measure.words import MM_PER_INCH, Words, plain, show, stated
 
 
 def refusing(parse: Callable[[str], Any]) -> Callable[[Any], Any]:
@@ -94,7 +94,9 @@ def form_schema(model: type[BaseModel]) -> dict[str, Any]:
 
 def hint(prompt: str = "", **more: Any) -> dict[str, Any]:
     """What the form needs beyond the JSON schema, under one key."""
-    return {"x-form": {"prompt": prompt, **more}}
+    inch = stated(prompt).inch
+    told = {"prompt": prompt, **({"prompt_inch": inch} if inch != prompt else {})}
+    return {"x-form": {**told, **more}}
 
 
 def length(

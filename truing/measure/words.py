@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 import re
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, BeforeValidator, ConfigDict
 
 MM_PER_INCH = 25.4
 INCH_PER_FOOT = 12.0
@@ -30,6 +30,14 @@ class Words(BaseModel):
         more = plain(other) if isinstance(other, str) else other
         return Words(metric=self.metric + more.metric, inch=self.inch + more.inch)
 
+    def capital(self) -> Words:
+        """With a capital at its beginning, the rest as it is."""
+        return Words(metric=capital(self.metric), inch=capital(self.inch))
+
+    def lower(self) -> Words:
+        """Without a capital at its beginning, the rest as it is."""
+        return Words(metric=lower(self.metric), inch=lower(self.inch))
+
 
 def plain(text: str) -> Words:
     """Text that is the same in both systems."""
@@ -47,10 +55,11 @@ def lower(text: str) -> str:
 
 
 def say(template: str, **parts: Words | str | float) -> Words:
-    """Fill a `str.format` template once for each system."""
+    """Fill a `str.format` template once for each system; lengths that stand in the template are
+    told as `stated` does. A text goes in as it is: it may be what somebody called a thing."""
     metric = {k: v.metric if isinstance(v, Words) else str(v) for k, v in parts.items()}
     inch = {k: v.inch if isinstance(v, Words) else str(v) for k, v in parts.items()}
-    return Words(metric=template.format(**metric), inch=template.format(**inch))
+    return Words(metric=template.format(**metric), inch=stated(template).inch.format(**inch))
 
 
 def goes(what: str, before: Words, after: Words) -> Words:
@@ -140,9 +149,56 @@ def _two_figures(value: float) -> str:
     return f"{value:.{digits}f}"
 
 
+_NUMBER = r"[+\N{MINUS SIGN}-]?\d+(?:\.\d+)?"
+_STATED = re.compile(
+    rf"“[^”]*”|({_NUMBER}(?:(?: and | by | to | × ){_NUMBER})*) (mm/min|mm/s²|mm(?![/²]))"
+)
+
+
+def stated(text: str) -> Words:
+    """A text with lengths and feeds as somebody stated them (a place along a travel, a size), for
+    readers of either system: in inches as finely as they stand there in millimetres, and with no
+    more digits than that takes. “84 by 60 mm” is two of them. What stands in
+    quotation marks is somebody's own, and stays."""
+
+    def inches(found: re.Match[str]) -> str:
+        if not found[1]:
+            return found[0]
+        numbers = re.sub(_NUMBER, lambda m: _as_stated(m[0]), found[1])
+        return f"{numbers} {found[2].replace('mm', 'in')}"
+
+    return Words(metric=text, inch=_STATED.sub(inches, text))
+
+
+def _as_stated(number: str) -> str:
+    """A number of millimetres in inches: a hundredth for a whole millimetre."""
+    decimals = len(number.partition(".")[2]) + 2
+    sign, digits = (number[0], number[1:]) if number[0] in f"+-{MINUS}" else ("", number)
+    return sign + f"{float(digits) / MM_PER_INCH:.{decimals}f}".rstrip("0").rstrip(".")
+
+
+def _both_systems(value: object) -> object:
+    return stated(value) if isinstance(value, str) else value
+
+
+InBoth = Annotated[Words, BeforeValidator(_both_systems)]
+"""Words; a text given for them is told in both systems, as `stated` does."""
+
+
 def place(value_mm: float) -> str:
     """A coordinate as a label: whole millimetres where it is whole, with a true minus."""
     return f"{value_mm:g}".replace("-", MINUS)
+
+
+def spot(x_mm: float, y_mm: float) -> Words:
+    """A place on a surface, by its two coordinates."""
+    return tick(x_mm) + ", " + stated(f"{place(y_mm)} mm")
+
+
+def tick(value_mm: float) -> Words:
+    """A coordinate on an axis that names its unit."""
+    told = stated(f"{place(value_mm)} mm")
+    return Words(metric=told.metric.removesuffix(" mm"), inch=told.inch.removesuffix(" in"))
 
 
 def span(value_mm: float) -> Words:

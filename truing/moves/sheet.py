@@ -91,14 +91,14 @@ def _told(page: _Page, move: Move) -> None:
     for entry in move.entries:
         page.write(f"{entry.setting}: {page.told(entry.words)}", indent=3)
     for target in move.targets:
-        page.write(f"{target.label}: {page.told(target.words)}", indent=3)
+        page.write(f"{page.told(target.label)}: {page.told(target.words)}", indent=3)
     page.gap(3)
     for i, step in enumerate(move.steps, 1):
         page.write(f"{i}. {page.told(step)}")
     for note in move.notes:
         page.write(note)
     for p in move.predicted:
-        page.write(f"{p.label} should then be {page.told(p.words)}. Read: ____________")
+        page.write(f"{page.told(p.label)} should then be {page.told(p.words)}. Read: ____________")
 
 
 def _sketch(page: _Page, figure: SketchFigure, tall_mm: float) -> None:
@@ -185,7 +185,7 @@ def _plan(page: _Page, figure: PlanFigure) -> None:
         if spot.sort != "stay":
             page.shapes.append(Circle(x_mm=x, y_mm=y, radius_mm=3.0, layer="cut"))
         at = x + 4 if x < left + width * 0.75 else x - 34
-        page.shapes.append(Text(x_mm=at, y_mm=y + 0.6, text=spot.label, size_mm=2.5))
+        page.shapes.append(Text(x_mm=at, y_mm=y + 0.6, text=page.told(spot.label), size_mm=2.5))
         text = page.told(spot.words)
         page.shapes.append(Text(x_mm=at, y_mm=y - 2.8, text=text, size_mm=2.8))
     page.y = low - 6

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
-from truing.measure.words import Words, join, place, say, show
+from truing.measure.words import Words, join, place, say, show, stated
 from truing.programs.ground import Ground, heights
 from truing.programs.motions import X0, X1, Y0, Y1, Z0, Z1, Motions
 
@@ -72,10 +72,9 @@ def _where(
 ) -> Words:
     k = int(np.flatnonzero(which)[0])
     return say(
-        "{what} about X {x} Y {y} mm{share}.",
+        "{what} about {at}{share}.",
         what=what,
-        x=place(round(float(x[k]), 1)),
-        y=place(round(float(y[k]), 1)),
+        at=stated(f"X {place(round(float(x[k]), 1))} mm Y {place(round(float(y[k]), 1))} mm"),
         share=f", over {100 * which.mean():.0f} % of what is cut" if which.mean() > 0.01 else "",
     )
 

@@ -20,7 +20,7 @@ from truing.measure.lenient import read_back
 from truing.programs.ground import Ground
 from truing.programs.picture import Picture
 from truing.programs.report import Report
-from truing.record import to_2, to_3
+from truing.record import to_2, to_3, to_4
 from truing.record.shapes import Lesson, Outcome, Snapshot, Summary
 from truing.registry import registry
 from truing.surfacing.done import Done
@@ -54,7 +54,7 @@ _TYPES: dict[str, Any] = {
 """Of every shape that is no set-up; those are their kind's own."""
 
 
-_STEPS = {2: to_2.step, 3: to_3.step}
+_STEPS = {2: to_2.step, 3: to_3.step, 4: to_4.step}
 """What makes an object of the format before one of this format."""
 
 

@@ -21,7 +21,7 @@ from truing.machine.mechanisms import Mechanism
 from truing.measure.estimate import Estimate
 from truing.measure.spread import Spread
 from truing.measure.verdict import Verdict
-from truing.measure.words import Measure, Words
+from truing.measure.words import InBoth, Measure, Words
 from truing.registry import AnyFinding, AnySetup, kind
 
 
@@ -43,7 +43,7 @@ class Told(BaseModel):
 
     key: str
     sort: str
-    label: str
+    label: InBoth
     words: Words
     verdict: Verdict
     value: float

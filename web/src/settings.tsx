@@ -1,6 +1,6 @@
 /** What the reader chose on this device: system of units, theme, and whether to read aloud. */
 import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from "react";
-import type { Words } from "./api/client";
+import { readIn, type Words } from "./api/client";
 
 export interface Settings {
   system: "metric" | "inch";
@@ -38,6 +38,8 @@ export function SettingsProvider({ children }: { children: ReactNode }) {
       return next;
     });
   }, []);
+  // before any request of the screens below goes out
+  readIn(settings.system);
   const value = useMemo<Value>(
     () => ({ ...settings, change, say: (words) => words?.[settings.system] ?? "" }),
     [settings, change],

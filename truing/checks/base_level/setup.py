@@ -135,7 +135,7 @@ def _station(
     turned = ":turned" if marked == -1 else ""
     return LevelStation(
         key=f"{'x' if lies == 'y' else 'y'}{at:g}{turned}",
-        label=f"{'x' if lies == 'y' else 'y'} {place(at)}"
+        label=f"{'x' if lies == 'y' else 'y'} {place(at)} mm"
         + (f" {sides[(lies, marked)]}" if setup.way == "ends" else ""),
         prompt=f"{lay}{suffix}. Wait for the bubble.",
         x_mm=at if lies == "y" else 0.0,

@@ -25,7 +25,7 @@ from truing.measure.estimate import Estimate, combined
 from truing.measure.extremes import peak_to_valley
 from truing.measure.problem import Problem
 from truing.measure.spread import Spread
-from truing.measure.words import Measure, Words, place, plain, say, show
+from truing.measure.words import Measure, Words, plain, say, show, spot
 
 Heights = NDArray[np.float64]
 SPECK = 6.0
@@ -307,10 +307,9 @@ def _doubts(specks: Sequence[HeightAt]) -> list[Note]:
         Note(
             tone="look",
             text=say(
-                "At {x}, {y} mm it stands {way} by {v} from all around it: a chip, a screw head or "
+                "At {at} it stands {way} by {v} from all around it: a chip, a screw head or "
                 "a hole? Nothing has been dropped.",
-                x=place(round(s.x_mm)),
-                y=place(round(s.y_mm)),
+                at=lies(s),
                 way="up" if s.up_mm > 0 else "down",
                 v=show(abs(s.up_mm), 0.01),
             ),
@@ -323,14 +322,17 @@ def _lines(ends: Sequence[HeightAt], told: Sequence[Quantity]) -> list[Words]:
     high, low = ends
     lines = [
         say(
-            "Highest at {a}, {b} mm, lowest at {c}, {d} mm from mid bed.",
-            a=place(round(high.x_mm)),
-            b=place(round(high.y_mm)),
-            c=place(round(low.x_mm)),
-            d=place(round(low.y_mm)),
+            "Highest at {high}, lowest at {low} from mid bed.",
+            high=lies(high),
+            low=lies(low),
         )
     ]
     return lines + [q.sentence for q in told if q.sentence and q.tolerance_key is None]
+
+
+def lies(at: HeightAt) -> Words:
+    """Where a point lies, to the millimetre."""
+    return spot(round(at.x_mm), round(at.y_mm))
 
 
 def _cells(x: Heights, y: Heights, up: Heights, most: int = 600) -> list[HeightAt]:

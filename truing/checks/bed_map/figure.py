@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from scipy.interpolate import griddata
 
-from truing.checks.bed_map.evaluate import BedMapFinding
+from truing.checks.bed_map.evaluate import BedMapFinding, lies
 from truing.drawing.figures import ContourFigure, ContourPoint
-from truing.measure.words import Words, place, plain, show
+from truing.measure.words import Words, plain, show
 
 ACROSS = 48
 """Cells of the drawing along the longer side."""
@@ -47,7 +47,7 @@ def contour(finding: BedMapFinding, limit_mm: float) -> list[ContourFigure]:
             limit_mm=limit_mm,
             points=[
                 ContourPoint(
-                    label=f"{place(round(p.x_mm))}, {place(round(p.y_mm))} mm",
+                    label=lies(p),
                     x_mm=p.x_mm,
                     y_mm=p.y_mm,
                     words=_up(p.up_mm, step),

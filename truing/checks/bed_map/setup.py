@@ -10,7 +10,7 @@ from truing.contract.setup import Setup, Station
 from truing.machine import Machine
 from truing.machine.parts import Direction
 from truing.measure.fields import MmList, choice, hint
-from truing.measure.words import place
+from truing.measure.words import say, spot
 
 WAYS = {
     "touch": "place by place, lowered until it touches",
@@ -37,7 +37,7 @@ class BedMapSetup(Setup):
         max_length=25,
         title="Columns, left to right",
         json_schema_extra=hint(
-            "From mid bed: −200, −100, 0, 100, 200.",
+            "From mid bed; left is minus.",
             field="lengths",
             when={"way": ["touch", "dial"]},
         ),
@@ -113,10 +113,14 @@ def stations(setup: BedMapSetup) -> list[Station]:
     found = []
     for i, y in enumerate(sorted(setup.y_places_mm)):
         for x in sorted(setup.x_places_mm, reverse=i % 2 == 1):
-            label = f"{place(x)}, {place(y)} mm"
+            label = spot(x, y)
             found.append(
                 Station(
-                    key=f"{x:g},{y:g}", label=label, prompt=f"{what} at {label}.", x_mm=x, y_mm=y
+                    key=f"{x:g},{y:g}",
+                    label=label,
+                    prompt=say(what + " at {label}.", label=label),
+                    x_mm=x,
+                    y_mm=y,
                 )
             )
     return found

@@ -25,7 +25,7 @@ from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.problem import Problem
 from truing.measure.verdict import Verdict
-from truing.measure.words import Words, plain
+from truing.measure.words import Words, plain, say
 
 DIALS = ("plunger_dial", "lever_dial", "digital")
 
@@ -90,11 +90,11 @@ class DriveProof(Check[DriveProofSetup, DriveProofFinding]):
         if finding.recommended is None:
             found = ("out", plain("No step has run clean and come back to zero."))
         elif finding.recommended >= setup.wanted:
-            found = ("true", plain(f"It has what your work needs, {told}, with room to spare."))
+            found = ("true", say(f"It has what your work needs, {told}, with room to spare."))
         elif finding.fails is None:
             found = (
                 "too_close",
-                plain(
+                say(
                     f"It has not failed yet, but it was not driven far enough to promise {told} "
                     "either: climb on."
                 ),
@@ -102,7 +102,7 @@ class DriveProof(Check[DriveProofSetup, DriveProofFinding]):
         else:
             found = (
                 "out",
-                plain(
+                say(
                     f"Your work needs {told}; it should be used up to "
                     f"{finding.recommended:g} {unit(setup.ladder)}."
                 ),

@@ -24,7 +24,7 @@ from truing.machine.parts import Lift
 from truing.measure.estimate import Estimate
 from truing.measure.lines import line_through
 from truing.measure.problem import Problem
-from truing.measure.words import Words, place, plain, say, show, show_estimate
+from truing.measure.words import Words, place, plain, say, show, show_estimate, tick
 
 
 class TouchAt(BaseModel):
@@ -146,7 +146,7 @@ def _places(xs: Sequence[float]) -> list[float]:
 
 
 def _station(at: float) -> Station:
-    return Station(key=f"{at:g}", label=f"x {place(at)}", prompt="", x_mm=at, y_mm=0.0, at_mm=at)
+    return Station(key=f"{at:g}", label=f"x {place(at)} mm", prompt="", x_mm=at, y_mm=0.0, at_mm=at)
 
 
 def _level(level: Estimate, gain: float) -> Quantity:
@@ -235,7 +235,7 @@ def curve(case: LevelCase) -> CurveFigure:
                 name="gantry",
                 points=[
                     CurvePoint(
-                        label=place(t.at_mm),
+                        label=tick(t.at_mm),
                         at_mm=t.at_mm,
                         off_mm=t.high_mm,
                         words=show(t.high_mm, 0.001, signed=True),

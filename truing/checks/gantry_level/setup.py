@@ -100,7 +100,7 @@ def stations(setup: GantryLevelSetup) -> list[Station]:
             found.append(
                 Station(
                     key=f"{x:g}:{tip}" if tip else f"{x:g}",
-                    label=f"x {place(x)}" + (f", {tip}" if tip else ""),
+                    label=f"x {place(x)} mm" + (f", {tip}" if tip else ""),
                     prompt=f"{verb} at x {place(x)} mm{still}.",
                     x_mm=x,
                     y_mm=0.0,

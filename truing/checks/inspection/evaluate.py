@@ -52,7 +52,7 @@ def evaluate(case: Case[InspectionSetup, InspectionFinding]) -> InspectionFindin
     """See `Check.evaluate`."""
     setup, readings = case.setup, case.readings
     plan = stations(setup)
-    labels = {s.key: s.label for s in plan}
+    labels = {s.key: s.label.metric for s in plan}
     seen = {r.station: r for r in readings if isinstance(r, ObservationReading)}
     if not readings:
         raise Problem(

@@ -15,7 +15,7 @@ from truing.drawing.figures import (
     WaterfallFigure,
     magnification,
 )
-from truing.measure.words import place, plain, show
+from truing.measure.words import plain, show, tick
 
 MotionCase = Case[LostMotionSetup, LostMotionFinding]
 
@@ -74,7 +74,7 @@ def along(finding: LostMotionFinding) -> list[CurveFigure]:
         return []
     points = [
         CurvePoint(
-            label=place(p.at_mm),
+            label=tick(p.at_mm),
             at_mm=p.at_mm,
             off_mm=p.lost.value,
             words=show(p.lost.value, max(p.lost.expanded / 3, 1e-4)),

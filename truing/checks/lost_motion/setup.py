@@ -12,7 +12,7 @@ from truing.contract.setup import Setup, Station
 from truing.machine import DIRECTIONS, Direction
 from truing.machine.subject import Subject
 from truing.measure.fields import Mm, MmList, choice, hint, length
-from truing.measure.words import place
+from truing.measure.words import place, say
 
 
 class MotionStation(Station):
@@ -111,8 +111,11 @@ def stations(setup: LostMotionSetup) -> list[MotionStation]:
                     key=f"{x:g}{side}",
                     at_mm=x,
                     tip=side,
-                    label=f"{place(x)} from {'−' if side == '-' else '+'}",
-                    prompt=f"Go a full turn {far}, come {way} {where}, and read the dial.",
+                    label=f"{place(x)} mm from {'−' if side == '-' else '+'}",
+                    prompt=say(
+                        f"Go a full turn {far}, come {way} {{where}}, and read the dial.",
+                        where=where,
+                    ),
                     x_mm=x,
                     y_mm=-1.0 if side == "-" else 1.0,
                 )

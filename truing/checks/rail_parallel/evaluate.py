@@ -16,7 +16,7 @@ from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
 from truing.measure.estimate import Estimate
 from truing.measure.lines import line_through
 from truing.measure.problem import Problem
-from truing.measure.words import place, plain, say, show, show_estimate
+from truing.measure.words import plain, say, show, show_estimate, tick
 
 
 class BoltApart(BaseModel):
@@ -80,7 +80,7 @@ def evaluate(case: Case[RailParallelSetup, RailParallelFinding]) -> RailParallel
             "Waviness",
             wave,
             say(
-                "Beside that the distance wavers by {w}.",
+                "The distance wavers by {w} about an even taper.",
                 w=shown(wave),
             ),
             gain=math.sqrt(2),
@@ -113,7 +113,7 @@ def curve(case: Case[RailParallelSetup, RailParallelFinding]) -> CurveFigure:
                 name="second rail",
                 points=[
                     CurvePoint(
-                        label=place(b.at_mm),
+                        label=tick(b.at_mm),
                         at_mm=b.at_mm,
                         off_mm=b.off_mm,
                         words=show(b.off_mm, 0.001, signed=True),

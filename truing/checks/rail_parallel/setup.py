@@ -71,7 +71,7 @@ def stations(setup: RailParallelSetup) -> list[Station]:
         Station(
             key=f"{x:g}",
             at_mm=x,
-            label=place(x),
+            label=f"{place(x)} mm",
             prompt=f"Bolt {i + 1}, {place(x)} mm from the fixed end: {what}.",
             x_mm=x,
             y_mm=0.0,

@@ -24,7 +24,7 @@ from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
 from truing.measure.estimate import Estimate
 from truing.measure.lines import LINES, Line, LineKind, line_through, zone
 from truing.measure.problem import Problem
-from truing.measure.words import Words, place, plain, say, show
+from truing.measure.words import Words, plain, say, show, tick
 
 
 class BoltAt(BaseModel):
@@ -250,7 +250,7 @@ def curves(case: StraightCase) -> CurveFigure:
             name=name,
             reference=thin,
             points=[
-                CurvePoint(label=place(x), at_mm=x, off_mm=v, words=show(v, 0.001, signed=True))
+                CurvePoint(label=tick(x), at_mm=x, off_mm=v, words=show(v, 0.001, signed=True))
                 for x, v in zip(places, values, strict=True)
             ],
         )

@@ -100,7 +100,7 @@ def stations(setup: RailStraightSetup, readings: Sequence[Reading] = ()) -> list
                 key=f"{turn}{x:g}",
                 at_mm=x,
                 tip=turn,
-                label=f"{turn} {place(x)}",
+                label=f"{turn} {place(x)} mm",
                 prompt=f"Pass {turn}, tip pointing {tip}: at {place(x)} mm."
                 + (
                     " Turn the edge about its long axis first; the same face is read."
@@ -119,7 +119,7 @@ def stations(setup: RailStraightSetup, readings: Sequence[Reading] = ()) -> list
         Station(
             key=f"{x:g}",
             at_mm=x,
-            label=place(x),
+            label=f"{place(x)} mm",
             prompt=_prompt(setup, i, x, counts, readings),
             x_mm=x,
             y_mm=0.0,

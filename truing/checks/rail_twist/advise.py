@@ -82,7 +82,7 @@ def _shim(case: TwistCase, rails: Rails, *, crossed: bool = False) -> Move:
         keys = list(finding.heights_mm)
         pads = pads_at(
             rails,
-            [(plan_of[k].which or "first", plan_of[k].along_mm, plan_of[k].label) for k in keys],
+            [(s.which or "first", s.along_mm, s.label.metric) for s in (plan_of[k] for k in keys)],
         )
     else:
         pads = _corner_pads(case, rails)

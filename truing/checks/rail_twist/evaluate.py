@@ -150,7 +150,7 @@ def _many(setup: RailTwistSetup, got: Gathered) -> RailTwistFinding:
             expected="Read two or more places on each rail.",
             field="readings",
         )
-    pads = [Pad(name=s.label, x_mm=s.x_mm, y_mm=s.y_mm) for s in plan]
+    pads = [Pad(name=s.key, x_mm=s.x_mm, y_mm=s.y_mm) for s in plan]
     left, _ = off_plane(pads, [got.means[s.key].mean_mm for s in plan])
     heights = {s.key: v for s, v in zip(plan, left, strict=True)}
     means = got.means.values()
@@ -205,7 +205,9 @@ def warp(setup: RailTwistSetup, finding: RailTwistFinding) -> WarpFigure:
     return _figure([(c, *at[c], heights[c]) for c in at], size)
 
 
-def _figure(points: Sequence[tuple[str, float, float, float]], size_mm: float) -> WarpFigure:
+def _figure(
+    points: Sequence[tuple[Words | str, float, float, float]], size_mm: float
+) -> WarpFigure:
     return WarpFigure(
         title=plain("The rails as a warped plane"),
         points=[

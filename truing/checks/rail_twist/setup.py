@@ -150,7 +150,7 @@ def stations(setup: RailTwistSetup) -> list[RailStation]:
             found.append(
                 RailStation(
                     key=f"{which}:{p:g}",
-                    label=f"{'1st' if which == 'first' else '2nd'} {place(p)}",
+                    label=f"{'1st' if which == 'first' else '2nd'} {place(p)} mm",
                     prompt=f"Height of the {which} rail, {place(p)} mm from the fixed end.",
                     group=f"{which} rail",
                     x_mm=side * x,

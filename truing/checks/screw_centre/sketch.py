@@ -56,13 +56,14 @@ def centred(move: Move, setup: ScrewCentreSetup, machine: Machine) -> SketchFigu
         return None
     first = move.targets[0]
     end = -1 if move.about == setup.end_names()[0] else 1
-    seen, out, size = _blocks(setup, machine, first.label, end)
+    seen, out, size = _blocks(setup, machine, first.label.metric, end)
     # pushed in reads more: the block comes toward the dial
     nearer = (first.to_mm - first.from_mm) * first.per_mm > 0
     ends = (seen.at(end * out, 3.5 * size), seen.at(end * out, 1.3 * size))
     seen.easel.moves(*(ends if nearer else ends[::-1]), by="hand")
     toward = "toward the dial" if nearer else "away from the dial"
     shows = (
-        f"The {move.about} end block is slack and goes {toward}, {first.label}; the other holds."
+        f"The {move.about} end block is slack and goes {toward}, {first.label.metric}; the other "
+        "holds."
     )
     return seen.easel.done(move.title, shows)

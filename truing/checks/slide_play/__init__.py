@@ -24,7 +24,7 @@ from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.verdict import Verdict
-from truing.measure.words import Words, plain, say, show
+from truing.measure.words import Words, join, say, show
 
 
 class SlidePlay(Check[SlidePlaySetup, SlidePlayFinding]):
@@ -76,8 +76,10 @@ class SlidePlay(Check[SlidePlaySetup, SlidePlayFinding]):
         tight = [p for p in finding.places if p.feel in ("stiff", "binds")]
         if tight:
             word = "binds" if any(p.feel == "binds" for p in tight) else "is stiff"
-            where = " and ".join(at_place(p.at_mm, setup.slide) for p in tight)
-            found.append(("out", plain(f"It {word} at {where}: too tight there.")))
+            where = join([at_place(p.at_mm, setup.slide) for p in tight], " and ")
+            found.append(
+                ("out", say("It {word} at {where}: too tight there.", word=word, where=where))
+            )
         return super().judge(case).joined_by(found)
 
     def evaluate(self, case: Case[SlidePlaySetup, SlidePlayFinding]) -> SlidePlayFinding:

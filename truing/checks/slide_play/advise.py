@@ -113,7 +113,7 @@ def _turn(case: Case[SlidePlaySetup, SlidePlayFinding], slide: Slide, take: floa
     ]
     name = {"strip": "gib screws", "tapered": "tapered gib", "rollers": "rollers"}[slide.gib]
     steps = [
-        plain(f"Put the slide at its tightest place, {_tightest(case)}."),
+        say("Put the slide at its tightest place, {place}.", place=_tightest(case)),
         plain("Slacken the lock nuts. Turn each screw by the figure, from the middle outwards.")
         if n > 1
         else plain("Slacken the lock screw at the other end by as much, then turn this one."),
@@ -143,7 +143,7 @@ def _turn(case: Case[SlidePlaySetup, SlidePlayFinding], slide: Slide, take: floa
     )
 
 
-def _tightest(case: Case[SlidePlaySetup, SlidePlayFinding]) -> str:
+def _tightest(case: Case[SlidePlaySetup, SlidePlayFinding]) -> Words:
     least = min(case.finding.places, key=lambda p: p.play.value)
     tight = [p for p in case.finding.places if p.feel in ("stiff", "binds")]
     return at_place((tight[0] if tight else least).at_mm, case.setup.slide)

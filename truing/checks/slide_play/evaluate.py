@@ -15,7 +15,7 @@ from truing.contract.readings import GradeReading
 from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
 from truing.measure.estimate import Estimate
 from truing.measure.extremes import worst_of
-from truing.measure.words import Words, place, plain, say, show, show_estimate
+from truing.measure.words import Words, plain, say, show, show_estimate, tick
 
 
 class PlayAt(BaseModel):
@@ -137,7 +137,7 @@ def curve(case: Case[SlidePlaySetup, SlidePlayFinding]) -> CurveFigure:
     labels = {g.key: g.label for g in FEELS}
     points = [
         CurvePoint(
-            label=place(p.at_mm) + (f" · {labels.get(p.feel, p.feel)}" if p.feel else ""),
+            label=tick(p.at_mm) + (f" · {labels.get(p.feel, p.feel)}" if p.feel else ""),
             at_mm=p.at_mm,
             off_mm=p.play.value,
             words=show(p.play.value, max(p.play.expanded, 1e-4)),

@@ -12,7 +12,7 @@ from truing.contract.setup import Setup, Station
 from truing.machine import DIRECTIONS, Direction
 from truing.machine.subject import Subject
 from truing.measure.fields import MmList, choice, hint
-from truing.measure.words import place
+from truing.measure.words import place, say
 
 USUAL_MM = 0.015
 
@@ -95,8 +95,11 @@ def stations(setup: SlidePlaySetup) -> list[Station]:
             Station(
                 key=f"{x:g}",
                 at_mm=x,
-                label=place(x),
-                prompt=f"At {where}: pull, set the dial to zero, push, and read what it shows.",
+                label=f"{place(x)} mm",
+                prompt=say(
+                    "At {where}: pull, set the dial to zero, push, and read what it shows.",
+                    where=where,
+                ),
                 x_mm=x,
                 y_mm=0.0,
             )
@@ -105,8 +108,8 @@ def stations(setup: SlidePlaySetup) -> list[Station]:
             Station(
                 key=f"{x:g}:feel",
                 at_mm=x,
-                label=f"{place(x)} feel",
-                prompt=f"Run it through {where}. How does it move?",
+                label=f"{place(x)} mm, feel",
+                prompt=say("Run it through {where}. How does it move?", where=where),
                 x_mm=x,
                 y_mm=0.0,
                 reads="grade",

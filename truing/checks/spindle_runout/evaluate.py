@@ -15,7 +15,12 @@ from typing import Literal
 import numpy as np
 
 from truing.checks.common import loose_bearings
-from truing.checks.spindle_runout.setup import RunoutStation, SpindleRunoutSetup, stations
+from truing.checks.spindle_runout.setup import (
+    RunoutStation,
+    SpindleRunoutSetup,
+    off_the_nose,
+    stations,
+)
 from truing.checks.turning import (
     CIRCLE,
     Circle,
@@ -33,7 +38,7 @@ from truing.contract.finding import Finding, Note, Quantity, quantity, shown
 from truing.contract.gather import Gathered, gather
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
-from truing.measure.words import Words, plain, say, show_limits
+from truing.measure.words import Words, place, plain, say, show_limits, stated
 
 
 class SpindleRunoutFinding(Finding):
@@ -144,9 +149,8 @@ def _tir(
     key: str, z: float, size: tuple[float, float], bound: float, tolerance_key: str | None
 ) -> Quantity:
     estimate = tir(*size, bound)
-    where = "at the nose" if z == 0 else f"{z:g} mm from the nose"
-    sentence = say("It runs out by {tir} TIR {where}.", tir=shown(estimate), where=where)
-    label = "TIR at the nose" if z == 0 else f"TIR at {z:g} mm"
+    sentence = say("It runs out by {tir} TIR {where}.", tir=shown(estimate), where=off_the_nose(z))
+    label = "TIR at the nose" if z == 0 else f"TIR at {place(z)} mm"
     return quantity(
         key,
         label,
@@ -206,16 +210,18 @@ def _lines(circles: Sequence[Circle], bar_tir: float | None) -> list[Words]:
     furthest = circles[-1]
     if math.hypot(furthest.x_mm, furthest.y_mm) > furthest.expanded_mm:
         turn = math.degrees(math.atan2(furthest.y_mm, furthest.x_mm)) % 360
-        text = f"At {furthest.at_mm:g} mm its high side lies {turn:.0f}° round from the first mark."
-        lines.append(plain(text))
+        at = stated(f"{place(furthest.at_mm)} mm")
+        lines.append(
+            say(f"At {{at}} its high side lies {turn:.0f}° round from the first mark.", at=at)
+        )
     ovals = [c for c in circles if c.oval_mm is not None and c.oval_mm > c.expanded_mm]
     for c in ovals:
         assert c.oval_mm is not None
         lines.append(
             say(
-                "At {z} mm it is out of round, by {o} across: that is the bar or the bore, and no "
+                "At {z} it is out of round, by {o} across: that is the bar or the bore, and no "
                 "runout.",
-                z=f"{c.at_mm:g}",
+                z=stated(f"{place(c.at_mm)} mm"),
                 o=show_limits(2 * (c.oval_mm - c.expanded_mm), 2 * c.oval_mm, "length"),
             )
         )
@@ -278,11 +284,10 @@ def _from_swings(
 
 
 def _bounded(key: str, z: float, estimate: Estimate, tolerance_key: str | None) -> Quantity:
-    where = "at the nose" if z == 0 else f"{z:g} mm from the nose"
-    sentence = say("It runs out by {tir} TIR {where}.", tir=shown(estimate), where=where)
+    sentence = say("It runs out by {tir} TIR {where}.", tir=shown(estimate), where=off_the_nose(z))
     return quantity(
         key,
-        "TIR at the nose" if z == 0 else f"TIR at {z:g} mm",
+        "TIR at the nose" if z == 0 else f"TIR at {place(z)} mm",
         estimate,
         sentence if tolerance_key else None,
         gain=1.0,

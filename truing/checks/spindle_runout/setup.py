@@ -10,6 +10,7 @@ from pydantic import Field, field_validator
 
 from truing.contract.setup import Setup, Station
 from truing.measure.fields import Mm, MmList, choice, hint, length
+from truing.measure.words import Words, place, plain, stated
 
 WAYS = {
     "angles": "at angles round it, by a mark",
@@ -124,16 +125,23 @@ def stations(setup: SpindleRunoutSetup) -> list[RunoutStation]:
     return found
 
 
+def off_the_nose(z_mm: float) -> Words:
+    """How far out a place is, or how far inside the taper."""
+    if z_mm == 0:
+        return plain("at the nose")
+    return stated(f"{z_mm:g} mm from the nose" if z_mm > 0 else f"{-z_mm:g} mm inside the nose")
+
+
 def _round(setup: SpindleRunoutSetup, z: float, seat: int, first: str) -> list[RunoutStation]:
-    where = f"{z:g} mm from the nose" if z >= 0 else f"{-z:g} mm inside the nose"
+    where = off_the_nose(z)
     seated = ", second seat" if seat else ""
-    group = f"{z:g} mm{seated}"
+    group = f"{place(z)} mm{seated}"
     if setup.way == "swing":
         return [
             RunoutStation(
                 key=f"{z:g}",
-                label=f"{z:g} mm",
-                prompt=f"{where.capitalize()}: turn the spindle once by hand. Greatest less least?",
+                label=f"{place(z)} mm",
+                prompt=where.capital() + ": turn the spindle once by hand. Greatest less least?",
                 group=group,
                 x_mm=0.0,
                 y_mm=0.0,
@@ -146,9 +154,11 @@ def _round(setup: SpindleRunoutSetup, z: float, seat: int, first: str) -> list[R
         found.append(
             RunoutStation(
                 key=f"{seat}:{z:g}:{k + 1}",
-                label=f"mark {k + 1}, {z:g} mm{seated}",
-                prompt=f"{first if k == 0 else ''}{where.capitalize()}: turn by hand until mark "
-                f"{k + 1} of {setup.marks} on the spindle faces the tip.",
+                label=f"mark {k + 1}, {place(z)} mm{seated}",
+                prompt=plain(first if k == 0 else "")
+                + where.capital()
+                + f": turn by hand until mark {k + 1} of {setup.marks} on the spindle faces the "
+                "tip.",
                 group=group,
                 x_mm=100 * math.sin(angle),
                 y_mm=100 * math.cos(angle),

@@ -16,7 +16,7 @@ from truing.contract.gather import gather
 from truing.contract.setup import Station
 from truing.kit.instruments import Instrument
 from truing.measure.estimate import Estimate
-from truing.measure.words import Words, plain, say, show, show_estimate, span
+from truing.measure.words import Words, plain, say, show, show_estimate, span, stated
 from truing.measure.words import place as place_label
 
 
@@ -105,11 +105,11 @@ def _quantities(setup: SpindleTramSetup, places: Sequence[PlaceFit]) -> list[Qua
                 continue
             label, axis, sides = _NAMES[key]
             x = place.at_mm
-            at = f" at x {place_label(x)} mm" if x is not None else ""
+            at = stated(f" at x {place_label(x)} mm" if x is not None else "")
             found.append(
                 quantity(
                     f"{key}@{x:g}" if x is not None else key,
-                    label + at,
+                    plain(label) + at,
                     lean.estimate,
                     _sentence(setup, lean.estimate, axis, sides, at),
                     gain=lean.gain,
@@ -123,11 +123,11 @@ def _quantities(setup: SpindleTramSetup, places: Sequence[PlaceFit]) -> list[Qua
 def sentence_of(setup: SpindleTramSetup, x: Estimate, key: str) -> Words:
     """What a lean or a nod is, in a sentence."""
     _, axis, sides = _NAMES[key]
-    return _sentence(setup, x, axis, sides, "")
+    return _sentence(setup, x, axis, sides, plain(""))
 
 
 def _sentence(
-    setup: SpindleTramSetup, x: Estimate, axis: str, sides: tuple[str, str], at: str
+    setup: SpindleTramSetup, x: Estimate, axis: str, sides: tuple[str, str], at: Words
 ) -> Words:
     swing = 2 * setup.radius_mm / 1000
     over = say(

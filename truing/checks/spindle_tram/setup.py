@@ -105,7 +105,7 @@ class SpindleTramSetup(Setup):
         max_length=9,
         title="Places along the beam",
         json_schema_extra=hint(
-            "From mid bed, left is minus: −300, 0, 300. Leave empty to read at one place.",
+            "From mid bed; left is minus. Leave empty to read at one place.",
             field="lengths",
             needs="gantry",
             when={"way": MEASURES},
@@ -230,7 +230,7 @@ def stations(setup: SpindleTramSetup) -> list[Station]:
                     Station(
                         key=":".join(p for p in (f"x{place:g}" if at else "", tip, clock) if p),
                         label=f"{tip} {clock}".strip()
-                        + (f", x {place_label(place)}" if at else ""),
+                        + (f", x {place_label(place)} mm" if at else ""),
                         prompt=f"{verb.format(tip=tip)} {clock} o’clock{side}{at}.",
                         group=f"x {place_label(place)} mm" if at else "",
                         x_mm=setup.radius_mm * math.cos(phi),

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from truing.checks.test_cut.evaluate import CutCase, accepts
 from truing.checks.test_cut.foretold import SUSPECTS, Compared, unmeasured
+from truing.contract.finding import Quantity
 from truing.contract.move import Advice, Ask, LeaveIt
 from truing.course import course_kind
+from truing.measure.verdict import verdict
 from truing.measure.words import Words, plain, say
 
 MOST_ASKED = 4
@@ -24,9 +26,8 @@ def advise(case: CutCase) -> Advice:
     for key, group in GROUPS.items():
         amiss = case.amiss(key)
         if amiss:
-            label = amiss[0].label
             for kind in _about(case, group)[:2]:
-                asks.setdefault(kind, say("{what} is not within its limit.", what=label))
+                asks.setdefault(kind, _beyond(case, amiss[0]))
     if any(finding.grades.get(f"step_{f}") in ("just", "felt", "stops") for f in ("x", "y")):
         asks.setdefault(
             "ridge_reading", plain("The step between passes tells how the spindle leans.")
@@ -48,6 +49,12 @@ LEAVE = (
     "Or accept it as it is, with what is open named, for work that does not ask for it: under "
     "Machine."
 )
+
+
+def _beyond(case: CutCase, q: Quantity) -> Words:
+    if q.tolerance_key and verdict(q.estimate, case.tolerances[q.tolerance_key]) == "out":
+        return say("{what} is not within its limit.", what=q.label)
+    return say("{what} cannot be told to be within its limit.", what=q.label)
 
 
 def _kind_of(case: CutCase, item: Compared) -> str:

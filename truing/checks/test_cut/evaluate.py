@@ -77,7 +77,7 @@ def evaluate(case: CutCase) -> TestCutFinding:
         lines=[*(told(c) for c in beside if not c.agrees), *_lines(setup, got, errors)],
         grades=grades,
         compared=beside,
-        opens=[s.label for s in plan if not _read(s.key, grades, got)],
+        opens=[s.label.metric for s in plan if not _read(s.key, grades, got)],
     )
 
 
@@ -95,7 +95,7 @@ def _read(key: str, grades: dict[str, str], got: Gathered | None) -> bool:
 
 def _fits(setup: TestCutSetup, got: Gathered) -> None:
     """Problem when a length cannot be one of this piece."""
-    labels = {s.key: s.label for s in got.plan}
+    labels = {s.key: s.label.metric for s in got.plan}
     for key, mean in got.means.items():
         if key.startswith("t_"):
             continue
@@ -346,15 +346,18 @@ def graded(finding: TestCutFinding) -> list[tuple[Verdict, Words]]:
     return found
 
 
+CANNOT = "The piece cannot accept the machine: "
+
+
 def partial(setup: TestCutSetup) -> list[tuple[Verdict, Words]]:
     """What a piece leaves out that a machine cannot be accepted without."""
     found: list[tuple[Verdict, Words]] = []
     if not setup.face:
-        text = "No face was cut both ways: it says nothing of how the spindle leans."
-        found.append(("too_close", plain(text)))
+        what = "it says nothing of how the spindle leans."
+        found.append(("too_close", plain(f"No face was cut both ways. {CANNOT}{what}")))
     if not setup.square:
-        text = "No square was cut: it says nothing of how the travels stand to each other."
-        found.append(("too_close", plain(text)))
+        what = "it says nothing of how the travels stand to each other."
+        found.append(("too_close", plain(f"No square was cut. {CANNOT}{what}")))
     return found
 
 

@@ -31,7 +31,6 @@ from truing.checks.turning import Circle, between, blind, harmonics, swing_of, t
 from truing.contract.case import Case
 from truing.contract.finding import Note, Quantity, Taught, quantity, shown
 from truing.contract.gather import Gathered, gather
-from truing.effects.runout import least_cutter_mm
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
 from truing.measure.spread import Spread
@@ -335,14 +334,13 @@ def _tried(
     spreads: dict[str, Spread],
 ) -> ToolRunoutFinding:
     """The finding of a swap, the pieces ranked."""
-    setup, limit = case.setup, case.tolerances["tool"]
+    setup = case.setup
     ranked = [
         Tried(
             piece=key,
             name=setup.names.get(key, setup.title(setup.swapped)),
             tir=tir,
             against=against,
-            least_cutter_mm=least_cutter_mm(tir.most, limit),
         )
         for key, tir, against in tried
     ]

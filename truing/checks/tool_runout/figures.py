@@ -81,7 +81,7 @@ def _tin(case: Case[Any, Any]) -> list[Figure]:
             low_mm=t.tir.least,
             high_mm=t.tir.most,
             words=shown(t.tir),
-            good_for=good_for(t.least_cutter_mm),
+            good_for=good_for(t.tir, limit),
             sort="retired"
             if getattr(case.pieces.get(t.piece), "retired", False)
             else sorts[verdict(t.tir, limit)],

@@ -53,8 +53,6 @@ class Tried(BaseModel):
     """What all ran out by with it."""
     against: Estimate | None = None
     """How far it stands off the first one, as TIR; None for that."""
-    least_cutter_mm: float | None = None
-    """The smallest cutter that it may hold; None for none."""
 
 
 class ToolRunoutFinding(Finding):

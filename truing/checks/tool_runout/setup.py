@@ -13,6 +13,7 @@ from pydantic import Field, field_validator, model_validator
 from truing.contract.setup import Setup, Station
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.fields import Mm, MmList, choice, choices, hint, length
+from truing.measure.words import plain, stated
 
 Slot = Literal["holder", "collet", "nut", "tool"]
 Joint = Literal["holder", "collet", "tool"]
@@ -377,16 +378,17 @@ def stations(setup: ToolRunoutSetup) -> list[ToolStation]:
 
 
 def _round(setup: ToolRunoutSetup, visit: Visit, z: float, first: str) -> list[ToolStation]:
-    beside = f", {visit.label}" if visit.label else ""
-    at = {"group": f"{z:g} mm{beside}", "at_mm": z, "visit": visit.number}
+    # what the pieces are called may hold a size, which stays as it is
+    beside = plain(f", {visit.label}" if visit.label else "")
+    at = {"group": stated(f"{z:g} mm") + beside, "at_mm": z, "visit": visit.number}
     what = "pin" if setup.what == "pin" else "shank"
-    where = f"{z:g} mm out on the {what}"
+    tip = stated(f"Tip {z:g} mm out on the {what}: ")
     if setup.reads == "swing":
         return [
             ToolStation(
                 key=f"{visit.number}:{z:g}",
-                label=f"{z:g} mm{beside}",
-                prompt=f"{first}Tip {where}: turn the spindle once by hand. Greatest less least?",
+                label=stated(f"{z:g} mm") + beside,
+                prompt=plain(first) + tip + "turn the spindle once by hand. Greatest less least?",
                 x_mm=0.0,
                 y_mm=0.0,
                 **at,
@@ -399,9 +401,10 @@ def _round(setup: ToolRunoutSetup, visit: Visit, z: float, first: str) -> list[T
         found.append(
             ToolStation(
                 key=f"{visit.number}:{z:g}:{k + 1}",
-                label=f"mark {k + 1}, {z:g} mm{beside}",
-                prompt=f"{first if k == 0 else ''}Tip {where}: turn by hand until mark {k + 1} of "
-                f"{setup.marks} on {on} faces it.",
+                label=stated(f"mark {k + 1}, {z:g} mm") + beside,
+                prompt=plain(first if k == 0 else "")
+                + tip
+                + f"turn by hand until mark {k + 1} of {setup.marks} on {on} faces it.",
                 x_mm=100 * math.sin(angle),
                 y_mm=100 * math.cos(angle),
                 angle_rad=angle,

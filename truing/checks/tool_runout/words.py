@@ -8,7 +8,7 @@ from typing import Any
 from truing.checks.tool_runout.finding import Link
 from truing.contract.case import Case
 from truing.contract.finding import shown
-from truing.effects.runout import SMALL_MM, TENTH, good_for, least_cutter_mm, tooth_load
+from truing.effects.runout import SMALL_MM, TENTH, good_for, tooth_load
 from truing.kit.tooling import Cutter
 from truing.measure.estimate import Estimate
 from truing.measure.words import Words, capital, plain, say, show
@@ -60,7 +60,7 @@ def cut_lines(case: Case[Any, Any], tir: Estimate) -> list[Words]:
     lines = [
         say(
             "Good for {sizes}. Slots come out wider by up to {tir}.",
-            sizes=good_for(least_cutter_mm(tir.most, limit)),
+            sizes=good_for(tir, limit),
             tir=show(tir.most, max(tir.expanded, 1e-4)),
         )
     ]

@@ -44,7 +44,7 @@ from truing.effects.reach import over_mm
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.verdict import verdict
-from truing.measure.words import Words, place, plain, say, show
+from truing.measure.words import Words, plain, say, show, tick
 
 USUAL_MM_PER_M = 0.1
 TABLE_FIRST = (
@@ -136,7 +136,7 @@ class TravelSquare(Check[TravelSquareSetup, TravelSquareFinding]):
         rise = finding.at_mm[-1] - finding.at_mm[0]
         band = case.tolerances["square"] * rise / 1000
         points = [
-            CurvePoint(label=place(h), at_mm=h, off_mm=v, words=show(v, 0.001, signed=True))
+            CurvePoint(label=tick(h), at_mm=h, off_mm=v, words=show(v, 0.001, signed=True))
             for h, v in zip(finding.at_mm, finding.off_mm, strict=True)
         ]
         assert case.setup.upright is not None

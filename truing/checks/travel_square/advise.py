@@ -90,10 +90,13 @@ def _leave(case: SquareCase) -> Words:
             "Or leave it: an outline 100 mm square comes out skew by up to {d}.",
             d=show(most / 10, 0.001),
         )
+    riser = case.setup.upright[0]
     return say(
-        "Or leave it, and write it down: a wall {deep} deep leans by up to {d} where the head goes "
-        "down in steps, and a second, shorter tool starts that far aside. Shims under a column "
-        "cost some of its stiffness.",
+        "Or leave it, and write it down: a wall {deep} deep leans by up to {d} where the {riser} "
+        "goes {way} in steps, and a second, shorter tool starts that far aside.{stiff}",
+        riser=riser,
+        way="up" if riser == "knee" else "down",
+        stiff=" Shims under a column cost some of its stiffness." if _shimmed(case) else "",
         deep=show(DEEP_MM, 1),
         d=show(most * DEEP_MM / 1000, 0.001),
     )

@@ -39,12 +39,18 @@ function cookie(name: string): string {
 }
 
 let drawnFor = "";
+let reads = "metric";
 let onSessionEnd = () => {};
 let onAnswer = () => {};
 
 /** The person for whom this page is drawn: the server does nothing of it in another one's name. */
 export function drawFor(id: string): void {
   drawnFor = id;
+}
+
+/** The units that problems are told in. */
+export function readIn(system: "metric" | "inch"): void {
+  reads = system;
 }
 
 /** What to do when the server no longer knows who this is. */
@@ -63,6 +69,7 @@ export const AWAY = [502, 503, 504];
 const session: Middleware = {
   onRequest({ request }) {
     if (request.method !== "GET") request.headers.set("X-CSRFToken", cookie("csrftoken"));
+    request.headers.set("X-Reads", reads);
     if (drawnFor) request.headers.set("X-Signed-In-As", drawnFor);
     return request;
   },

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { aCheck, aRound, reading, station } from "../testing/shed";
+import { aCheck, aRound, reading, station, words } from "../testing/shed";
 import { type News, withNews } from "./news";
 
 const readings = [reading("a", "12", "+1"), reading("c", "3", "+3")];
@@ -44,10 +44,10 @@ describe("the news of a reading", () => {
   });
 
   it("takes up stations that came, went or changed their prompt", () => {
-    const stations = [station("3", { prompt: "Deeper." }), station("new")];
+    const stations = [station("3", { prompt: words("Deeper.", "Deeper.") }), station("new")];
     const { keys, round } = told({ stations, order: ["3", "new", "12"] });
     expect(keys).toEqual(["3", "new", "12"]);
-    expect(round?.stations[0]?.prompt).toBe("Deeper.");
+    expect(round?.stations[0]?.prompt.metric).toBe("Deeper.");
   });
 
   it("leaves other rounds and other checks alone", () => {

@@ -3512,7 +3512,7 @@ export interface components {
             /** Assumed */
             assumed: string[];
             /** Missing */
-            missing: string[];
+            missing: components["schemas"]["Words"][];
         };
         /**
          * PastedLine
@@ -3525,8 +3525,7 @@ export interface components {
             raw: string;
             /** Station */
             station: string | null;
-            /** Label */
-            label: string;
+            label: components["schemas"]["Words"];
             /** Text */
             text: string;
             /**
@@ -3821,8 +3820,7 @@ export interface components {
          * @description One quantity of a round.
          */
         LogValue: {
-            /** Label */
-            label: string;
+            label: components["schemas"]["Words"];
             words: components["schemas"]["Words"];
             /**
              * Status
@@ -4767,8 +4765,7 @@ export interface components {
             at: string;
             /** Title */
             title: string;
-            /** Text */
-            text: string;
+            text: components["schemas"]["Words"];
             /** Status */
             status: ("true" | "out" | "too_close" | "stale" | "unmeasured") | null;
             /** Rounds */
@@ -5724,8 +5721,7 @@ export interface components {
         Measured: {
             /** Key */
             key: string;
-            /** Label */
-            label: string;
+            label: components["schemas"]["Words"];
             words: components["schemas"]["Words"];
             /** Value */
             value: number;
@@ -5804,8 +5800,7 @@ export interface components {
             /** Quantity */
             quantity: string;
             after: components["schemas"]["Estimate"];
-            /** Label */
-            label: string;
+            label: components["schemas"]["Words"];
             words: components["schemas"]["Words"];
         };
         /**
@@ -6367,15 +6362,15 @@ export interface components {
         Station: {
             /** Key */
             key: string;
-            /** Label */
-            label: string;
-            /** Prompt */
-            prompt: string;
+            label: components["schemas"]["Words"];
+            prompt: components["schemas"]["Words"];
             /**
-             * Group
-             * @default
+             * @default {
+             *       "metric": "",
+             *       "inch": ""
+             *     }
              */
-            group: string;
+            group: components["schemas"]["Words"];
             /** X Mm */
             x_mm: number;
             /** Y Mm */
@@ -7116,8 +7111,7 @@ export interface components {
          * @description One step of a waterfall, from one height to another.
          */
         Bar: {
-            /** Label */
-            label: string;
+            label: components["schemas"]["Words"];
             /** From Mm */
             from_mm: number;
             /** To Mm */
@@ -7483,8 +7477,7 @@ export interface components {
          * @description A place on a map and its height.
          */
         ContourPoint: {
-            /** Label */
-            label: string;
+            label: components["schemas"]["Words"];
             /** X Mm */
             x_mm: number;
             /** Y Mm */
@@ -7534,8 +7527,7 @@ export interface components {
          * @description A place along a line, and how far it stands off it.
          */
         CurvePoint: {
-            /** Label */
-            label: string;
+            label: components["schemas"]["Words"];
             /** At Mm */
             at_mm: number;
             /** Off Mm */
@@ -8220,8 +8212,7 @@ export interface components {
          * @description One turn: how far the surface stands out at each angle, and the circle through it.
          */
         PolarTrace: {
-            /** Name */
-            name: string;
+            name: components["schemas"]["Words"];
             /** Angles Rad */
             angles_rad: number[];
             /** Off Mm */
@@ -8245,8 +8236,7 @@ export interface components {
             at_mm?: number | null;
             /** Tolerance Key */
             tolerance_key: string | null;
-            /** Label */
-            label: string;
+            label: components["schemas"]["Words"];
             estimate: components["schemas"]["Estimate"];
             /** Gain */
             gain: number;
@@ -8726,8 +8716,7 @@ export interface components {
          * @description A place seen from above, and what is done or stands there.
          */
         Spot: {
-            /** Label */
-            label: string;
+            label: components["schemas"]["Words"];
             /** X Mm */
             x_mm: number;
             /** Y Mm */
@@ -8879,8 +8868,7 @@ export interface components {
         Target: {
             /** Station */
             station: string;
-            /** Label */
-            label: string;
+            label: components["schemas"]["Words"];
             /** From Mm */
             from_mm: number;
             /** To Mm */
@@ -9079,8 +9067,6 @@ export interface components {
             name: string;
             tir: components["schemas"]["Estimate"];
             against?: components["schemas"]["Estimate"] | null;
-            /** Least Cutter Mm */
-            least_cutter_mm?: number | null;
         };
         /**
          * TurnedLink
@@ -9118,8 +9104,7 @@ export interface components {
          * @description A place on a surface and how high it stands.
          */
         WarpPoint: {
-            /** Label */
-            label: string;
+            label: components["schemas"]["Words"];
             /** X Mm */
             x_mm: number;
             /** Y Mm */

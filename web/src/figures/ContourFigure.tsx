@@ -55,9 +55,9 @@ export function ContourFigure({ figure }: { figure: Schemas["ContourFigure"] }) 
           ),
         )}
         {figure.points.map((p) => (
-          <g key={p.label}>
+          <g key={p.label.metric}>
             <circle cx={px(p.x_mm)} cy={py(p.y_mm)} r={3} fill={palette.ink}>
-              <title>{`${p.label}: ${say(p.words)}`}</title>
+              <title>{`${say(p.label)}: ${say(p.words)}`}</title>
             </circle>
           </g>
         ))}

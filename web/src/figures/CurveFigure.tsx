@@ -27,7 +27,7 @@ export function CurveFigure({ figure }: { figure: Schemas["CurveFigure"] }) {
     <svg
       viewBox={`0 0 ${WIDE} ${HIGH}`}
       role="img"
-      aria-label={(main?.points ?? []).map((p) => `${p.label}: ${say(p.words)}`).join("; ")}
+      aria-label={(main?.points ?? []).map((p) => `${say(p.label)}: ${say(p.words)}`).join("; ")}
       style={{ width: "100%", display: "block" }}
     >
       {figure.band_mm && (
@@ -85,7 +85,7 @@ export function CurveFigure({ figure }: { figure: Schemas["CurveFigure"] }) {
               {say(p.words).split(" ")[0]}
             </text>
             <text x={x(p.at_mm)} y={HIGH - 24} fill={palette.pencil}>
-              {p.label}
+              {say(p.label)}
             </text>
           </g>
         ) : null,

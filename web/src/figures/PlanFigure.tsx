@@ -23,7 +23,7 @@ export function PlanFigure({ figure }: { figure: Schemas["PlanFigure"] }) {
     <svg
       viewBox={`0 0 ${WIDE} ${HIGH}`}
       role="img"
-      aria-label={figure.spots.map((s) => `${s.label}: ${say(s.words)}`).join("; ")}
+      aria-label={figure.spots.map((s) => `${say(s.label)}: ${say(s.words)}`).join("; ")}
       style={{ width: "100%", display: "block" }}
     >
       <rect
@@ -41,7 +41,7 @@ export function PlanFigure({ figure }: { figure: Schemas["PlanFigure"] }) {
         const dx = flat ? 0 : right ? 32 : -32;
         const dy = flat ? (i % 2 ? 34 : -34) : -8;
         return (
-          <g key={s.label}>
+          <g key={s.label.metric}>
             <Mark spot={s} cx={x(s)} cy={y(s)} />
             <text
               x={x(s) + dx}
@@ -50,7 +50,7 @@ export function PlanFigure({ figure }: { figure: Schemas["PlanFigure"] }) {
               textAnchor={flat ? "middle" : right ? "start" : "end"}
               fill={palette.pencil}
             >
-              {s.label}
+              {say(s.label)}
               <tspan
                 x={x(s) + dx}
                 dy="17"
@@ -118,7 +118,7 @@ function LongPlan({ figure }: { figure: Schemas["PlanFigure"] }) {
     <ul aria-label={say(figure.title)} style={{ listStyle: "none", margin: 0, padding: 0 }}>
       {figure.spots.map((s) => (
         <li
-          key={s.label}
+          key={s.label.metric}
           style={{
             display: "flex",
             gap: 12,
@@ -131,7 +131,7 @@ function LongPlan({ figure }: { figure: Schemas["PlanFigure"] }) {
           <svg width="30" height="30" viewBox="-15 -15 30 30" aria-hidden="true">
             <Mark spot={s} cx={0} cy={0} />
           </svg>
-          <span style={{ minWidth: 90 }}>{s.label}</span>
+          <span style={{ minWidth: 90 }}>{say(s.label)}</span>
           <span style={{ fontFamily: mono, fontWeight: s.sort === "stay" ? 400 : 600 }}>
             {say(s.words)}
           </span>

@@ -21,7 +21,7 @@ export function PolarFigure({ figure }: { figure: Schemas["PolarFigure"] }) {
     <svg
       viewBox={`${-SIZE / 2} ${-SIZE / 2} ${SIZE} ${SIZE + figure.traces.length * 20}`}
       role="img"
-      aria-label={figure.traces.map((t) => `${t.name}: ${say(t.words)} TIR`).join("; ")}
+      aria-label={figure.traces.map((t) => `${say(t.name)}: ${say(t.words)} TIR`).join("; ")}
       style={{ width: "100%", maxWidth: 380, display: "block" }}
     >
       <circle r={REACH} fill="none" stroke={palette.pencil} strokeDasharray="5 4" />
@@ -34,7 +34,7 @@ export function PolarFigure({ figure }: { figure: Schemas["PolarFigure"] }) {
         );
         const [cx, cy] = [trace.y_mm * figure.factor * scale, -trace.x_mm * figure.factor * scale];
         return (
-          <g key={trace.name} stroke={pen} fill="none">
+          <g key={trace.name.metric} stroke={pen} fill="none">
             <circle cx={cx} cy={cy} r={REACH} strokeWidth={1.4} />
             <polygon
               points={points.map(([x, y]) => `${x},${y}`).join(" ")}
@@ -54,7 +54,7 @@ export function PolarFigure({ figure }: { figure: Schemas["PolarFigure"] }) {
               fill={palette.ink}
               stroke="none"
             >
-              {trace.name}: {say(trace.words)} TIR
+              {say(trace.name)}: {say(trace.words)} TIR
             </text>
             <path d={`M${-SIZE / 2 + 4} ${SIZE / 2 + 5 + i * 20}h16`} strokeWidth={3} />
           </g>

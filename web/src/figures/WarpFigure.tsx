@@ -46,7 +46,7 @@ export function WarpFigure({ figure }: { figure: Schemas["WarpFigure"] }) {
     <svg
       viewBox={`0 0 ${WIDE} ${HIGH}`}
       role="img"
-      aria-label={figure.points.map((p) => `${p.label} ${say(p.words)}`).join(", ")}
+      aria-label={figure.points.map((p) => `${say(p.label)} ${say(p.words)}`).join(", ")}
       style={{ width: "100%", display: "block" }}
     >
       <path
@@ -69,7 +69,7 @@ export function WarpFigure({ figure }: { figure: Schemas["WarpFigure"] }) {
         const right = p.x_mm > 0;
         const rear = p.y_mm > 0;
         return (
-          <g key={p.label}>
+          <g key={p.label.metric}>
             <path d={`M${fx} ${fy}L${x} ${y}`} stroke={palette.primary.main} strokeWidth="1.2" />
             <circle cx={x} cy={y} r={many ? 3 : 4.5} fill={palette.primary.main} />
             {!many && (
@@ -83,7 +83,7 @@ export function WarpFigure({ figure }: { figure: Schemas["WarpFigure"] }) {
                 strokeWidth="4"
                 paintOrder="stroke"
               >
-                <tspan fill={palette.pencil}>{p.label}</tspan>
+                <tspan fill={palette.pencil}>{say(p.label)}</tspan>
                 <tspan
                   x={x + (right ? 10 : -10)}
                   dy="17"

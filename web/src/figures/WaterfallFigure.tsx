@@ -31,7 +31,7 @@ export function WaterfallFigure({ figure }: { figure: Schemas["WaterfallFigure"]
     <svg
       viewBox={`0 0 ${WIDE} ${high}`}
       role="img"
-      aria-label={figure.bars.map((b) => `${b.label}: ${say(b.words)}`).join("; ")}
+      aria-label={figure.bars.map((b) => `${say(b.label)}: ${say(b.words)}`).join("; ")}
       style={{ width: "100%", display: "block" }}
     >
       {figure.limit_mm !== null && figure.limit_mm !== undefined && (
@@ -56,7 +56,8 @@ export function WaterfallFigure({ figure }: { figure: Schemas["WaterfallFigure"]
       {figure.bars.map((bar, i) => {
         const [left, right] = [Math.min(bar.from_mm, bar.to_mm), Math.max(bar.from_mm, bar.to_mm)];
         const y = i * ROW + 6;
-        const label = bar.label.length > 64 ? `${bar.label.slice(0, 61)}…` : bar.label;
+        const full = say(bar.label);
+        const label = full.length > 64 ? `${full.slice(0, 61)}…` : full;
         return (
           // biome-ignore lint/suspicious/noArrayIndexKey: bars keep their order
           <g key={i}>

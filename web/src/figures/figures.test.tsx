@@ -57,7 +57,7 @@ const warp = (half_x: number, half_y: number, z: number, factor: number): Figure
     ["rear right", 1, 1, -1],
     ["rear left", -1, 1, 1],
   ].map(([label, x, y, up]) => ({
-    label: String(label),
+    label: both(String(label)),
     x_mm: Number(x) * half_x,
     y_mm: Number(y) * half_y,
     z_mm: Number(up) * z,
@@ -107,7 +107,7 @@ const curve = (values: number[], band: number | null = 0.01): FigureData => ({
       name: "rail",
       reference: false,
       points: values.map((off_mm, i) => ({
-        label: String(i * 100),
+        label: both(String(i * 100)),
         at_mm: i * 100,
         off_mm,
         words: both(`${off_mm} mm`),
@@ -143,7 +143,7 @@ describe("a waterfall", () => {
     to_mm: number,
     sort: "whole" | "gain" | "deduced",
   ) => ({
-    label,
+    label: both(label),
     from_mm,
     to_mm,
     words: both(`${to_mm}`),
@@ -177,7 +177,7 @@ describe("a waterfall", () => {
 
 describe("a plan", () => {
   const spot = (label: string, x_mm: number, y_mm: number, sort: "up" | "stay" = "up") => ({
-    label,
+    label: both(label),
     x_mm,
     y_mm,
     words: both("¼ turn up"),
@@ -385,7 +385,7 @@ describe("a map of a bed", () => {
     step_words: both("0.010 mm"),
     most_words: both("0.04 mm"),
     limit_mm: 0.02,
-    points: [{ label: "0, 20 mm", x_mm: 0, y_mm: 20, words: both("0.040 mm") }],
+    points: [{ label: both("0, 20 mm"), x_mm: 0, y_mm: 20, words: both("0.040 mm") }],
   };
 
   it("has the front below, darker where it is higher, nothing where nothing was read", () => {

@@ -14,6 +14,7 @@ type LogRecord = Schemas["LogRecord"];
 
 /** The newest lines of a logbook, one line each. */
 export function LogLines({ lines }: { lines: Line[] }) {
+  const { say } = useSettings();
   const when = useWhen();
   return (
     <Box component="ul" sx={{ listStyle: "none", p: 0, m: 0 }}>
@@ -39,7 +40,7 @@ export function LogLines({ lines }: { lines: Line[] }) {
                 sx={{ textDecoration: line.taken_back ? "line-through" : "none" }}
               >
                 <b>{line.title}</b>
-                {line.text && ` · ${line.text}`}
+                {say(line.text) && ` · ${say(line.text)}`}
               </Box>
             )}
             <Box component="span" sx={{ color: "text.secondary" }}>

@@ -42,7 +42,6 @@ export function OpenCheck({
   };
   return (
     <Box>
-      {asking && <Remark tone="look">{say(detour)}</Remark>}
       <Button
         variant={main ? "contained" : "outlined"}
         disabled={open.isPending}
@@ -52,6 +51,11 @@ export function OpenCheck({
       >
         {asking ? "Measure it all the same" : text}
       </Button>
+      {asking && (
+        <Remark tone="look" role="status">
+          {say(detour)}
+        </Remark>
+      )}
       {open.error && (
         <Remark tone="error" role="alert">
           {open.error.message}

@@ -60,7 +60,7 @@ export function RoundsRibbon({
               {round.brief.values.length <= 2
                 ? round.brief.values.map((q) => (
                     <div key={q.key}>
-                      {q.label} {say(q.words).split(" ±")[0]}
+                      {say(q.label)} {say(q.words).split(" ±")[0]}
                     </div>
                   ))
                 : null}

@@ -153,7 +153,7 @@ function Field(props: FieldProps) {
   const value = useWatch({ name });
   const by = `${name.slice(0, name.length - spec.name.length)}${spec.only?.by ?? spec.name}`;
   const beside = useWatch({ name: by }) as string;
-  const { system } = useSettings();
+  const { system, say } = useSettings();
   const error = (get(formState.errors, name) as { message?: string } | undefined)?.message;
   if (spec.kind === "part") return <Part {...props} error={error} />;
   if (spec.kind === "rows") return <Rows {...props} error={error} />;
@@ -174,7 +174,7 @@ function Field(props: FieldProps) {
           }
         />
         <FormHelperText id={`${name}-said`} error={error !== undefined}>
-          {error ?? spec.prompt}
+          {error ?? say(spec.prompt)}
         </FormHelperText>
       </Box>
     );
@@ -182,7 +182,7 @@ function Field(props: FieldProps) {
     label: spec.title,
     disabled,
     error: error !== undefined,
-    helperText: error ?? spec.prompt,
+    helperText: error ?? say(spec.prompt),
   };
   if (spec.kind === "choices") {
     const picked = (value ?? []) as string[];
@@ -212,7 +212,7 @@ function Field(props: FieldProps) {
           ))}
         </Box>
         <FormHelperText error={error !== undefined} role={error ? "alert" : undefined}>
-          {error ?? spec.prompt}
+          {error ?? say(spec.prompt)}
         </FormHelperText>
       </Box>
     );

@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import ButtonBase from "@mui/material/ButtonBase";
 import { useTheme } from "@mui/material/styles";
 import type { Schemas } from "../api/client";
+import { useSettings } from "../settings";
 import { mono } from "../theme";
 import { visuallyHidden } from "./hidden";
 import type { StationValue } from "./StationPlan";
@@ -26,7 +27,8 @@ export function StationList({
   narrow?: boolean;
 }) {
   const { palette } = useTheme();
-  const groups = [...new Set(stations.map((s) => s.group ?? ""))];
+  const { say } = useSettings();
+  const groups = [...new Set(stations.map((s) => say(s.group)))];
   return (
     <Box sx={{ maxHeight: { md: 520 }, overflowY: "auto", pr: 0.5 }}>
       {groups.map((group) => (
@@ -42,7 +44,7 @@ export function StationList({
             }}
           >
             {stations
-              .filter((s) => (s.group ?? "") === group)
+              .filter((s) => say(s.group) === group)
               .map((s) => {
                 const lit = s.key === at;
                 const value = values[s.key];
@@ -71,7 +73,7 @@ export function StationList({
                     }}
                   >
                     <Box component="span" sx={{ fontSize: ".85rem" }}>
-                      {s.label}
+                      {say(s.label)}
                     </Box>
                     <Box component="span" sx={visuallyHidden}>
                       {last ? "read" : "not read"}

@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import ButtonBase from "@mui/material/ButtonBase";
 import { useTheme } from "@mui/material/styles";
 import type { Schemas } from "../api/client";
+import { useSettings } from "../settings";
 import { mono } from "../theme";
 import { visuallyHidden } from "./hidden";
 
@@ -25,16 +26,20 @@ interface Props {
   round?: "round" | "turn";
 }
 
+/** What a place on a plan is called: its unit is told where it is prompted for. */
+const bare = (label: string) => (label.split(",")[0] ?? "").replace(/ (mm|in)(?= |$)/, "");
+
 /** The stations seen from above, the one in hand lit; each is a place to press. */
 export function StationPlan({ stations, values, at, pick, disabled, unit, round }: Props) {
   const { palette } = useTheme();
-  const group = stations.find((s) => s.key === at)?.group ?? stations[0]?.group ?? "";
-  const shown = stations.filter((s) => s.group === group);
+  const { say } = useSettings();
+  const group = say(stations.find((s) => s.key === at)?.group ?? stations[0]?.group);
+  const shown = stations.filter((s) => say(s.group) === group);
   const reach = round
     ? Math.max(...shown.map((s) => Math.hypot(s.x_mm, s.y_mm)), 1)
     : Math.max(...shown.flatMap((s) => [Math.abs(s.x_mm), Math.abs(s.y_mm)]), 1);
   const spread = round ? 33.3 : 29;
-  const groups = [...new Set(stations.map((s) => s.group))];
+  const groups = [...new Set(stations.map((s) => say(s.group)))];
   // bolts of a bar share a place: set them side by side
   const beside = (s: Station) => shown.filter((o) => o.x_mm === s.x_mm && o.y_mm === s.y_mm);
   return (
@@ -107,7 +112,7 @@ export function StationPlan({ stations, values, at, pick, disabled, unit, round 
               }}
             >
               <Box component="span" sx={{ fontSize: ".8rem" }}>
-                {s.label.split(",")[0]}
+                {bare(say(s.label))}
               </Box>
               <Box component="span" sx={visuallyHidden}>
                 {last ? "read" : "not read"}

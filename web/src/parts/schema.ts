@@ -8,7 +8,7 @@ export type Schema = JsonObject;
 export interface FieldSpec {
   name: string;
   title: string;
-  prompt: string;
+  prompt: Words;
   kind:
     | "length"
     | "lengths"
@@ -55,7 +55,7 @@ export function fieldsOf(root: Schema, schema: Schema = root): FieldSpec[] {
       {
         name,
         title: raw.title ?? name,
-        prompt: form.prompt ?? "",
+        prompt: { metric: form.prompt ?? "", inch: form.prompt_inch ?? form.prompt ?? "" },
         kind,
         labels: form.labels ?? {},
         fills: form.fills,

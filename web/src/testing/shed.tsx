@@ -14,6 +14,8 @@ export interface Sent {
   method: string;
   path: string;
   body: Record<string, unknown>;
+  /** The units that it asks for problems in. */
+  reads: string;
 }
 
 type Answer = unknown | ((sent: Sent) => unknown);
@@ -56,6 +58,7 @@ export class Server {
       method: request.method,
       path: request.url.replace(`${at}/api/v1`, ""),
       body: text ? JSON.parse(text) : {},
+      reads: request.headers.get("X-Reads") ?? "",
     };
     this.sent.push(sent);
     const found = this.answers.find(([what]) => `${sent.method} ${sent.path}`.includes(what));
@@ -96,9 +99,9 @@ export const station = (
   more: Partial<Schemas["Station"]> = {},
 ): Schemas["Station"] => ({
   key,
-  label: `at ${key}`,
-  prompt: `Go to ${key}.`,
-  group: "",
+  label: words(`at ${key}`, `at ${key}`),
+  prompt: words(`Go to ${key}.`, `Go to ${key}.`),
+  group: words("", ""),
   x_mm: 0,
   y_mm: 0,
   tip: "",

@@ -4,6 +4,7 @@ import TextField from "@mui/material/TextField";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { PhotoButton } from "../../parts/Photos";
+import { useSettings } from "../../settings";
 
 type Station = Schemas["Station"];
 
@@ -28,6 +29,7 @@ export function Answer({ station, disabled, machineId, roundId, keep }: Props) {
     if (!window.matchMedia?.("(pointer: coarse)").matches)
       group.current?.querySelector("button")?.focus();
   }, [key]);
+  const { say } = useSettings();
   const grades = station.grades ?? [];
   const seen = station.reads === "observation";
   const answer = (grade: string) => keep({ grade, note: note.trim(), where: where.trim() });
@@ -40,7 +42,12 @@ export function Answer({ station, disabled, machineId, roundId, keep }: Props) {
     }
   };
   return (
-    <Box ref={group} role="group" aria-label={`Answer for ${station.label}`} onKeyDown={digits}>
+    <Box
+      ref={group}
+      role="group"
+      aria-label={`Answer for ${say(station.label)}`}
+      onKeyDown={digits}
+    >
       <Box sx={{ display: "flex", flexDirection: "column", gap: 1, maxWidth: 420 }}>
         {grades.map((grade, i) => (
           <Button

@@ -43,7 +43,7 @@ export function Entry({
         <Box
           component="input"
           ref={field}
-          aria-label={`Reading${station ? ` at ${station.label}` : ""}, in ${unit}`}
+          aria-label={`Reading${station ? ` at ${say(station.label)}` : ""}, in ${unit}`}
           aria-invalid={problem !== null && problem !== undefined}
           aria-describedby="understood"
           value={hand.dial ? (understood?.text.replace(/ div$/, "") ?? "") : text}

@@ -46,7 +46,7 @@ export function FindingTable({
               sx={(t) => ({ borderTop: `1px solid ${t.palette.rule}` })}
             >
               <Box component="th" scope="row" sx={{ ...cell, fontWeight: 600 }}>
-                {q.label}
+                {say(q.label)}
               </Box>
               <Box component="td" sx={{ ...cell, fontFamily: mono }}>
                 {say(q.words)}

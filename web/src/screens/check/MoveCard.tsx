@@ -139,7 +139,7 @@ export function MoveCard({ workshopId, machineId, round, advice, move, main }: P
             instrument={round.instrument}
             from_mm={target.from_mm}
             to_mm={target.to_mm}
-            label={`At ${target.label}, ${say(target.words)}`}
+            label={`At ${say(target.label)}, ${say(target.words)}`}
           />
         )}
         {move.stacks && move.stacks.length > 1 && !move.figures?.length && (
@@ -149,7 +149,7 @@ export function MoveCard({ workshopId, machineId, round, advice, move, main }: P
           <Box sx={{ flex: 1, minWidth: 180 }}>
             {move.targets?.map((t, i) => (
               <Typography key={t.station} sx={{ fontSize: i === 0 ? "1.1rem" : ".95rem" }}>
-                {i > 0 && "or "}at {t.label}: {say(t.words)}
+                {i > 0 && "or "}at {say(t.label)}: {say(t.words)}
               </Typography>
             ))}
           </Box>
@@ -187,7 +187,7 @@ export function MoveCard({ workshopId, machineId, round, advice, move, main }: P
       ))}
       {move.predicted.map((p) => (
         <Typography key={p.quantity}>
-          <b>{p.label} should then be</b> {say(p.words)}
+          <b>{say(p.label)} should then be</b> {say(p.words)}
         </Typography>
       ))}
       {move.needs && (

@@ -193,7 +193,7 @@ export function Paste({
                     {line.raw}
                   </Box>
                   <Box component="td" sx={cell}>
-                    {line.label}
+                    {say(line.label)}
                   </Box>
                   <Box
                     component="td"
@@ -211,7 +211,11 @@ export function Paste({
           </Box>
           {look.data.missing.length > 0 && (
             <Remark tone="look">
-              No line for {look.data.missing.slice(0, 8).join(", ")}
+              No line for{" "}
+              {look.data.missing
+                .slice(0, 8)
+                .map((m) => say(m))
+                .join(", ")}
               {look.data.missing.length > 8 ? ` and ${look.data.missing.length - 8} more` : ""}.
               They stay to be read.
             </Remark>

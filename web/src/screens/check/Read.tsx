@@ -66,13 +66,14 @@ function Reading({ check, kind, round, passes, done }: Props) {
   const { say } = useSettings();
   const locked = !check.can_write || round.settled_at !== null;
   const hand = useReading(check, round, passes, locked, kind.title);
+  const labelOf = useLabels(round);
   const [pasting, setPasting] = useState(false);
   const { station, correcting } = hand;
   const asksLength = (station?.reads ?? "length") === "length";
   const asksAnswer = station?.reads === "grade" || station?.reads === "observation";
   const speak = useSpeech();
   const key = station?.key;
-  const prompt = station?.prompt;
+  const prompt = station ? say(station.prompt) : "";
   // biome-ignore lint/correctness/useExhaustiveDependencies: said once at each station
   useEffect(() => {
     if (prompt) speak(prompt);
@@ -124,8 +125,8 @@ function Reading({ check, kind, round, passes, done }: Props) {
           }}
         >
           {correcting
-            ? `Correct ${labelOf(round, correcting.station)}: it says ${asTyped(correcting) || say(correcting.words)}.`
-            : (station?.prompt ?? "Every station has been read as planned.")}
+            ? `Correct ${labelOf(correcting.station)}: it says ${asTyped(correcting) || say(correcting.words)}.`
+            : prompt || "Every station has been read as planned."}
         </Typography>
         {station?.reads === "log" && (
           <LogFile
@@ -191,7 +192,7 @@ function Reading({ check, kind, round, passes, done }: Props) {
             >
               {hand.zero && hand.zero === hand.latest?.id
                 ? "Undo zero"
-                : `Zero at ${hand.latest ? labelOf(round, hand.latest.station) : "…"}`}
+                : `Zero at ${hand.latest ? labelOf(hand.latest.station) : "…"}`}
             </Button>
           )}
           {!locked && round.stations.some((s) => s.reads === "length") && (
@@ -248,6 +249,7 @@ function Reading({ check, kind, round, passes, done }: Props) {
 }
 
 function Zeroed({ round, hand }: { round: RoundState; hand: ReadingInHand }) {
+  const labelOf = useLabels(round);
   if (!hand.zero) return null;
   const at = [
     ...hand.live.map((r) => ({ id: r.id, station: r.station })),
@@ -255,7 +257,7 @@ function Zeroed({ round, hand }: { round: RoundState; hand: ReadingInHand }) {
   ].find((r) => r.id === hand.zero);
   return (
     <Typography sx={{ color: "text.secondary" }}>
-      The dial was set to zero at {at && labelOf(round, at.station)}.
+      The dial was set to zero at {at && labelOf(at.station)}.
     </Typography>
   );
 }
@@ -285,8 +287,8 @@ function Stations({
   disabled: boolean;
   pick: (key: string) => void;
 }) {
-  const group = rest.stations.find((s) => s.key === rest.at)?.group;
-  const here = rest.stations.filter((s) => s.group === group);
+  const group = rest.stations.find((s) => s.key === rest.at)?.group.metric;
+  const here = rest.stations.filter((s) => s.group.metric === group);
   // what has no place of its own is gone through, not pointed at
   const placed = here.length === 1 || here.every((s) => s.x_mm !== 0 || s.y_mm !== 0);
   const most = layout === "plan" ? 9 : 12;
@@ -299,8 +301,11 @@ function Stations({
 /** A length as it was typed; nothing for an answer. */
 const asTyped = (r: KeptReading) => (r.reads === "length" ? `${r.text} ${r.unit}` : "");
 
-const labelOf = (round: RoundState, key: string) =>
-  round.stations.find((s) => s.key === key)?.label ?? key;
+/** What a station is called, by its key. */
+function useLabels(round: RoundState): (key: string) => string {
+  const { say } = useSettings();
+  return (key) => say(round.stations.find((s) => s.key === key)?.label) || key;
+}
 
 /** The running verdict, as soon as every station has been read once. */
 function SoFar({ round }: { round: RoundState }) {
@@ -328,6 +333,7 @@ function Kept({
   correct: (r: KeptReading) => void;
 }) {
   const { say } = useSettings();
+  const labelOf = useLabels(round);
   if (live.length === 0) return null;
   return (
     <Box component="details" sx={{ mt: 1 }}>
@@ -341,9 +347,9 @@ function Kept({
               size="small"
               disabled={locked}
               onClick={() => correct(r)}
-              aria-label={`Correct ${labelOf(round, r.station)}: ${r.text || r.grade} ${r.unit}`.trim()}
+              aria-label={`Correct ${labelOf(r.station)}: ${r.text || r.grade} ${r.unit}`.trim()}
             >
-              {labelOf(round, r.station)}: {asTyped(r) || say(r.words)}
+              {labelOf(r.station)}: {asTyped(r) || say(r.words)}
             </Button>
           </li>
         ))}

@@ -138,6 +138,21 @@ describe("reading at the machine", () => {
     expect(field().value).toBe("");
   });
 
+  it("says where to go in the reader's units, and asks for problems in them", async () => {
+    localStorage.setItem("calm-square.settings", JSON.stringify({ system: "inch" }));
+    const there = station("12", {
+      label: words("−250 mm", "−9.84 in"),
+      prompt: words("Touch off at −250 mm.", "Touch off at −9.84 in."),
+    });
+    const { container } = show(aRound({ stations: [there] }));
+    expect(screen.getByRole("textbox", { name: /^Reading at −9.84 in, / })).toBeTruthy();
+    expect(container.textContent).toContain("Touch off at −9.84 in.");
+    expect(container.textContent).not.toContain("250 mm");
+    type("1.5");
+    await waitFor(() => expect(server.sent).not.toHaveLength(0));
+    expect(new Set(server.sent.map((s) => s.reads))).toEqual(new Set(["inch"]));
+  });
+
   describe("while the one before is still being understood", () => {
     let answer: (told: unknown) => void;
 

@@ -17,7 +17,7 @@ const quantity = (key: string, label: string, value: number): Schemas["Quantity"
   key,
   sort: key,
   tolerance_key: "lean",
-  label,
+  label: words(label, label),
   estimate: estimate(value),
   gain: 1,
   deduced: false,
@@ -48,7 +48,7 @@ const move = (key: string, more: Partial<Schemas["Move"]> = {}): Schemas["Move"]
   targets: [
     {
       station: "3",
-      label: "at 3",
+      label: words("at 3", "at 3"),
       from_mm: 0.2,
       to_mm: 0.05,
       words: words("to +5 div"),
@@ -60,7 +60,12 @@ const move = (key: string, more: Partial<Schemas["Move"]> = {}): Schemas["Move"]
   about: "",
   instead: false,
   predicted: [
-    { quantity: "lean_x", after: estimate(0), label: "Lean", words: words("0 ±0.05 mm/m") },
+    {
+      quantity: "lean_x",
+      after: estimate(0),
+      label: words("Lean", "Lean"),
+      words: words("0 ±0.05 mm/m"),
+    },
   ],
   takes: [],
   wants_photo: false,
@@ -371,7 +376,12 @@ describe("settling a round", () => {
     const { container } = await show(
       aRound({
         predicted: [
-          { quantity: "lean_x", after: estimate(0), label: "Lean", words: words("0 ±0.05 mm/m") },
+          {
+            quantity: "lean_x",
+            after: estimate(0),
+            label: words("Lean", "Lean"),
+            words: words("0 ±0.05 mm/m"),
+          },
         ],
       }),
     );

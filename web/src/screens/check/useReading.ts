@@ -167,7 +167,7 @@ export function useReading(
         machine: check.machine_name,
         check: title,
         round: round.number,
-        station: at.label,
+        station: say(at.label),
       },
       body: {
         station: at.key,

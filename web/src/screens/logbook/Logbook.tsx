@@ -134,7 +134,7 @@ function RoundLine({ round, write }: { round: Round; write: boolean }) {
 
 function BeforeAfter({ entry }: { entry: Entry }) {
   const { say } = useSettings();
-  const after = new Map(entry.after.map((value) => [value.label, value]));
+  const after = new Map(entry.after.map((value) => [value.label.metric, value]));
   if (entry.before.length === 0) return <Typography>No finding yet.</Typography>;
   const cell = { textAlign: "left", py: 0.25, pr: 3, fontWeight: 400 } as const;
   const figure = (value: Value | undefined) =>
@@ -157,16 +157,16 @@ function BeforeAfter({ entry }: { entry: Entry }) {
         </thead>
         <tbody>
           {entry.before.map((value) => (
-            <tr key={value.label}>
+            <tr key={value.label.metric}>
               <Box component="th" scope="row" sx={cell}>
-                {value.label}
+                {say(value.label)}
               </Box>
               <Box component="td" sx={{ ...cell, fontFamily: mono }}>
                 {figure(value)}
               </Box>
               {after.size > 0 && (
                 <Box component="td" sx={{ ...cell, fontFamily: mono }}>
-                  {figure(after.get(value.label))}
+                  {figure(after.get(value.label.metric))}
                 </Box>
               )}
             </tr>

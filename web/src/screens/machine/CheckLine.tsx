@@ -49,7 +49,10 @@ export function CheckLine({
         columnGap: 1.5,
         rowGap: 1,
         alignItems: "start",
-        gridTemplateColumns: { md: inside ? "1fr auto" : "190px 1fr auto" },
+        // what is told beside a button never squeezes what the line says
+        gridTemplateColumns: {
+          md: `${inside ? "" : "190px "}minmax(0, 1fr) fit-content(340px)`,
+        },
       })}
     >
       {!inside && (
@@ -58,8 +61,8 @@ export function CheckLine({
       <Box>
         <Typography variant="h3">{check.question}</Typography>
         {check.values.map((value) => (
-          <Box key={value.label} sx={{ display: "flex", gap: 1.5, flexWrap: "wrap" }}>
-            <Box sx={{ minWidth: 130 }}>{value.label}</Box>
+          <Box key={value.label.metric} sx={{ display: "flex", gap: 1.5, flexWrap: "wrap" }}>
+            <Box sx={{ minWidth: 130 }}>{say(value.label)}</Box>
             <Box sx={{ fontFamily: mono }}>{say(value.words)}</Box>
             <Box sx={{ color: "text.secondary" }}>
               {STATUS_WORDS[value.status]}
