@@ -13,6 +13,7 @@ from scipy.optimize import linprog
 
 from truing.kit.shims import Shim
 from truing.machine import Pad
+from truing.moves.pads import flattest, stacks_for
 from truing.moves.shims import (
     SAME_MM,
     Goal,
@@ -66,7 +67,8 @@ def plan_heights(
 
     Which plane is free; goals, one after the other: the largest distance from it, not below half of
     the stock's tolerance; the lowest tallest stack; the fewest pieces moved in or out. Up to
-    `MOST_JOINT` pads are searched together as an integer programme. Of more each gets its nearest
+    `MOST_JOINT` pads are searched together, as an integer programme where that is too much to be
+    looked through or where the first goal is out of reach. Of more each gets its nearest
     stack under the best of many planes; where the stock runs short it is bettered two pads at a
     time, and where that does not come near what a full tin would reach, a search for all together
     competes with it. Problem as in `plan_pads`.
@@ -93,9 +95,13 @@ def _jointly(
     pieces: Counter[float],
     most_pieces: int,
 ) -> list[list[float]] | None:
-    sizes = searched(pieces, there)
     tolerance = max([s.tolerance_mm for s in stock] or [0.003])
     bare = [h - sum(t) for h, t in zip(heights_mm, there, strict=True)]
+    every = stacks_for(pieces, most_pieces)
+    exact = every and flattest(pads, bare, every, there, tolerance / 2)
+    if exact:
+        return exact
+    sizes = searched(pieces, there)
     model = PadModel(pads, sizes, there, bare)
     model.limit_pieces(pieces, most_pieces)
     goals = (Goal("off_plane", floor=tolerance / 2), Goal("tallest"), Goal("changes"))

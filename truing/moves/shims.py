@@ -17,6 +17,7 @@ from scipy.optimize import Bounds, LinearConstraint, milp
 from truing.kit.shims import Shim
 from truing.machine import Pad
 from truing.measure.problem import Problem
+from truing.moves.pads import nearest_leans, stacks_for
 
 SAME_MM = 1e-6
 GAP = 1e-6
@@ -88,28 +89,32 @@ def plan_pads(
     tolerance = max([s.tolerance_mm for s in stock] or [0.003])
     now_x, now_y = _plane([sum(s) for s in there], pads)[:2]
     wanted_x, wanted_y = now_x + take_x_mm_per_m, now_y + take_y_mm_per_m
-    model = PadModel(pads, sizes, there)
-    model.limit_pieces(pieces, most_pieces)
-    model.aim(wanted_x, wanted_y)
-    least = (Goal("off_plane", floor=tolerance), Goal("miss"), Goal("off_plane"))
-    counts = model.settle(
-        (*least, Goal("height"), Goal("changes")),
-        nodes=MOST_NODES if len(sizes) == len(pieces) else THINNED_NODES,
+    every = stacks_for(pieces, most_pieces)
+    wanted = (wanted_x, wanted_y)
+    stacks = every and nearest_leans(
+        pads, every, there, wanted_mm_per_m=wanted, within_mm=tolerance
     )
-    stacks = (
-        stacks_of(counts, sizes)
-        if counts is not None
-        else nearest_stacks(
-            [(wanted_x * p.x_mm + wanted_y * p.y_mm) / 1000 for p in pads], pieces, most_pieces
+    if not stacks:
+        model = PadModel(pads, sizes, there)
+        model.limit_pieces(pieces, most_pieces)
+        model.aim(wanted_x, wanted_y)
+        least = (Goal("off_plane", floor=tolerance), Goal("miss"), Goal("off_plane"))
+        counts = model.settle(
+            (*least, Goal("height"), Goal("changes")),
+            nodes=MOST_NODES if len(sizes) == len(pieces) else THINNED_NODES,
         )
-    )
+        stacks = stacks_of(counts, sizes) if counts is not None else None
+    together = bool(stacks)
+    if not stacks:
+        rise = [(wanted_x * p.x_mm + wanted_y * p.y_mm) / 1000 for p in pads]
+        stacks = nearest_stacks(rise, pieces, most_pieces)
     x, y, off = _plane([sum(s) for s in stacks], pads)
     return ShimPlan(
         stacks_mm=stacks,
         slope_x_mm_per_m=x - now_x,
         slope_y_mm_per_m=y - now_y,
         off_plane_mm=off,
-        pad_by_pad=counts is None,
+        pad_by_pad=not together,
     )
 
 

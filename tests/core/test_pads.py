@@ -1,0 +1,162 @@
+"""Stacks for a few pads, against every set that there is and against an integer programme."""
+
+from __future__ import annotations
+
+from collections import Counter
+from itertools import combinations_with_replacement, product
+from typing import Any
+
+import numpy as np
+import pytest
+
+import truing.moves.heights
+import truing.moves.shims
+from truing.kit.shims import Shim
+from truing.machine import Pad, four_pads
+from truing.moves.heights import plan_heights
+from truing.moves.pads import Stacks
+from truing.moves.shims import plan_pads
+
+SIZES = (0.01, 0.02, 0.025, 0.03, 0.05, 0.08, 0.1, 0.15, 0.2, 0.25, 0.5)
+
+
+def stood(rng: np.random.Generator, *, fewest: int = 2) -> list[Pad]:
+    """Pads of a base or a rail's ends, some with a shim below, some a little out of the square."""
+    pads = four_pads(float(rng.integers(80, 900)), float(rng.integers(60, 800)))
+    if rng.random() < 0.3:
+        for pad in pads:
+            pad.x_mm += float(rng.uniform(-20, 20))
+    return pads[: int(rng.integers(fewest, 5))] if rng.random() < 0.4 else pads
+
+
+def tin(rng: np.random.Generator, sizes: int) -> list[Shim]:
+    tolerance = float(rng.choice([0.0, 0.002, 0.005]))
+    return [
+        Shim(thickness_mm=float(t), count=int(rng.choice([1, 2, 4, 20])), tolerance_mm=tolerance)
+        for t in rng.choice(SIZES, size=sizes, replace=False)
+    ]
+
+
+def laid(rng: np.random.Generator, pads: list[Pad], stock: list[Shim]) -> None:
+    for pad in pads:
+        pad.shims_mm = [stock[0].thickness_mm] if rng.random() < 0.4 else []
+
+
+def moved(stacks: Any, pads: list[Pad]) -> int:
+    """Pieces that are put in or taken out, one by one."""
+    count = 0
+    for pad, stack in zip(pads, stacks, strict=True):
+        lying, wanted = sorted(pad.shims_mm), sorted(stack)
+        for t in {*lying, *wanted}:
+            count += abs(lying.count(t) - wanted.count(t))
+    return count
+
+
+def off_one_plane(pads: list[Pad], heights: np.ndarray) -> np.ndarray:
+    """The least that the worst pad can stand off a plane, sets × pads → sets. Of four pads all
+    stand off the best plane equally far, each up or down: the best of the eight ways to do so."""
+    if len(pads) < 4:
+        return np.zeros(len(heights))
+    at = np.array([[p.x_mm / 100, p.y_mm / 100, 1.0] for p in pads])
+    best = np.full(len(heights), np.inf)
+    for signs in product((1, -1), repeat=3):
+        square = np.column_stack([at, [1, *signs]])
+        if abs(np.linalg.det(square)) > 1e-6:
+            best = np.minimum(best, np.abs(np.linalg.solve(square, heights.T)[3]))
+    return best
+
+
+@pytest.mark.parametrize("seed", range(25))
+def test_no_set_of_stacks_lies_lower_or_moves_less_where_it_is_as_flat(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    pads, stock = stood(rng), tin(rng, 2)
+    laid(rng, pads, stock)
+    heights = [float(v) for v in rng.uniform(-0.12, 0.12, len(pads))]
+    plan = plan_heights(pads, heights, stock, most_pieces=2)
+    owned = Counter({s.thickness_mm: s.count for s in stock})
+    owned.update(t for p in pads for t in p.shims_mm)
+    choices = [s for n in range(3) for s in combinations_with_replacement(sorted(owned), n)]
+    sets = [
+        s
+        for s in product(choices, repeat=len(pads))
+        if all(sum(x.count(t) for x in s) <= n for t, n in owned.items())
+    ]
+    bare = np.array(heights) - [sum(p.shims_mm) for p in pads]
+    stand = bare + np.array([[sum(x) for x in s] for s in sets])
+    floor = stock[0].tolerance_mm / 2
+    off = np.maximum(off_one_plane(pads, stand), floor)
+    flat = [s for s, o in zip(sets, off, strict=True) if o <= off.min() + 2e-6]
+    tallest = min(max(map(sum, s)) for s in flat)
+    low = [s for s in flat if max(map(sum, s)) <= tallest + 2e-6]
+    chosen = tuple(tuple(sorted(s)) for s in plan.stacks_mm)
+    assert max(plan.off_plane_mm, floor) == pytest.approx(off.min(), abs=3e-6)
+    assert max(map(sum, chosen)) == pytest.approx(tallest, abs=3e-6)
+    assert moved(chosen, pads) == min(moved(s, pads) for s in low)
+    assert chosen in sets, "more pieces than there are"
+
+
+def without(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Nothing is looked through: the integer programme has to find it."""
+    for module in (truing.moves.shims, truing.moves.heights):
+        monkeypatch.setattr(module, "stacks_for", lambda *_: None)
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_an_integer_programme_finds_nothing_better(
+    seed: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    rng = np.random.default_rng(100 + seed)
+    pads, stock = stood(rng, fewest=3), tin(rng, 5)
+    laid(rng, pads, stock)
+    x, y = (float(v) for v in rng.uniform(-0.8, 0.8, 2))
+    heights = [float(v) for v in rng.uniform(-0.12, 0.12, len(pads))]
+    within = stock[0].tolerance_mm
+
+    def reached() -> list[float]:
+        """All goals of both plans, in order."""
+        lean = plan_pads(pads, stock, take_x_mm_per_m=x, take_y_mm_per_m=y, most_pieces=3)
+        missed = max(abs(lean.slope_x_mm_per_m - x), abs(lean.slope_y_mm_per_m - y))
+        flat = plan_heights(pads, heights, stock, most_pieces=3)
+        return [
+            *(max(lean.off_plane_mm, within), missed, lean.off_plane_mm),
+            *(sum(map(sum, lean.stacks_mm)), moved(lean.stacks_mm, pads)),
+            max(flat.off_plane_mm, within / 2),
+            *(max(map(sum, flat.stacks_mm)), moved(flat.stacks_mm, pads)),
+        ]
+
+    looked = reached()
+    without(monkeypatch)
+    assert looked == pytest.approx(reached(), abs=1e-5)
+
+
+def test_what_is_too_much_or_cannot_be_looked_through_is_planned_all_the_same(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    row = [Pad(name=str(i), x_mm=100.0 * i, y_mm=0.0) for i in range(4)]
+    stock = [Shim(thickness_mm=t, count=20, tolerance_mm=0.002) for t in (0.05, 0.1, 0.2)]
+    # four bolts in a row: one number does not tell whether they lie in one line
+    plan = plan_heights(row, [0.0, 0.1, 0.2, 0.05], stock, most_pieces=3)
+    assert plan.off_plane_mm <= 0.026
+    # out of reach: the nearest that can be had
+    far = plan_heights(four_pads(200, 100), [0.0, 0.0, 5.0, 0.0], stock[:1], most_pieces=1)
+    assert far.off_plane_mm == pytest.approx((5 - 2 * 0.05) / 4, abs=1e-4)
+    pads = four_pads(200, 100)
+    whole = plan_pads(pads, stock, take_x_mm_per_m=0.5, take_y_mm_per_m=0, most_pieces=3)
+    for name in ("MOST_STACKS", "MOST_SETS", "MOST_TRIED"):
+        monkeypatch.setattr(f"truing.moves.pads.{name}", -1)
+        again = plan_pads(pads, stock, take_x_mm_per_m=0.5, take_y_mm_per_m=0, most_pieces=3)
+        assert again.slope_x_mm_per_m == pytest.approx(whole.slope_x_mm_per_m)
+        assert not again.pad_by_pad
+        assert plan_heights(pads, [0, 0.1, 0.1, 0], stock, most_pieces=3).off_plane_mm < 0.002
+        monkeypatch.undo()
+
+
+def test_a_stack_of_one_height_is_the_one_that_moves_least_and_that_pieces_last_for() -> None:
+    stacks = Stacks(Counter({0.1: 2, 0.05: 2}), 2)
+    assert list(stacks.heights) == [0, 0.05, 0.1, 0.15, 0.2]
+    tenth = 2
+    assert stacks.of[tenth] == [(0.1,), (0.05, 0.05)]
+    # two lie there as halves: they stay, and the other pad takes the whole one
+    assert stacks.fewest_moved([tenth, tenth], [[0.05, 0.05], []]) == (1, [[0.05, 0.05], [0.1]])
+    assert stacks.fewest_moved([tenth, tenth], [[], []]) == (2, [[0.1], [0.1]])
+    assert stacks.fewest_moved([4, 4], [[], []]) is None
