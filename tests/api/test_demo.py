@@ -27,7 +27,6 @@ from truing.registry import kind
 
 pytestmark = [
     pytest.mark.django_db,
-    pytest.mark.slow,
     pytest.mark.usefixtures("pattern"),
 ]
 

@@ -94,7 +94,6 @@ def inserted(apps: Any, shed: Any, name: str, kept: Any) -> Any:
 
 
 @pytest.mark.django_db(transaction=True)
-@pytest.mark.slow
 def test_records_of_format_1_are_shown_judged_and_gone_on_with() -> None:
     user = User.objects.create_user("merrin@example.org", first_name="Merrin")
     try:

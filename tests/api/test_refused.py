@@ -97,7 +97,6 @@ def late(monkeypatch: pytest.MonkeyPatch) -> Any:
     return begin
 
 
-@pytest.mark.slow
 @pytest.mark.django_db
 def test_every_writing_route_that_is_refused_at_the_end_has_changed_nothing(
     theirs: Bench, late: Any

@@ -10,12 +10,9 @@ import subprocess
 import sys
 from pathlib import Path
 
-import pytest
-
 ROOT = Path(__file__).parents[2]
 
 
-@pytest.mark.slow
 def test_a_kind_is_added_by_four_things_and_goes_all_the_way() -> None:
     base, _, _ = os.environ["DATABASE_URL"].rpartition("/")
     worker = os.environ.get("PYTEST_XDIST_WORKER", "")

@@ -137,7 +137,6 @@ FULL = {
 SHARES = 5
 
 
-@pytest.mark.slow
 @pytest.mark.parametrize("share", range(SHARES))
 def test_the_heaviest_of_each_route(scales: Scales, share: int) -> None:
     for method, path, model in WRITING[share::SHARES]:
@@ -154,7 +153,6 @@ def test_the_heaviest_of_each_route(scales: Scales, share: int) -> None:
     assert scales.found == []
 
 
-@pytest.mark.slow
 def test_the_heaviest_that_is_taken(scales: Scales) -> None:
     """Nothing wrong with any of it, and as much as fits."""
     bench = scales.bench

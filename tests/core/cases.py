@@ -488,9 +488,5 @@ SLOW = ("rail_twist: many places", "rail_straight: reversal, in height")
 
 
 def marked(cases: Sequence[Case]) -> list[Any]:
-    """As parameters by their names, those that take long marked slow."""
-    return [
-        pytest.param(c, id=name, marks=[pytest.mark.slow] if name in SLOW else [])
-        for c, name in zip(CASES, IDS, strict=True)
-        if c in cases
-    ]
+    """As parameters by their names."""
+    return [pytest.param(c, id=name) for c, name in zip(CASES, IDS, strict=True) if c in cases]

@@ -21,8 +21,6 @@ from truing.measure.spread import Spread
 from truing.measure.verdict import verdict
 from truing.registry import kind
 
-pytestmark = pytest.mark.slow
-
 Rng = np.random.Generator
 RUNS = 1500
 MANY = (3, 5, 9, 12, 30)

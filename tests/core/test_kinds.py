@@ -8,17 +8,11 @@ from typing import Any
 
 import pytest
 
-from tests.core.check_kind import ON_A_ROUND, check_advice, check_answers, rounds_of
+from tests.core.check_kind import ON_A_ROUND, check_answers, rounds_of
 from truing.registry import registry
 
-SHIMS_BY_THE_DOZEN = ("rail_twist", "rail_straight")
 PROMISES = [
-    pytest.param(
-        key,
-        check,
-        id=f"{key}-{check.__name__}",
-        marks=[pytest.mark.slow] if check is check_advice and key in SHIMS_BY_THE_DOZEN else [],
-    )
+    pytest.param(key, check, id=f"{key}-{check.__name__}")
     for key in registry()
     for check in ON_A_ROUND
 ]

@@ -66,7 +66,6 @@ def test_the_coach_promises_what_follows_once_it_knows_the_hand(undone: float) -
 PLAYED = [(c, i) for c, i in zip(CASES, IDS, strict=True) if c.mends or "turned" in c.name]
 
 
-@pytest.mark.slow
 @pytest.mark.parametrize("case", [c for c, _ in PLAYED], ids=[i for _, i in PLAYED])
 def test_what_is_predicted_is_read_afterwards(case: Case) -> None:
     """The first move of many machines, made by hands that land at about what was meant."""
@@ -195,7 +194,6 @@ def test_needle_targets_are_told_as_the_dial_stands_now(key: str) -> None:
     )
 
 
-@pytest.mark.slow
 def test_a_rail_that_is_shimmed_is_read_off_its_own_line() -> None:
     """Through its ends, as the set-up says: the narrowest zone would promise too much."""
     core, machine = kind("rail_straight"), starting_point("gantry_router")
