@@ -68,6 +68,7 @@ def course() -> CourseOut:
                 built=k.key in built,
                 when_needed=k.when_needed,
                 guide=guide(k.key),
+                ways=built[k.key].ways() if k.key in built else {},
             )
             for k in KINDS
         ],

@@ -234,6 +234,8 @@ class CourseKindOut(BaseModel):
     built: bool
     when_needed: bool
     guide: Guide
+    ways: dict[str, str]
+    """What each way of reading is called."""
 
 
 class CourseOut(BaseModel):

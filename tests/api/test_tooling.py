@@ -185,15 +185,15 @@ def test_what_somebody_did_to_a_spindle_is_drawn_change_by_change(shop: Shop) ->
     found = read(runout, **stated)
     assert found["judgement"]["verdict"] == "out"
     assert not any(f["type"] == "waterfall" for f in found["figures"])
-    for said, off in (("New upper bearing", 0.012), ("New lower bearing", 0.001)):
+    for said, off in (("New 30 mm bearing", 0.012), ("New lower bearing", 0.001)):
         moved(runout, None, said)
         truth(turning=SpindleTruth(off_x_mm=off).model_dump())
         runout.ask()
     [drawn] = [f for f in runout.found["figures"] if f["type"] == "waterfall"]
-    bars = [(b["label"]["metric"], b["sort"]) for b in drawn["bars"]]
+    bars = [(b["label"]["inch"], b["sort"]) for b in drawn["bars"]]
     assert bars == [
         ("as found", "whole"),
-        ("New upper bearing", "gain"),
+        ("New 30 mm bearing", "gain"),
         ("New lower bearing", "gain"),
         ("now", "whole"),
     ]

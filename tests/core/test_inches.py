@@ -5,11 +5,14 @@ from __future__ import annotations
 import re
 from typing import Any
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import BaseModel, TypeAdapter
 
+from tests.core.cases import CASES, Case
+from tests.core.check_words import walk
 from truing.contract.setup import Station
 from truing.course import KINDS
 from truing.course.guide import guide
@@ -19,8 +22,9 @@ from truing.machine.ghost import ghost
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.fields import form_schema, proposed_lengths, rounded
 from truing.measure.lengths import parse_length
-from truing.measure.words import both, spot, stated
+from truing.measure.words import Words, both, spot, stated
 from truing.registry import registry
+from truing.standin.evening import one_round
 
 INSTRUMENT: TypeAdapter[Instrument] = TypeAdapter(Instrument)
 
@@ -181,3 +185,21 @@ def test_a_text_that_was_kept_is_told_in_both_systems() -> None:
     assert (station.label.metric, station.label.inch) == ("−336 mm", "−13.23 in")
     assert Station.model_validate(station.model_dump()) == station
     assert (spot(-380, 480).metric, spot(-380, 480).inch) == ("−380, 480 mm", "−14.96, 18.9 in")
+
+
+@pytest.mark.parametrize(
+    "case", [c for c in CASES if c.kind == "tool_runout"], ids=lambda c: c.name
+)
+def test_no_result_tells_what_a_piece_is_called_in_inches(case: Case) -> None:
+    core, rng = registry()["tool_runout"], np.random.default_rng(3)
+    stated_ = case.case()
+    setup = stated_.setup.named(dict.fromkeys(stated_.setup.pieces, "Boxed 6 mm"))
+    truth = case.truth(rng, stated_.machine, setup)
+    readings = one_round(core, setup, truth, stated_.instrument, rng)
+    # so narrow a limit that everything there is to say is said
+    narrow = dict.fromkeys(stated_.tolerances, 1e-4)
+    known = core.weigh(stated_.but(setup=setup, readings=readings, tolerances=narrow))
+    told = [known.finding, known.judgement, core.figures(known), core.advise(known)]
+    for _, words in (w for part in told for w in walk(part)):
+        if isinstance(words, Words):
+            assert words.metric.count("oxed 6 mm") == words.inch.count("oxed 6 mm"), words

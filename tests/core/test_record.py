@@ -248,3 +248,18 @@ def test_what_was_accepted_once_is_read_though_it_would_be_refused_today() -> No
 def test_what_cannot_be_made_out_says_so(shape: str, kept: Any) -> None:
     with pytest.raises(Unreadable):
         load(shape, kept, "spindle_tram")
+
+
+def test_what_pieces_were_called_is_not_told_in_inches_by_a_later_format() -> None:
+    kept = golden(GOLDEN / "records_3" / "tool_runout_a_tin_of_collets.json")["rounds"][0]
+    outcome = json.loads(json.dumps(kept["outcome"]))
+    for q in outcome["finding"]["quantities"]:
+        q["label"] = {"with:now": "Boxed 6 mm in", "tool": "TIR at 25 mm"}.get(q["key"], q["label"])
+    found = load("outcome", outcome, "tool_runout").finding
+    told = {q.key: q.label for q in found.quantities}
+    assert (told["with:now"].metric, told["with:now"].inch) == ("Boxed 6 mm in", "Boxed 6 mm in")
+    assert load("outcome", dump("outcome", load("outcome", outcome, "tool_runout")), "tool_runout")
+    # where a text was a place, it is told in inches like one that is written today
+    lean = golden(GOLDEN / "records_3" / "spindle_tram_along_a_beam.json")["rounds"][0]
+    labels = [q.label for q in load("outcome", lean["outcome"], "spindle_tram").finding.quantities]
+    assert any("at x −250 mm" in w.metric and "at x −9.84 in" in w.inch for w in labels)

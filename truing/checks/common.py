@@ -175,7 +175,8 @@ def changes_figure(case: Case[Any, Any], key: str, title: Words) -> list[Waterfa
         label = r.did or "read again"
         bars.append(
             Bar(
-                label=label if len(label) <= LABEL else label[: LABEL - 1].rstrip() + "…",
+                # as somebody wrote it, sizes and all
+                label=plain(label if len(label) <= LABEL else label[: LABEL - 1].rstrip() + "…"),
                 from_mm=before,
                 to_mm=after,
                 words=show(after - before, digit, signed=True),

@@ -213,6 +213,13 @@ class Check(ABC, Generic[S, F]):
         drawn = [m.model_copy(update={"sketch": self.move_sketch(m, case)}) for m in advice.moves]
         return advice.model_copy(update={"moves": drawn})
 
+    def ways(self) -> dict[str, str]:
+        """What each way of reading is called, by its key; none where there is one way only."""
+        field = self.setup_type.model_fields.get("way")
+        extra = field.json_schema_extra if field else None
+        form = extra.get("x-form", {}) if isinstance(extra, dict) else {}
+        return dict(form.get("labels", {})) if isinstance(form, dict) else {}
+
     def example(self, machine: Machine) -> S | None:
         """A set-up to show how it is read, where nothing is stated yet."""
         return self.propose(machine)

@@ -13,4 +13,6 @@ Data = dict[str, Any]
 
 def step(shape: str, data: Data, kind: str, own: Steps) -> Data:
     """One object of format 3 as format 4 writes it."""
+    if shape == "outcome" and data.get("finding") and "finding" in own:
+        return {**data, "finding": own["finding"](data["finding"])}
     return own[shape](data) if shape in own else data

@@ -149,7 +149,7 @@ def _turn_feet(case: Case[BaseLevelSetup, BaseLevelFinding], feet: Feet) -> Move
                 plain("Turns of each foot, seen from above"),
                 [
                     Spot(
-                        label=a.place,
+                        label=plain(a.place),
                         x_mm=a.x_mm,
                         y_mm=a.y_mm,
                         words=a.words,

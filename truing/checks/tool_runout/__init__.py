@@ -16,6 +16,7 @@ from truing.checks.tool_runout.finding import ToolRunoutFinding
 from truing.checks.tool_runout.fitting import pin_bound_mm, whole_chain
 from truing.checks.tool_runout.setup import ToolRunoutSetup, stations, visits
 from truing.checks.tool_runout.sketch import seated, set_up
+from truing.checks.tool_runout.upgrades import UPGRADES
 from truing.checks.tool_runout.vectors import design
 from truing.checks.turning import harmonics
 from truing.contract.case import Case
@@ -45,6 +46,7 @@ class ToolRunout(Check[ToolRunoutSetup, ToolRunoutFinding]):
     """The chain from spindle to tool, turned and swapped; see `geometry.md` in docs."""
 
     key: ClassVar[str] = "tool_runout"
+    upgrades = UPGRADES
     layout: ClassVar[Any] = "turn"
     limit_kinds: ClassVar[Any] = {"tool": ("TIR where the tool cuts", "length")}
     leans_on: ClassVar[tuple[str, ...]] = ("spindle_play", "tool_runout")

@@ -34,7 +34,7 @@ from truing.contract.gather import Gathered, gather
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
 from truing.measure.spread import Spread
-from truing.measure.words import capital, plain, say, show
+from truing.measure.words import Words, capital, plain, say, show, stated
 
 ToolCase = Case[ToolRunoutSetup, ToolRunoutFinding]
 SEAT = "seat"
@@ -100,9 +100,10 @@ def judged(estimate: Estimate, gain: float) -> Quantity:
     )
 
 
-def aside(key: str, label: str, estimate: Estimate, **more: Any) -> Quantity:
-    """What is only told."""
-    return quantity(key, label, estimate, None, gain=2.0, tolerance_key=None, signed=False, **more)
+def aside(key: str, label: str | Words, estimate: Estimate, **more: Any) -> Quantity:
+    """What is only told; a text is what pieces are called, and stays as it is."""
+    told = label if isinstance(label, Words) else plain(label)
+    return quantity(key, told, estimate, None, gain=2.0, tolerance_key=None, signed=False, **more)
 
 
 # --- by angles ------------------------------------------------------------------------------------
@@ -143,7 +144,7 @@ def _heights(
             continue
         v = Vector(seen_at(setup, visit, here, got, z).stations, {})
         estimate = Known(got, Spread(), 0.0, Spread()).tir(v, bound)
-        found.append(aside(f"tir@{z:g}", f"TIR at {z:g} mm", estimate, sort="tir", at_mm=z))
+        found.append(aside(f"tir@{z:g}", stated(f"TIR at {z:g} mm"), estimate, sort="tir", at_mm=z))
     return found
 
 

@@ -3961,6 +3961,10 @@ export interface components {
             /** When Needed */
             when_needed: boolean;
             guide: components["schemas"]["Guide"];
+            /** Ways */
+            ways: {
+                [key: string]: string;
+            };
         };
         /**
          * CourseOut

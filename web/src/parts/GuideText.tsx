@@ -13,10 +13,13 @@ export function GuideText({
   guide,
   cautions,
   way = "",
+  ways = {},
 }: {
   guide: Guide;
   cautions: string[];
   way?: string;
+  /** What each way is called, where none has been chosen yet. */
+  ways?: Record<string, string>;
 }) {
   const { say } = useSettings();
   const steps = guide.by_way?.[way] ?? guide.steps;
@@ -26,6 +29,14 @@ export function GuideText({
       <Lines lines={cautions} />
       <Typography variant="h3">Steps</Typography>
       <Lines lines={steps.map((s) => say(s))} ordered />
+      {Object.entries(way ? {} : (guide.by_way ?? {})).map(([other, own]) => (
+        <Box component="details" key={other}>
+          <Box component="summary" sx={{ cursor: "pointer", minHeight: 32 }}>
+            Steps, if it is read so: {lower(ways[other] ?? other)}
+          </Box>
+          <Lines lines={own.map((s) => say(s))} ordered />
+        </Box>
+      ))}
       <Box component="details">
         <Box component="summary" sx={{ cursor: "pointer", minHeight: 32 }}>
           Ways of reading, and their price
@@ -46,6 +57,8 @@ export function GuideText({
     </>
   );
 }
+
+const lower = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);
 
 export function Lines({ lines, ordered = false }: { lines: string[]; ordered?: boolean }) {
   return (

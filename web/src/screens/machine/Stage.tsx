@@ -140,6 +140,7 @@ function KindSection({
         )}
         <GuideText
           guide={kind.guide}
+          ways={kind.ways}
           cautions={[...kind.guide.cautions, ...moving.map(([, text]) => text)]}
         />
       </Box>
