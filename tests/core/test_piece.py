@@ -201,6 +201,31 @@ def test_one_that_came_out_otherwise_points_at_what_was_not_measured(
     assert not set(item.ask) & set(then.ask)
 
 
+@pytest.mark.parametrize(("axis", "x", "y"), [("x", 0.5, 0.0), ("y", 0.0, -0.4)])
+def test_a_scale_that_was_foretold_is_held_against_that_of_its_own_axis(
+    axis: str, x: float, y: float
+) -> None:
+    """What a scale that is off cuts: it is the path of the cutter that it stretches, round the
+    outside and round the hole. As was foretold, and not when the other axis was."""
+    cutter = CUT.setup_type().cutter_mm
+    wide, deep = 100 + (100 + cutter) * x / 1000, 80 + (80 + cutter) * y / 1000
+    across = (wide**2 + deep**2) ** 0.5
+    cut = {"d1": across, "d2": across, "front": wide, "rear": wide, "left": deep, "right": deep}
+    scales = {0: x, 90: y, 45: (x + y) / 2, 135: (x + y) / 2}
+    cut |= {f"h{a}": 22 + (22 - cutter) * s / 1000 for a, s in scales.items()}
+    other = "y" if axis == "x" else "x"
+    for told_of, agrees in ((axis, True), (other, False)):
+        values = {"scale_x": about(0.0, 0.05, "slope"), "scale_y": about(0.0, 0.05, "slope")}
+        values[f"scale_{told_of}"] = about(x + y, 0.05, "slope")
+        case = told({**GOOD, **EXACT, **cut}, [known("gantry_square", **values)])
+        item = next(c for c in case.finding.compared if c.key == f"scale_{axis}")
+        assert item.agrees == agrees
+        assert item.title == f"Scale, {'left–right' if axis == 'x' else 'front–back'}"
+        assert (item.by, item.ask == []) == ("Square gantry", agrees)
+        low, high = item.found.low, item.found.high
+        assert low <= x + y <= high
+
+
 def test_what_was_foretold_before_something_was_touched_counts_for_nothing() -> None:
     stale = [k.model_copy(update={"fresh": False}) for k in foretold()]
     assert told({**GOOD, **EXACT}, stale).finding.compared == []

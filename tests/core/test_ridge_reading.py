@@ -183,6 +183,31 @@ def test_edges_and_marks_tell_the_side(said: dict[str, str], key: str, side: int
     assert bool(odd) == (len(said) == 2 and side == 0)
 
 
+@pytest.mark.parametrize(
+    ("key", "patch", "axis", "sides"),
+    [
+        ("lean_x", "y", "side to side", ("left", "right")),
+        ("nod", "x", "front to back", ("front", "rear")),
+    ],
+)
+def test_a_lean_is_told_with_its_axis_and_its_side_or_that_none_is_known(
+    key: str, patch: str, axis: str, sides: tuple[str, str]
+) -> None:
+    read = {"x:size": 0.012, "y:size": 0.012}
+    open_ = told({}, read).get(key).sentence
+    assert open_.metric.startswith(f"It leans {axis} by ")
+    assert "to which side, edges and marks did not tell" in open_.metric
+    for side in sides:
+        said = told({}, {**read, f"{patch}:edge": side}).get(key).sentence.metric
+        # the high edge is where the top does not lean: it leans the other way
+        there = sides[1 - sides.index(side)]
+        assert f"the top leans {'to the ' if key == 'nod' else ''}{there}" in said
+        assert axis not in said
+    flat = told({}, {"x:size": 0.0, "y:size": 0.0}).get(key).sentence.metric
+    assert flat.startswith(axis.capitalize())
+    assert "no lean that can be told from nothing" in flat
+
+
 @pytest.mark.parametrize(("lean", "nod"), [(0.8, 0.3), (-0.8, 0.3), (0.3, -0.8), (-0.5, -0.5)])
 def test_the_stand_in_shows_the_side_that_it_leans_to(lean: float, nod: float) -> None:
     """A head that is turned as a rigid body: its marks tell which way."""

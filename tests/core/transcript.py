@@ -40,6 +40,7 @@ from truing.standin.truth import (
     StandTruth,
     Truth,
 )
+from truing.symptoms import drawn, symptoms
 
 TOLD = Path(__file__).parents[1] / "golden" / "told"
 SEED = 5
@@ -253,8 +254,30 @@ def instruments() -> str:
     return "\n".join(lines)
 
 
+def sketches() -> str:
+    """How each kind is set up, in every way, on the first machine that it suits."""
+    lines: list[str] = []
+    for key, core in registry().items():
+        machine = next(m for m in map(starting_point, FORM_TITLES) if core.suits(m))
+        lines += [f"== {key}, {machine.form}"]
+        for figure in core.sketches(machine):
+            lines += tree("sketch", figure)
+        lines.append("")
+    return "\n".join(lines)
+
+
+def seen() -> str:
+    """Every symptom, as it is drawn."""
+    lines: list[str] = []
+    for s in symptoms():
+        lines += [f"== {s.key}", *tree("drawn", drawn(s.key)), ""]
+    return "\n".join(lines)
+
+
 OTHERS: dict[str, Callable[[], str]] = {
     "ghosts": ghosts,
+    "sketches": sketches,
+    "symptoms": seen,
     "forms": forms,
     "instruments": instruments,
 }
