@@ -12,7 +12,16 @@ from hypothesis import strategies as st
 from truing.measure.clock import angle_rad, clock_label, parse_clock, parse_clocks
 from truing.measure.lengths import parse_length, parse_lengths
 from truing.measure.problem import Problem
-from truing.measure.words import Words, goes, plain, show, show_estimate
+from truing.measure.words import (
+    Words,
+    exact_slope,
+    goes,
+    plain,
+    show,
+    show_estimate,
+    show_limits,
+    span,
+)
 
 
 @pytest.mark.parametrize(
@@ -223,3 +232,30 @@ def test_a_move_too_small_to_be_read_is_not_told_as_one() -> None:
     )
     assert "stays" in mixed.metric
     assert "goes from 0.04 in" in mixed.inch
+
+
+@pytest.mark.parametrize(
+    ("told", "metric", "inch"),
+    [
+        (
+            show_estimate(-0.1234, 0.0123, "slope"),
+            "−0.123 ± 0.012 mm/m",
+            "−0.00148 ± 0.00015 in/ft",
+        ),
+        (show_estimate(0.5, 0.03, "length", signed=True), "+0.50 ± 0.03 mm", "+0.0197 ± 0.0012 in"),
+        (show_limits(0.011, 0.0234, "length"), "0.011 to 0.023 mm", "0.0004 to 0.0009 in"),
+        (show_limits(0.0, 0.3, "twist"), "at most 0.3 mm/m per m", "at most 0.0011 in/ft per ft"),
+        (exact_slope(0.05), "0.05 mm/m", "0.0006 in/ft"),
+        (exact_slope(20.0), "20 mm/m", "0.24 in/ft"),
+        (show(1.5, 0.0, signed=True), "+1.5000 mm", "+0.0591 in"),
+        (show(-2e-9, 1e-9, unit=False), "0.000000", "0.000000"),
+        (show(254, 1, "feed"), "254 mm/min", "10.00 in/min"),
+        (span(-355.6), "−356 mm", "−14.00 in"),
+        (plain("AB and C").lower(), "aB and C", "aB and C"),
+        (plain("from the nose").capital(), "From the nose", "From the nose"),
+    ],
+)
+def test_a_figure_is_shown_in_its_unit_with_the_digits_it_has(
+    told: Words, metric: str, inch: str
+) -> None:
+    assert (told.metric, told.inch) == (metric, inch)

@@ -51,13 +51,16 @@ def advised(
 @pytest.mark.parametrize("sort", list(SIDES))
 @pytest.mark.parametrize("turns", [True, False])
 @pytest.mark.parametrize("to_work", [SQUARE, OUT])
+@pytest.mark.parametrize("way", [-1.0, 1.0])
 def test_who_leans_decides_what_is_turned_and_what_is_shimmed(
-    sort: str, turns: bool, to_work: float
+    sort: str, turns: bool, to_work: float, way: float
 ) -> None:
     axis, name, _ = SIDES[sort]
-    lean, nod = (-0.6, 0.0) if sort == "lean_x" else (0.0, -0.6)
-    size, own = -0.6, -0.4 if to_work == OUT else 0.01
-    advice, said = advised(lean, nod, turns=turns, nods=turns, read=[travel(axis, own, -to_work)])
+    size, own = 0.6 * way, way * (0.4 if to_work == OUT else -0.01)
+    lean, nod = (size, 0.0) if sort == "lean_x" else (0.0, size)
+    advice, said = advised(
+        lean, nod, turns=turns, nods=turns, read=[travel(axis, own, way * to_work)]
+    )
     assert f"Of the {name}, " in said
     wanted = {
         (True, SQUARE): "turn the head, which leaves it so",
@@ -74,7 +77,7 @@ def test_who_leans_decides_what_is_turned_and_what_is_shimmed(
     assert whole.label.metric == f"the {name} of the spindle to the table"
     assert whole.to_mm == pytest.approx(abs(size), abs=0.01)
     assert first.from_mm == whole.from_mm == 0
-    assert first.to_mm == pytest.approx(-own)
+    assert first.to_mm == pytest.approx(way * own)
     assert (second.from_mm, second.to_mm) == pytest.approx((first.to_mm, whole.to_mm))
     assert [b.sort for b in drawn.bars] == ["share", "deduced", "whole"]
     assert not advice.asks, "it has been read"
@@ -112,3 +115,13 @@ def test_a_travel_that_was_touched_since_is_asked_for_anew() -> None:
     assert "not known any more" in why["touched"]
     assert all("the whole of 0.60" in w for w in why.values())
     assert all("lies between head and column" in w for w in why.values())
+
+
+def test_what_lifts_the_work_says_nothing_of_the_head_and_a_quill_is_no_column() -> None:
+    """Read along another axis, or of another part: nothing is known of this lean."""
+    for part in ("quill_left_right", "knee_left_right", "head_front_back"):
+        other = travel("left_right", -0.6, -0.6)
+        other = other.model_copy(update={"subject": Subject.part(part).text})
+        advice, said = advised(-0.6, 0.0, turns=False, nods=False, read=[other])
+        assert "Of the lean" not in said, part
+        assert [a.kind for a in advice.asks] == ["travel_square"]
