@@ -12,7 +12,7 @@ from collections import defaultdict
 from pathlib import Path
 
 SLOW = Path(__file__).with_name("slow.txt")
-AT_LEAST_S = 0.4
+AT_LEAST_S = 0.2
 
 
 class Timed:
