@@ -60,7 +60,11 @@ class Door(Parser):
         except UnicodeDecodeError:
             raise Invalid([_unfit("")]) from None
         try:
-            body = json.loads(text, parse_constant=_no_number, object_pairs_hook=counted)
+            # every field has its colon: where there are few, nothing needs to be counted
+            many = text.count(":") > MOST_NAMES
+            body = json.loads(
+                text, parse_constant=_no_number, object_pairs_hook=counted if many else None
+            )
             # what is no text of a database can only have come by an escape
             for path, found in _texts(body, "") if "\\u" in text else ():
                 if not can_be_kept(found):

@@ -11,7 +11,7 @@ import pytest
 from PIL import Image
 
 from calmsquare.logbook.pictures import LARGE_PX, MOST_WHOLE_PIXELS, picture
-from tests.api.conftest import Person
+from tests.api.conftest import Person, json
 from truing.measure.problem import Problem
 
 MOST_MB = 300
@@ -48,6 +48,22 @@ def test_a_body_that_is_too_deep_or_no_number_is_refused(owner: Person, text: st
         f"/api/v1/workshops/{owner.workshop.pk}/shims", deep, content_type="application/json"
     )
     assert got.status_code == 422
+
+
+def test_more_fields_than_anybody_fills_in_are_refused_and_colons_are_none(owner: Person) -> None:
+    assert owner.workshop
+    at = f"/api/v1/workshops/{owner.workshop.pk}/shims"
+    shim = {"thickness_mm": "0.1 mm", "count": 3}
+    for more, status in (
+        ({f"f{n}": 1 for n in range(20_000)}, 422),
+        ({"deep": [{"a": {"b": 1}}] * 10_001}, 422),
+        ({"material": "brass, " + "::" * 15_000}, 422),
+        ({"vendor": "::" * 15_000}, 200),
+    ):
+        got = owner.client.post(at, json({**shim, **more}), content_type="application/json")
+        assert got.status_code == status
+        told = str(got.json())
+        assert ("More than 20,000 fields" in told) == (status == 422 and "material" not in more)
 
 
 def test_a_body_that_is_too_large_is_told_its_bound(owner: Person) -> None:

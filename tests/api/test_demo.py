@@ -22,6 +22,7 @@ from calmsquare.logbook.models import Reading, Round
 from calmsquare.workshop.models import Machine, Membership, Workshop
 from calmsquare.workshop.services import machine_spec
 from tests.api.conftest import API, Person, json
+from tests.pattern import take_pattern
 from truing.record import load as stored
 from truing.registry import kind
 
@@ -32,10 +33,10 @@ pytestmark = [
 
 
 @pytest.fixture(scope="module")
-def pattern(django_db_setup: None, django_db_blocker: Any) -> Iterator[None]:
-    """The pattern, built once for all tests of this file, as a server builds it once."""
+def pattern(django_db_setup: None, django_db_blocker: Any, testrun_uid: str) -> Iterator[None]:
+    """The pattern, there for all tests of this file, as a server builds it once."""
     with django_db_blocker.unblock():
-        load()
+        take_pattern(testrun_uid)
     yield
     with django_db_blocker.unblock():
         delete(list(Workshop.objects.filter(is_pattern=True)))

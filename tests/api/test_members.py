@@ -15,6 +15,7 @@ from calmsquare.workshop.members import HOLDS, MOST_INVITATIONS
 from calmsquare.workshop.models import Invitation, Membership, Role, Workshop
 from tests.api.conftest import Person, json, somebody
 from tests.api.test_at_once import at_once
+from tests.pattern import take_pattern
 
 NEW = {"name": "Wenna", "email": "wenna@example.org", "password": "a long walk at low tide"}
 
@@ -115,8 +116,11 @@ def test_a_newcomer_comes_in_by_a_link_without_a_shed_of_their_own(owner: Person
     assert not User.objects.filter(email="b@example.org").exists()
 
 
-def test_the_demo_is_nobody_elses(owner: Person, friend: Person, settings: Any) -> None:
+def test_the_demo_is_nobody_elses(
+    owner: Person, friend: Person, settings: Any, testrun_uid: str
+) -> None:
     settings.DEMO = True
+    take_pattern(testrun_uid)
     secret = invite(owner)["secret"]
     visitor = Client()
     place = visitor.post("/api/v1/demo/open", content_type="application/json").json()["workshops"]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import cache
 from typing import Any
 from uuid import uuid4
 
@@ -89,6 +90,7 @@ BODIES: dict[str, Any] = {
 }
 
 
+@cache
 def routes() -> list[tuple[str, str, str]]:
     """(method, path, name of the body's model) of every route with an id in its path."""
     found = []

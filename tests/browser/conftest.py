@@ -11,15 +11,14 @@ import sys
 import time
 import urllib.request
 from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 import psycopg
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Locator, Page, sync_playwright
-from playwright.sync_api import Error as PlaywrightError
 
-ROOT = Path(__file__).parents[2]
+from tests.pattern import ROOT, address, demo_pattern
+
 FLAGS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -32,6 +31,10 @@ FLAGS = [
 ]
 
 
+DATABASES: dict[str, str] = {}
+"""Of each server's address, where its record is."""
+
+
 class Server:
     """The application as bin/demo runs it, on its own database; can be stopped and started."""
 
@@ -40,18 +43,11 @@ class Server:
             s.bind(("127.0.0.1", 0))
             self.port = s.getsockname()[1]
         self.url = f"http://127.0.0.1:{self.port}"
+        self.database = database
         self.env = {**os.environ, "DATABASE_URL": database, "DEMO": "1", "SECRET_KEY": "browser"}
+        DATABASES[self.url] = database
         self.process: subprocess.Popen[bytes] | None = None
         self.worker: subprocess.Popen[bytes] | None = None
-
-    def manage(self, *command: str) -> None:
-        subprocess.run(
-            [sys.executable, "manage.py", *command],
-            cwd=ROOT,
-            env=self.env,
-            check=True,
-            stdout=subprocess.DEVNULL,
-        )
 
     def start(self) -> None:
         self.process = subprocess.Popen(
@@ -105,14 +101,12 @@ class Server:
 
 
 @pytest.fixture(scope="session")
-def server(worker_id: str) -> Iterator[Server]:
-    base, _, _ = os.environ["DATABASE_URL"].rpartition("/")
-    name = f"calmsquare_browser_{worker_id}"
-    with psycopg.connect(f"{base}/postgres", autocommit=True) as admin:
+def server(worker_id: str, testrun_uid: str) -> Iterator[Server]:
+    name, pattern = f"calmsquare_browser_{worker_id}", demo_pattern(testrun_uid)
+    with psycopg.connect(address("postgres"), autocommit=True) as admin:
         admin.execute(f"DROP DATABASE IF EXISTS {name} WITH (FORCE)")
-        admin.execute(f"CREATE DATABASE {name}")
-    running = Server(f"{base}/{name}")
-    running.manage("load_demo", "--migrate")
+        admin.execute(f"CREATE DATABASE {name} TEMPLATE {pattern}")
+    running = Server(address(name))
     running.start()
     running.work()
     yield running
@@ -120,14 +114,16 @@ def server(worker_id: str) -> Iterator[Server]:
         running.worker.terminate()
         running.worker.wait(timeout=30)
     running.stop()
-    with psycopg.connect(f"{base}/postgres", autocommit=True) as admin:
+    with psycopg.connect(address("postgres"), autocommit=True) as admin:
         admin.execute(f"DROP DATABASE IF EXISTS {name} WITH (FORCE)")
 
 
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        launched = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        launched = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium-headless-shell", args=FLAGS
+        )
         yield launched
         launched.close()
 
@@ -171,7 +167,8 @@ class Shed:
 
     def dial(self, station: str) -> str:
         """What the simulated dial shows, in its own unit."""
-        round_id = self.check()["rounds"][-1]["id"]
+        with psycopg.connect(self.server.database) as record:
+            round_id = last_round(record, self.check_id)
         return str(self.api("POST", f"/rounds/{round_id}/standin", {"station": station})["text"])
 
 
@@ -200,19 +197,32 @@ def phone(server: Server, browser: Browser) -> Iterator[Shed]:
     )
 
 
+def last_round(record: psycopg.Connection[Any], check_id: str) -> str:
+    """Id of a check's round in hand, as it stands in the record."""
+    rounds = "SELECT id FROM logbook_round WHERE check_run_id = %s ORDER BY number DESC LIMIT 1"
+    row = record.execute(rounds, [check_id]).fetchone()
+    assert row
+    return str(row[0])
+
+
+COUNTED = """
+SELECT count(*) FROM logbook_reading r WHERE round_id = %s AND NOT withdrawn
+AND NOT EXISTS (SELECT FROM logbook_reading WHERE supersedes_id = r.id)
+"""
+
+
 def wait_for_readings(page: Page, n: int) -> None:
-    """Until the record has the n-th reading of the round."""
-    base, _, path = page.url.partition("/checks/")
-    for _ in range(150):
-        try:
-            got = page.context.request.get(f"{base}/api/v1/checks/{path}")
-            kept = [r for r in got.json()["rounds"][-1]["readings"] if r["live"]]
-        except PlaywrightError:
-            kept = []
-        if len(kept) >= n:
-            return
-        page.wait_for_timeout(100)
-    raise AssertionError(f"the record has {len(kept)} readings, not {n}")
+    """Until the record has the n-th reading of the round; it is looked at where it is kept, so
+    that nothing else is asked of the server meanwhile."""
+    base, _, check_id = page.url.partition("/checks/")
+    with psycopg.connect(DATABASES[base], autocommit=True) as record:
+        for _ in range(700):
+            round_id = last_round(record, check_id)
+            kept = record.execute(COUNTED, [round_id]).fetchone()[0]  # type: ignore[index]
+            if kept >= n:
+                return
+            page.wait_for_timeout(20)
+    raise AssertionError(f"the record has {kept} readings, not {n}")
 
 
 def open_check(page: Page, machine: str, stage: str, title: str) -> None:

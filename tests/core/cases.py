@@ -483,8 +483,6 @@ CASES: list[Case] = [
     ),
 ]
 IDS = [f"{c.kind}: {c.name}" for c in CASES]
-SLOW = ("rail_twist: many places", "rail_straight: reversal, in height")
-"""Whose advice searches shims for a dozen places."""
 
 
 def marked(cases: Sequence[Case]) -> list[Any]:

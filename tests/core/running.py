@@ -11,7 +11,8 @@ import re
 from dataclasses import dataclass, field
 
 import numpy as np
-from shapely.geometry import Point, Polygon
+from shapely import distance, points
+from shapely.geometry import Polygon
 
 WORD = re.compile(r"([A-Z])\s*([-+]?\d*\.?\d+)")
 CELL = 1.0
@@ -127,21 +128,25 @@ def _move(at, to, mode, yard, up, x, y, harm, state) -> None:  # type: ignore[no
     sideways = math.dist(at[:2], to[:2]) > 1e-9
     cut = 0.0
     top = float(up.max())
-    for k in range(1, steps + 1):
-        px, py, pz = (a + (b - a) * k / steps for a, b in zip(at, to, strict=True))
-        left, front, right, rear = yard.reach
-        if not (left - 0.02 <= px <= right + 0.02 and front - 0.02 <= py <= rear + 0.02):
-            harm.add("reach")
-        for shape, high in yard.kept:
-            if pz < high - 0.05 and shape.distance(Point(px, py)) < yard.radius - 0.05:
+    begun, share = np.array(at), np.arange(1, steps + 1)[:, None] / steps
+    path = begun + (np.array(to) - begun) * share
+    left, front, right, rear = yard.reach
+    low, high = path[:, :2].min(axis=0), path[:, :2].max(axis=0)
+    if not (left - 0.02 <= low[0] and high[0] <= right + 0.02):
+        harm.add("reach")
+    if not (front - 0.02 <= low[1] and high[1] <= rear + 0.02):
+        harm.add("reach")
+    for shape, height in yard.kept:
+        away = distance(shape, points(path[:, :2]))
+        for above, radius in ((0.0, yard.radius), (yard.below, yard.body)):
+            if np.any((path[:, 2] + above < height - 0.05) & (away < radius - 0.05)):
                 harm.add("kept")
-            if pz + yard.below < high - 0.05 and shape.distance(Point(px, py)) < yard.body - 0.05:
-                harm.add("kept")
+    for px, py, pz in path[path[:, 2] < top].tolist():
         i0 = max(0, math.ceil((px - yard.radius - x[0]) / CELL))
         i1 = min(len(x), math.floor((px + yard.radius - x[0]) / CELL) + 1)
         j0 = max(0, math.ceil((py - yard.radius - y[0]) / CELL))
         j1 = min(len(y), math.floor((py + yard.radius - y[0]) / CELL) + 1)
-        if i0 >= i1 or j0 >= j1 or pz >= top:
+        if i0 >= i1 or j0 >= j1:
             continue
         dx, dy = x[i0:i1] - px, y[j0:j1] - py
         # what is a cell inside the rim, so that the cells themselves do no harm

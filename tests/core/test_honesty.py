@@ -68,7 +68,7 @@ def test_straightness_lies_where_it_is_said_to(n: int, kind_of_line: LineKind, b
     rng = np.random.default_rng(n)
     at = np.sort(rng.uniform(0, 1000, n)) + np.arange(n)
     u, limit = 0.002, 0.02
-    runs = 300 if kind_of_line == "min_zone" and n > 12 else RUNS
+    runs = 300 if n > 12 else RUNS
     true = bend * np.sin(np.pi * (at - at[0]) / (at[-1] - at[0]))
     if bend:
         true *= limit / line_through(at, true, kind_of_line).peak_to_valley

@@ -53,7 +53,7 @@ def test_following_the_advice_ends_true(case: Case) -> None:
     assert told
     assert told.enough, told.text.metric
     ended: Counter[str] = Counter()
-    runs = 40
+    runs = 24
     for seed in range(runs):
         rng = np.random.default_rng(seed)
         truth = case.truth(rng, machine, how)

@@ -35,27 +35,24 @@ class Chain:
     def __init__(self, **parts: tuple[complex, complex]) -> None:
         self.parts = {"spindle": (0j, 0j), **parts}
 
-    def centre(self, z: float, angles: dict[str, float], spindle: float = 0.0) -> complex:
-        """Where the end stands in the room, with the spindle turned."""
+    def centre(self, z: float, angles: dict[str, float], spindle: Any = 0.0) -> Any:
+        """Where the end stands in the room, with the spindle turned, or each of many turns."""
         at, turned = 0j, spindle
         for slot in ("spindle", "holder", "collet", "nut", "tool"):
             off, tilt = self.parts.get(slot, (0j, 0j))
             turned += angles.get(slot, 0.0)
-            at += (off + tilt * z / 1000) * cmath.exp(1j * turned)
+            at += (off + tilt * z / 1000) * np.exp(1j * turned)
         return at
 
-    def shown(
-        self, mark: float, z: float, angles: dict[str, float], on_tool: bool = False
-    ) -> float:
+    def shown(self, mark: Any, z: float, angles: dict[str, float], on_tool: bool = False) -> Any:
         """Pushed in, with the spindle turned until a mark, on it or on the tool, faces the tip."""
         turned = -mark - (sum(angles.values()) if on_tool else 0.0)
         at = self.centre(z, angles, turned)
-        return at.real + math.sqrt(3.0**2 - at.imag**2) - 3.0
+        return at.real + np.sqrt(3.0**2 - at.imag**2) - 3.0
 
     def tir(self, z: float, angles: dict[str, float] | None = None) -> float:
         """Highest less lowest over a whole turn."""
-        seen = [self.shown(2 * math.pi * k / 720, z, angles or {}) for k in range(720)]
-        return max(seen) - min(seen)
+        return float(np.ptp(self.shown(np.linspace(0, 2 * math.pi, 721), z, angles or {})))
 
 
 def read(chain_: Chain, /, *, swaps: dict[str, Chain] | None = None, **more: Any) -> Any:
@@ -435,7 +432,7 @@ def test_the_scatter_of_seats_is_covered() -> None:
         seen = []
         for s in RUNOUT.stations(how):
             turned = made[s.visit].angles.get("holder", 0.0)
-            at = spindle + holder * cmath.exp(1j * turned) + complex(*off[s.visit])
+            at = spindle + holder * np.exp(1j * turned) + complex(*off[s.visit])
             value = (at * cmath.exp(-1j * s.angle_rad)).real + rng.normal(0, 0.0003)
             seen.append((s.key, round(value / 0.0005) * 0.0005))
         case = RUNOUT.weigh(case_of(RUNOUT, how, readings(seen), DIAL, machine=MILL))
