@@ -83,18 +83,54 @@ def owner(db: None) -> Person:
     return somebody("merrin")
 
 
-@dataclass
-class Bench:
-    """A machine with an instrument and shims, and a check under way on it."""
+class UnderWay:
+    """A check that somebody is at, as its page shows it. What a reading changes is only looked at
+    when somebody wants to see it."""
 
-    by: Person
-    machine: str
-    instrument: str
-    check: Any
+    def __init__(self, by: Person, check: Any) -> None:
+        self.by, self.check = by, check
+
+    @property
+    def check(self) -> Any:
+        return self.look() if self._changed else self._check
+
+    @check.setter
+    def check(self, told: Any) -> None:
+        self._check, self._changed = told, False
 
     @property
     def round(self) -> Any:
         return self.check["rounds"][-1]
+
+    @property
+    def round_id(self) -> str:
+        """That of the round in hand, which no reading changes."""
+        return str(self._check["rounds"][-1]["id"])
+
+    def look(self) -> Any:
+        """The check as it stands now."""
+        self.check = self.by.get(f"/checks/{self._check['id']}")
+        return self._check
+
+    @property
+    def found(self) -> Any:
+        """The finding of the round in hand, with advice."""
+        return self.by.get(f"/rounds/{self.round_id}/finding")
+
+    def keep(self, body: Any, expect: int, id: UUID | None = None, round_id: str = "") -> Any:
+        """Send a reading, and what it changed of its round."""
+        at = f"/rounds/{round_id or self.round_id}/readings/{id or uuid4()}"
+        told = self.by.put(at, body, expect=expect)
+        self._changed = self._changed or expect == 200
+        return told
+
+
+class Bench(UnderWay):
+    """A machine with an instrument and shims, and a check under way on it."""
+
+    def __init__(self, by: Person, machine: str, instrument: str, check: Any) -> None:
+        super().__init__(by, check)
+        self.machine, self.instrument = machine, instrument
 
     def set_up(self, expect: int = 200, version: int | None = None, **setup: Any) -> Any:
         got = self.by.put(
@@ -126,22 +162,7 @@ class Bench:
             "read_at": datetime.now(UTC).isoformat(),
             **more,
         }
-        got = self.by.put(
-            f"/rounds/{round_id or self.round['id']}/readings/{id or uuid4()}", body, expect=expect
-        )
-        if expect == 200:
-            self.look()
-        return got
-
-    def look(self) -> Any:
-        """The check as it stands now."""
-        self.check = self.by.get(f"/checks/{self.check['id']}")
-        return self.check
-
-    @property
-    def found(self) -> Any:
-        """The finding of the round in hand, with advice."""
-        return self.by.get(f"/rounds/{self.round['id']}/finding")
+        return self.keep(body, expect, id, round_id or "")
 
     def swing(self, a: float, b: float, passes: int = 2) -> None:
         """Readings of a spindle leaning by a, b mm/m at 100 mm."""

@@ -16,7 +16,7 @@ from django.test.utils import CaptureQueriesContext
 
 from calmsquare.logbook.models import Reading, Round
 from calmsquare.workshop.models import Machine
-from tests.api.conftest import API, Person
+from tests.api.conftest import API, Person, UnderWay
 from tests.core.printed import sheets
 from truing.kit.instruments import Caliper, Level, PlungerDial
 from truing.machine import starting_point
@@ -27,7 +27,7 @@ def now() -> str:
     return datetime.now(UTC).isoformat()
 
 
-class Sitting:
+class Sitting(UnderWay):
     """A check under way on a simulated machine."""
 
     def __init__(
@@ -39,7 +39,7 @@ class Sitting:
         truth: Truth | None = None,
         machine: str | None = None,
     ) -> None:
-        self.by, at = by, f"/workshops/{by.workshop.pk}"  # type: ignore[union-attr]
+        at = f"/workshops/{by.workshop.pk}"  # type: ignore[union-attr]
         spec = starting_point(form).model_dump(mode="json")
         self.machine = machine or by.post(f"{at}/machines", {"name": "Heron", "spec": spec})["id"]
         if truth:
@@ -48,11 +48,8 @@ class Sitting:
         if instrument:
             body = {"name": "It", "spec": instrument.model_dump(mode="json")}
             self.instrument = by.post(f"{at}/instruments", body)["id"]
-        self.check = by.post(f"/machines/{self.machine}/checks", {"id": uuid4(), "kind": kind})
-
-    @property
-    def round(self) -> Any:
-        return self.check["rounds"][-1]
+        check = by.post(f"/machines/{self.machine}/checks", {"id": uuid4(), "kind": kind})
+        super().__init__(by, check)
 
     def set_up(self, expect: int = 200, **more: Any) -> Any:
         told = self.by.put(
@@ -70,26 +67,14 @@ class Sitting:
 
     def put(self, station: str, text: str = "", expect: int = 200, **more: Any) -> Any:
         body = {"station": station, "text": text, "unit": "mm", "read_at": now(), **more}
-        told = self.by.put(f"/rounds/{self.round['id']}/readings/{uuid4()}", body, expect=expect)
-        if expect == 200:
-            self.look()
-        return told
-
-    def look(self) -> Any:
-        """The check as it stands now."""
-        self.check = self.by.get(f"/checks/{self.check['id']}")
-        return self.check
-
-    @property
-    def found(self) -> Any:
-        """The finding of the round in hand, with advice."""
-        return self.by.get(f"/rounds/{self.round['id']}/finding")
+        return self.keep(body, expect)
 
     def ask(self) -> None:
         """Read on with the stand-in until the plan is done."""
-        while (station := self.round["next_station"]) is not None:
-            seen = self.by.post(f"/rounds/{self.round['id']}/standin", {"station": station})
-            self.put(station, accepted=True, **seen)
+        station = self.round["next_station"]
+        while station is not None:
+            seen = self.by.post(f"/rounds/{self.round_id}/standin", {"station": station})
+            station = self.put(station, accepted=True, **seen)["next_station"]
 
     def stands(self) -> Any:
         checks = self.by.get(f"/machines/{self.machine}")["checks"]

@@ -25,10 +25,10 @@ from truing.jobs.features import MOST_FEATURES
 from truing.kit.instruments import PlungerDial
 from truing.machine import starting_point
 
-SECONDS, MEGABYTES = 2.0, 300.0
-WHOLE, PART = 3_500_000, 200_000
-"""Signs in a body, under what the door takes (4 MB), and in one of its places alone: what grows
-with the square of its length is beyond the bound at that as well."""
+SECONDS, MEGABYTES = 2.0, 150.0
+WHOLE, PART = 1_600_000, 200_000
+"""Signs in a body, less than half of what the door takes (4 MB), and in one of its places alone:
+what grows with the square of its length is beyond the bound at that as well."""
 
 
 @cache

@@ -15,10 +15,13 @@ from typing import Any
 
 import psycopg
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Locator, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Locator, Page, expect, sync_playwright
 
 from tests.pattern import ROOT, address, demo_pattern
 
+PATIENCE_MS = 15_000
+"""How long anything may take to appear, on a machine that others keep busy."""
+expect.set_options(timeout=PATIENCE_MS)
 FLAGS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -176,7 +179,7 @@ def shed_for(server: Server, browser: Browser, **options: Any) -> Iterator[Shed]
     context = browser.new_context(
         **{"viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce", **options}
     )
-    context.set_default_timeout(15_000)
+    context.set_default_timeout(PATIENCE_MS)
     shed = Shed(server, context)
     shed.at_the_door()
     yield shed

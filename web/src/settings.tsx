@@ -1,4 +1,6 @@
-/** What the reader chose on this device: system of units, theme, and whether to read aloud. */
+/** What the reader chose on this device: system of units, theme, and whether to read aloud. Until
+ * a theme is chosen, it is that of the device, which may change with the hour. */
+import useMediaQuery from "@mui/material/useMediaQuery";
 import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from "react";
 import { readIn, type Words } from "./api/client";
 
@@ -16,23 +18,23 @@ interface Value extends Settings {
 const KEY = "calm-square.settings";
 const Context = createContext<Value | null>(null);
 
-function initial(): Settings {
-  const usual: Settings = {
-    system: "metric",
-    theme: window.matchMedia?.("(prefers-color-scheme: dark)").matches ? "dark" : "light",
-    speech: false,
-  };
+function stored(): Partial<Settings> {
   try {
-    return { ...usual, ...JSON.parse(localStorage.getItem(KEY) ?? "{}") };
+    return JSON.parse(localStorage.getItem(KEY) ?? "{}");
   } catch {
-    return usual;
+    return {};
   }
 }
 
 export function SettingsProvider({ children }: { children: ReactNode }) {
-  const [settings, setSettings] = useState(initial);
+  const [chosen, choose] = useState(stored);
+  const night = useMediaQuery("(prefers-color-scheme: dark)", { noSsr: true });
+  const settings = useMemo<Settings>(
+    () => ({ system: "metric", theme: night ? "dark" : "light", speech: false, ...chosen }),
+    [chosen, night],
+  );
   const change = useCallback((part: Partial<Settings>) => {
-    setSettings((old) => {
+    choose((old) => {
       const next = { ...old, ...part };
       localStorage.setItem(KEY, JSON.stringify(next));
       return next;
