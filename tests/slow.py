@@ -12,6 +12,7 @@ from collections import defaultdict
 from pathlib import Path
 
 SLOW = Path(__file__).with_name("slow.txt")
+"""Tests that `bin/test --fast` leaves out."""
 AT_LEAST_S = 0.2
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import copy
 from typing import Any
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -54,3 +55,22 @@ def test_two_changes_in_one_part_are_put_together() -> None:
     whole, clashes = merged(was, now, machine(400, 0.5, 0))
     assert clashes == ["pads.0.mm"]
     assert whole == machine(400, 0.5, 0)
+
+
+@pytest.mark.parametrize(
+    ("was", "now", "new"),
+    [
+        (None, "a", {"p": 1}),
+        ({"p": 1}, None, {"p": 2}),
+        ({"p": 1}, {"p": 2}, [1]),
+        ([1], {"p": 1}, {"p": 2}),
+        ([1, 2], [1, 3], [1]),
+        ([1], [2], "a"),
+    ],
+)
+def test_what_has_another_shape_now_is_taken_whole_and_named(was: Any, now: Any, new: Any) -> None:
+    for of, other, mine in ((was, now, new), (was, new, now)):
+        told = merged(
+            {"feet": of, "name": 1}, {"feet": other, "name": 2}, {"feet": mine, "name": 1}
+        )
+        assert told == ({"feet": mine, "name": 2}, ["feet"])

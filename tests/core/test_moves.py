@@ -15,7 +15,7 @@ from tests.core.helpers import FINE, NOTHING, TRAM, about, advise, evaluate, lea
 from tests.core.rigid import Spindle
 from tests.core.test_tram import swing
 from truing.contract.history import History, MoveMade, PastRound
-from truing.contract.move import Advice
+from truing.contract.move import Advice, TinChange
 from truing.kit.shims import Shim
 from truing.machine import BoltedBase, Bracket, Gantry, Head, Machine, Pad, four_pads
 from truing.measure.estimate import Estimate
@@ -255,6 +255,18 @@ def test_the_kit_follows_a_move() -> None:
     there = Counter(t for p in after.base.pads for t in p.shims_mm)  # type: ignore[union-attr]
     gone = {s.thickness_mm: 6 - s.count for s in tin if s.count != 6}
     assert gone == dict(there) == {t.thickness_mm: t.count for t in move.tin}
+
+
+def test_what_comes_out_joins_the_tin_and_what_the_tin_lacks_leaves_none_behind() -> None:
+    machine = Machine(base=BoltedBase(pads=four_pads(160, 120)))
+    move = advised(Spindle().leaning(0.0, 0.5), machine).moves[0]
+    used = {t.thickness_mm: t.count for t in move.tin}
+    # somebody else took all but one of each meanwhile
+    short = [Shim(thickness_mm=t, count=1) for t in used]
+    assert {s.thickness_mm: s.count for s in stock_after(move, short)} == dict.fromkeys(used, 0)
+    back = move.model_copy(update={"tin": [TinChange(thickness_mm=0.35, count=-2)]})
+    after = {s.thickness_mm: s.count for s in stock_after(back, short)}
+    assert after == {**dict.fromkeys(used, 1), 0.35: 2}
 
 
 @pytest.mark.parametrize(("side", "nod"), [("front", 0.6), ("front", -0.6), ("rear", 0.6)])

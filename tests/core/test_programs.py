@@ -239,6 +239,10 @@ def test_inverse_time_and_feed_per_turn_are_feeds() -> None:
         ("G21\nG0 Z5\n".encode("utf-16"), "two bytes a letter"),
         (bytes(range(256)) * 40, "no word of a program"),
         (b"G,1 X,2 Y,3 Z4\n" * 60, "reads like no program"),
+        # the first sign that cannot be read is told as it looks, where it looks like anything
+        (b"G1 X2 ~1 ~2 ~3\n" * 60, "in line 1, column 7: “~”"),
+        (b"G1\nX2 \x7f1 \x7f2 \x7f3\n" * 60, "in line 2, column 4: a byte of value 127"),
+        (b"G1 X2 \xfc1 \xfc2 \xfc3\n" * 60, "in line 1, column 7: a byte of value 252"),
         (b"(a comment", "no word"),
     ],
 )

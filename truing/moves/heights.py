@@ -13,9 +13,8 @@ from scipy.optimize import linprog
 
 from truing.kit.shims import Shim
 from truing.machine import Pad
-from truing.moves.pads import flattest, stacks_for
+from truing.moves.pads import MOST_PADS, SAME_MM, flattest, stacks_for
 from truing.moves.shims import (
-    SAME_MM,
     Goal,
     PadModel,
     empty_stock,
@@ -25,8 +24,6 @@ from truing.moves.shims import (
     sums_of,
 )
 
-MOST_JOINT = 4
-"""Pads that are searched together; with more an exact search takes longer than anyone waits."""
 MANY_NODES = 300
 MANY_GAP = 0.02
 """Of the search for many pads, which is given up sooner and then bettered pad by pad."""
@@ -67,7 +64,7 @@ def plan_heights(
 
     Which plane is free; goals, one after the other: the largest distance from it, not below half of
     the stock's tolerance; the lowest tallest stack; the fewest pieces moved in or out. Up to
-    `MOST_JOINT` pads are searched together, as an integer programme where that is too much to be
+    `MOST_PADS` pads are searched together, as an integer programme where that is too much to be
     looked through or where the first goal is out of reach. Of more each gets its nearest
     stack under the best of many planes; where the stock runs short it is bettered two pads at a
     time, and where that does not come near what a full tin would reach, a search for all together
@@ -78,7 +75,7 @@ def plan_heights(
     if not pieces:
         raise empty_stock(max(heights_mm) - min(heights_mm))
     stacks = None
-    if len(pads) <= MOST_JOINT:
+    if len(pads) <= MOST_PADS:
         stacks = _jointly(pads, heights_mm, there, stock, pieces, most_pieces)
     if stacks is None:
         stacks = _many(pads, heights_mm, there, stock, pieces, most_pieces)

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from truing.machine import Pad
 
 MOST_PADS = 4
+"""That are searched together; with more an exact search takes longer than anyone waits."""
 MOST_STACKS = 20_000
 """That are made up of the thicknesses there are."""
 MOST_SETS = 1_000_000
@@ -27,6 +28,7 @@ MOST_SETS = 1_000_000
 MOST_TRIED = 20_000
 """Sets of heights that the pieces are counted out for."""
 SAME_MM = 1e-6
+"""Heights no further apart are the same."""
 FIRST_MISS = 0.002
 """How far off the leans wanted it is looked at first (mm/m); then twice as far, and so on."""
 

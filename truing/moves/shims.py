@@ -17,9 +17,8 @@ from scipy.optimize import Bounds, LinearConstraint, milp
 from truing.kit.shims import Shim
 from truing.machine import Pad
 from truing.measure.problem import Problem
-from truing.moves.pads import nearest_leans, stacks_for
+from truing.moves.pads import SAME_MM, nearest_leans, stacks_for
 
-SAME_MM = 1e-6
 GAP = 1e-6
 """Relative gap to which each goal is solved."""
 MOST_NODES = 20_000
