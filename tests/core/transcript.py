@@ -18,11 +18,16 @@ import truing.kit.shims
 import truing.kit.tooling
 import truing.machine.board
 import truing.machine.parts
+import truing.surfacing.done
+import truing.surfacing.wish
 from tests.core.cases import CASES, Case
 from truing.contract.trends import trends
+from truing.jobs import features, made
+from truing.jobs.features import Job
 from truing.kit.instruments import INSTRUMENT_TITLES, Instrument, needle_at
 from truing.kit.tooling import Piece
 from truing.machine import FORM_TITLES, Machine, starting_point
+from truing.machine.board import Board
 from truing.machine.ghost import ghost
 from truing.measure.fields import form_schema
 from truing.measure.lenient import read_back
@@ -40,6 +45,9 @@ from truing.standin.truth import (
     StandTruth,
     Truth,
 )
+from truing.surfacing import foreign
+from truing.surfacing.done import Done
+from truing.surfacing.wish import Wish
 from truing.symptoms import drawn, symptoms
 
 TOLD = Path(__file__).parents[1] / "golden" / "told"
@@ -179,15 +187,16 @@ def forms() -> str:
     bounds it is taken."""
     lines: list[str] = []
     models = {key: core.setup_type for key, core in registry().items()}
-    for name, model in {"machine": Machine, **models}.items():
+    bed = {"board": Board, "wish": Wish, "foreign program": foreign.Stated, "cut": Done}
+    for name, model in {"machine": Machine, **bed, **models}.items():
         schema = form_schema(model)
         lines += [f"== {name}", *tree("asks", schema.get("properties", {}))]
         lines += [*tree("parts", schema.get("$defs", {})), ""]
-    pieces = TypeAdapter[Any](Instrument | Piece).json_schema()
-    lines += ["== kit", *tree("parts", pieces["$defs"]), "", "== bounds"]
+    others = TypeAdapter[Any](Instrument | Piece | Job).json_schema()
+    lines += ["== kit and jobs", *tree("parts", others["$defs"]), "", "== bounds"]
     for model in (*bounded(), *models.values()):
         for name, info in model.model_fields.items():
-            within = [str(m) for m in info.metadata if str(m)[:2] in ("Gt", "Ge", "Lt", "Le")]
+            within = [str(m) for m in info.metadata if str(m).startswith(BOUNDS)]
             if within:
                 lines.append(f"{model.__name__}.{name}: {', '.join(within)}")
     lines += ["", "== to begin with"]
@@ -204,11 +213,15 @@ def forms() -> str:
     return "\n".join(lines)
 
 
+BOUNDS = ("Gt", "Ge", "Lt", "Le", "Min", "Max")
+
+
 def bounded() -> list[type[BaseModel]]:
-    """Machines, instruments and pieces, with all that they are made of."""
+    """Machines, instruments, pieces, jobs and programs, with all that they are made of."""
     rooms = (
         *(truing.machine.board, truing.machine.parts),
         *(truing.kit.instruments, truing.kit.tooling, truing.kit.shims),
+        *(features, made, truing.surfacing.wish, foreign, truing.surfacing.done),
     )
     found = {m for room in rooms for m in vars(room).values() if isinstance(m, type)}
     return sorted(
