@@ -225,6 +225,9 @@ def check_zero(core: Check_, case: Case_) -> None:
         raise AssertionError("a zero on the first reading leaves no result") from None
     for q, was in zip(zeroed.quantities, case.finding.quantities, strict=True):
         assert math.isclose(q.estimate.value, was.estimate.value, rel_tol=1e-6, abs_tol=1e-9), q.key
+    # what the needle stands at is told from where its zero is now
+    assert math.isclose(zeroed.zero_mm, first.shown_mm, rel_tol=1e-6, abs_tol=1e-9)
+    assert case.finding.zero_mm == 0
 
 
 def check_signs(core: Check_, case: Case_) -> None:

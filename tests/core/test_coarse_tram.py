@@ -12,9 +12,11 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
 from tests.core.helpers import TRAM, answers, case_of, readings
+from truing.checks.spindle_tram.coarse import would_do
 from truing.kit.instruments import FeelerBlades, ScaleTrigger
 from truing.machine import starting_point
 from truing.measure.problem import Problem
+from truing.measure.words import plain
 
 FINE_SCALE = ScaleTrigger(resolution_mm=0.0002, repeatability_mm=0.0001)
 BLADES = FeelerBlades(blade_step_mm=0.01, repeatability_mm=0.001)
@@ -151,3 +153,22 @@ def test_gauges_that_could_never_accept_are_refused(thin: float, thick: float, s
     with pytest.raises(Problem, match=said) as refused:
         TRAM.expect(case_of(TRAM, how, (), BLADES, machine=MILL))
     assert refused.value.field == "thick_mm"
+
+
+@pytest.mark.parametrize(
+    ("radius", "expanded", "metric", "inch"),
+    [
+        # ± goes with one over the swing: 0.028 at 60 mm is a quarter of the limit at 67.2
+        (60, 0.028, "a swing radius of 70 mm would do, or a dial.", "of 2.76 in would do"),
+        (60, 0.3, "72 mm, would leave ±0.25 mm/m.", "2.83 in, would leave ±0.0030 in/ft."),
+        # little longer than what was swung is no other reading
+        (66, 0.3, "a dial would do.", "a dial would do."),
+    ],
+)
+def test_a_longer_swing_is_advised_where_it_fits(
+    radius: float, expanded: float, metric: str, inch: str
+) -> None:
+    small = starting_point("micro_mill")
+    told = would_do(TRAM.setup_type(radius_mm=radius), small, expanded, 0.1, plain("a dial"))
+    assert told.metric.endswith(metric)
+    assert inch in told.inch

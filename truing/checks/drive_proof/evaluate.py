@@ -95,6 +95,7 @@ def evaluate(case: Case[DriveProofSetup, DriveProofFinding]) -> DriveProofFindin
         spreads=got.spreads if got else {},
         s_mm=got.s_mm if got else 0.0,
         step_mm=case.instrument.step_mm,
+        zero_mm=got.zero_mm if got else 0.0,
         lines=_lines(proven, fails, recommended, measure_of(setup)),
         rungs=rungs,
         proven=proven,

@@ -83,6 +83,7 @@ def evaluate(case: Case[LostMotionSetup, LostMotionFinding]) -> LostMotionFindin
         spreads=got.spreads,
         s_mm=got.s_mm,
         step_mm=got.step_mm,
+        zero_mm=got.zero_mm,
         lines=_lines(setup, got, mean, uneven, len(places)),
         places=lost,
         mean=mean,

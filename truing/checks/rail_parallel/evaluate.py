@@ -95,6 +95,7 @@ def evaluate(case: Case[RailParallelSetup, RailParallelFinding]) -> RailParallel
         spreads=got.spreads,
         s_mm=got.s_mm,
         step_mm=got.step_mm,
+        zero_mm=got.zero_mm,
         bolts=off,
         taper=taper,
         wave=wave,

@@ -80,6 +80,7 @@ def evaluate(case: Case[SlidePlaySetup, SlidePlayFinding]) -> SlidePlayFinding:
         spreads=got.spreads,
         s_mm=got.s_mm,
         step_mm=got.step_mm,
+        zero_mm=got.zero_mm,
         lines=_lines(middle[0] if middle else None),
         places=play,
         middle=middle[0] if middle else None,
