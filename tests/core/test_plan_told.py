@@ -107,11 +107,7 @@ def test_what_a_leaning_cutter_cuts_below_its_centre() -> None:
     assert ground.lean_mm == pytest.approx(worst, rel=1e-4)
 
 
-@pytest.mark.parametrize(("corner", "clearance"), [(2.0, 0.0), (1.0, 0.15), (3.0, 0.4)])
-def test_the_cutter_that_is_told_leaves_corners_that_take_the_panel(
-    corner: float, clearance: float
-) -> None:
-    """Drawn with outlines: the panel, let into a seat whose corners keep the cutter's radius."""
+def seat_words(corner: float, clearance: float) -> str:
     told = corner_words(
         wish(
             work="seat",
@@ -125,11 +121,21 @@ def test_the_cutter_that_is_told_leaves_corners_that_take_the_panel(
         )
     )
     assert told is not None
-    match = re.search(r"a cutter of ([\d.]+) mm or less", told.metric)
-    assert match
-    fits = float(match[1])
+    return told.metric
 
-    def lies_in(diameter: float) -> bool:
+
+@pytest.mark.parametrize(("corner", "clearance"), [(2.0, 0.0), (1.0, 0.15), (3.0, 0.4)])
+def test_the_corners_that_are_told_let_the_panel_into_its_seat(
+    corner: float, clearance: float
+) -> None:
+    """Drawn with outlines: the panel, let into a seat whose corners keep the cutter's radius."""
+    told = seat_words(corner, clearance)
+    fits = re.search(r"a cutter of ([\d.]+) mm or less", told)
+    rounds = re.search(r"round the panel’s corners to ([\d.]+) mm or more", told)
+    assert fits
+    assert rounds
+
+    def lies_in(diameter: float, corner: float = corner) -> bool:
         def rounded(half: float, radius: float) -> Any:
             inner = half - radius
             return box(-inner, -inner, inner, inner).buffer(radius, quad_segs=256)
@@ -137,8 +143,15 @@ def test_the_cutter_that_is_told_leaves_corners_that_take_the_panel(
         seat = rounded(20 + clearance, diameter / 2)
         return bool(rounded(20, corner).difference(seat).area < 2e-3)
 
-    assert lies_in(fits - 0.06)
-    assert not lies_in(fits + 0.5)
+    assert lies_in(float(fits[1]) - 0.06)
+    assert not lies_in(float(fits[1]) + 0.5)
+    assert lies_in(16.0, float(rounds[1]))
+    assert not lies_in(16.0, float(rounds[1]) - 0.5)
+
+
+def test_no_cutter_is_told_that_nobody_has() -> None:
+    assert "take a cutter of 0.8 mm or less" in seat_words(0.4, 0.0)
+    assert "take a cutter" not in seat_words(0.2, 0.0)
 
 
 def test_feeds_are_round_and_never_above_what_holds_them() -> None:

@@ -13,10 +13,11 @@ from hypothesis import strategies as st
 
 from tests.core.helpers import about, case_of, known, readings
 from truing.checks.tool_runout.setup import visits
-from truing.effects.runout import least_cutter_mm, tooth_load
+from truing.effects.runout import good_for, least_cutter_mm, tooth_load
 from truing.kit.instruments import PlungerDial
 from truing.kit.tooling import Collet, Cutter, Holder, Nut, Pin
 from truing.machine import starting_point
+from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
 from truing.registry import kind
 from truing.standin.evening import one_round
@@ -411,6 +412,14 @@ def test_small_cutters_are_spared_by_a_tenth_of_their_chip() -> None:
     assert least_cutter_mm(0.002, 0.02) == pytest.approx(2.0)
     assert least_cutter_mm(0.01, 0.02) == 3.0
     assert least_cutter_mm(0.021, 0.02) is None
+    for value, doubt, told in (
+        (0.001, 0.0005, "cutters from 1.5 mm"),  # to the next tenth, but not past a whole one
+        (0.001, 0.00051, "cutters from 1.6 mm"),
+        (0.006, 0.001, "cutters from 3.0 mm"),
+        (0.019, 0.002, "no cutter that can be told yet"),
+        (0.03, 0.002, "no cutter: it is beyond the limit"),
+    ):
+        assert good_for(Estimate.within("length", value, doubt), 0.02).metric.startswith(told)
     kit = {"t": Cutter(diameter_mm=2, shank_mm=3, teeth=2)}
     case = read(Chain(collet=(0.004 + 0j, 0j)), what="tool", tool="t", chip_mm=0.01, kit=kit)
     words = said(case)
