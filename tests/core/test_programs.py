@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
@@ -16,7 +17,7 @@ from truing.programs.ground import Cutter, Ground, Kept
 from truing.programs.motions import KIND, LINE, X1, Y1, Z0, Z1, Kind
 from truing.programs.relief import relief
 from truing.programs.report import Report
-from truing.programs.sweep import Grid, Tool
+from truing.programs.sweep import Grid, Tool, sweep, trespass
 from truing.programs.timing import Drives, times
 from truing.programs.width import line_width
 
@@ -353,6 +354,134 @@ def test_relief_is_the_lowest_that_the_cutter_reached(tool: Tool, within: float)
     # a cell on the very rim may be in or out
     assert np.mean(off > within + 1e-4) < 0.04
     assert off[expected < -0.3].mean() < within + 0.01
+
+
+# --- arcs in every plane, against many short lines along the same circle --------------------------
+
+ARCS = {
+    # the block of the arc, and where it is at a share of it
+    "XY, against the clock": (
+        "G17 G3 X4 Y10 Z-0.6 I-8 J0",
+        lambda t: (12 + 8 * math.cos(math.pi * t), 10 + 8 * math.sin(math.pi * t), -0.2 - 0.4 * t),
+    ),
+    "XY, with the clock": (
+        "G17 G2 X12 Y2 Z-0.6 I-8 J0",
+        lambda t: (
+            12 + 8 * math.cos(math.pi / 2 * t),
+            10 - 8 * math.sin(math.pi / 2 * t),
+            -0.2 - 0.4 * t,
+        ),
+    ),
+    # through the bottom of a circle over the board, as it is seen from its own axis
+    "ZX, with the clock": ("G18 G2 X20 Z-0.2 I8 K20", lambda t: dip(4, 20, t, 20, 10)),
+    "YZ, against the clock": ("G19 G3 Y13 Z-0.2 J5 K15", lambda t: turned(dip(3, 13, t, 15, 18))),
+}
+
+
+def dip(start: float, end: float, t: float, high: float, beside: float) -> tuple[float, ...]:
+    """Along, beside and up, on a circle whose centre is `high` over both ends."""
+    half = (end - start) / 2
+    angle = math.atan2(half, high) * (2 * t - 1)
+    r = math.hypot(half, high)
+    return start + half + r * math.sin(angle), beside, -0.2 + high - r * math.cos(angle)
+
+
+def turned(place: tuple[float, ...]) -> tuple[float, ...]:
+    return place[1], place[0], place[2]
+
+
+def moving(name: str, *, chords: int = 0) -> Any:
+    """The motions of a cut along an arc, or along so many lines in its place."""
+    arc, at = ARCS[name]
+    x, y, z = at(0.0)
+    along = [arc]
+    if chords:
+        places = (at((k + 1) / chords) for k in range(chords))
+        along = [f"G1 X{x:.6f} Y{y:.6f} Z{z:.6f}" for x, y, z in places]
+    begun = f"G21 G90 G94 F1000\nG0 Z5\nG0 X{x:.6f} Y{y:.6f}\nG1 Z{z:.6f}\n"
+    return read((begun + "\n".join(along) + "\nG0 Z5\n").encode()).motions
+
+
+@pytest.mark.parametrize("name", ARCS)
+@pytest.mark.parametrize(
+    "tool",
+    [Tool(4.0), Tool(4.0, lean_x=0.002, lean_y=-0.003), Tool(2.0, corner_mm=2.0),
+     Tool(3.0, slope=1.0, tip_mm=0.05)],
+    ids=["flat", "leaning", "ball", "v"],
+)  # fmt: skip
+def test_an_arc_leaves_what_short_lines_along_it_leave(name: str, tool: Tool) -> None:
+    left = []
+    for chords in (0, 400):
+        grid = Grid.over((0, 0, 24, 20), 0.25)
+        relief(moving(name, chords=chords), tool, grid)
+        left.append(grid.up.copy())
+    assert left[1].min() < -0.55
+    off = np.abs(left[0] - left[1])
+    # half a cell along what rises by 0.4 mm/mm
+    assert np.mean(off > 0.06) < 0.02
+    assert off[left[1] < -0.3].mean() < 0.03
+
+
+@pytest.mark.parametrize("name", ARCS)
+def test_an_arc_bites_and_comes_as_low_as_short_lines_along_it(name: str) -> None:
+    deep, up, low = [], [], []
+    for chords in (0, 400):
+        motions = moving(name, chords=chords)
+        grid = Grid.over((0, 0, 24, 20), 0.25)
+        deep.append(float(sweep(motions, Tool(4.0), grid).deep_mm.max()))
+        up.append(grid.up.copy())
+        keep = Grid.over((0, 0, 24, 20), 0.25)
+        # what must not be cut stands over a part of it only
+        keep.up[:, :50] = -np.inf
+        low.append(float(trespass(motions, keep).max()))
+    assert deep[0] == pytest.approx(deep[1], abs=0.02)
+    assert deep[0] > 0.3
+    assert low[0] == pytest.approx(low[1], abs=0.02)
+    assert low[0] > 0.15
+    assert np.mean(np.abs(up[0] - up[1]) > 0.06) < 0.02
+
+
+ENDS = {
+    # beyond what both of its ends reach: (block, from … to), but for the 5 mm that it begins at
+    "down, seen from the rear": ("G18 G2 X20 Z-0.2 I8 K20", (4, 10, -1.741, 20, 10)),
+    "down, seen from the right": ("G19 G3 Y16 Z-0.2 J3 K15", (4, 10, -0.497, 4, 16)),
+    "to the right": ("G18 G3 X4 Z-0.3 I0 K-0.05", (4, 10, -0.3, 4.05, 10)),
+    "to the left": ("G17 G2 X4 Y20 I0 J5", (-1, 10, -0.2, 4, 20)),
+    "all round": ("G17 G3 X4 Y10 I3 J0", (4, 7, -0.2, 10, 13)),
+}
+
+
+@pytest.mark.parametrize("name", ENDS)
+def test_what_an_arc_comes_to_between_its_ends_counts(name: str) -> None:
+    block, box = ENDS[name]
+    text = f"G21 G17 G90 G94 G54\nG0 Z5\nS8000 M3\nG4 P3\nG0 X4 Y10\nG1 Z-0.2 F600\n{block}\n"
+    ground = Ground(
+        board=(-50, -50, 50, 50),
+        safe_mm=4,
+        cutter=Cutter(diameter_mm=6, depth_mm=2, plunges=True),
+        reach=(-40, -40, 40, 40),
+        floor_mm=-3,
+    )
+
+    def codes(**more: Any) -> set[str]:
+        narrow = ground.model_copy(update=more)
+        report = check(read(f"{text}G0 Z5\nM5\nM30\n".encode()), narrow)
+        assert report.cutting == pytest.approx((*box, 5.0), abs=0.001)
+        assert report.deepest_mm == pytest.approx(box[2], abs=0.001)
+        said.update({f.code: f.text.metric for f in report.faults})
+        return {f.code for f in report.faults}
+
+    said: dict[str, str] = {}
+    assert not codes() & {"floor", "reach"}
+    assert "floor" in codes(floor_mm=box[2] + 0.01)
+    assert "floor" not in codes(floor_mm=box[2] - 0.01)
+    left, front, _, right, rear = box
+    for i, end in enumerate((left, front, right, rear)):
+        inner = list(ground.reach or ())
+        inner[i] = end + (0.03 if i < 2 else -0.03)
+        assert "reach" in codes(reach=tuple(inner)), i
+        # where it is too far is told, not where the arc ends
+        assert f"{end:.2f}".replace("-", "\N{MINUS SIGN}") in said["reach"]
 
 
 # --- how wide a point's line is -------------------------------------------------------------------

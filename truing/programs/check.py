@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, Literal
 
 import numpy as np
@@ -31,7 +32,7 @@ from truing.programs.motions import (
 )
 from truing.programs.read import Program
 from truing.programs.report import LevelCut, ProgramFault, Report, Tone
-from truing.programs.sweep import Bites, sweep, swing, trespass
+from truing.programs.sweep import Bites, extent, sweep, trespass
 from truing.programs.timing import Drives, Times, times
 
 TOUCHES_MM = 0.02
@@ -68,24 +69,18 @@ class Run:
         at = self.motions.at
         return np.asarray(~((at[:, X0] == at[:, X1]) & (at[:, Y0] == at[:, Y1])))
 
-    @property
+    @cached_property
     def low(self) -> NDArray[np.float64]:
-        """The lower end of each, where one is known."""
-        at = self.motions.at
-        return np.asarray(np.fmin(at[:, Z0], at[:, Z1]))
+        """The lowest that each comes to, as far as it is known."""
+        return extent(self.motions, 2)[0]
 
     def over(self, box: tuple[float, float, float, float], more_mm: float) -> Mask:
         """Motions whose box comes over an area; a place that is not known may be anywhere."""
-        at = self.motions.at
-        left, front, right, rear = box
-        return np.asarray(
-            ~(
-                (np.fmax(at[:, X0], at[:, X1]) < left - more_mm)
-                | (np.fmin(at[:, X0], at[:, X1]) > right + more_mm)
-                | (np.fmax(at[:, Y0], at[:, Y1]) < front - more_mm)
-                | (np.fmin(at[:, Y0], at[:, Y1]) > rear + more_mm)
-            )
-        )
+        beside = np.zeros(len(self.motions.at), np.bool_)
+        for axis in (0, 1):
+            low, high = extent(self.motions, axis)
+            beside |= (high < box[axis] - more_mm) | (low > box[2 + axis] + more_mm)
+        return ~beside
 
 
 def check(
@@ -401,15 +396,15 @@ def _limits(run: Run) -> Iterator[ProgramFault]:
     reach = run.ground.reach
     if reach is None:
         return
-    at = run.motions.at
-    left, front, right, rear = reach
     slack = 0.01
-    low_x, high_x = np.fmin(at[:, X0], at[:, X1]), np.fmax(at[:, X0], at[:, X1])
-    low_y, high_y = np.fmin(at[:, Y0], at[:, Y1]), np.fmax(at[:, Y0], at[:, Y1])
-    # an arc may swing out further than its ends
-    swing(at, run.motions.how, low_x, low_y, high_x, high_y)
-    out = (low_x < left - slack) | (high_x > right + slack)
-    out |= (low_y < front - slack) | (high_y > rear + slack)
+    furthest = []
+    out = np.zeros(len(run.motions.at), np.bool_)
+    for axis in (0, 1):
+        low, high = extent(run.motions, axis)
+        before, beyond = low < reach[axis] - slack, high > reach[2 + axis] + slack
+        out |= before | beyond
+        ends = run.motions.at[:, 3 + axis]
+        furthest.append(np.where(beyond, high, np.where(before, low, ends)))
     yield from _at(
         run,
         _first(out),
@@ -417,8 +412,8 @@ def _limits(run: Run) -> Iterator[ProgramFault]:
         "danger",
         lambda k: say(
             "It runs to {x}, {y}, further than the machine reaches from this origin.",
-            x=_z(at[k, X1]),
-            y=_z(at[k, Y1]),
+            x=_z(furthest[0][k]),
+            y=_z(furthest[1][k]),
         ),
     )
 
@@ -426,7 +421,7 @@ def _limits(run: Run) -> Iterator[ProgramFault]:
 def _units(run: Run) -> Iterator[ProgramFault]:
     at = run.motions.at
     cuts = run.motions.cuts
-    box = _extents(at, cuts)
+    box = _extents(run.motions, cuts)
     if box is None:
         return
     size = max(box[3] - box[0], box[4] - box[1])
@@ -484,22 +479,15 @@ def _sorted(faults: list[ProgramFault]) -> list[ProgramFault]:
     return sorted(faults, key=lambda f: (_RANK[f.tone], f.line, f.code))
 
 
-def _extents(at: NDArray[np.float64], of: Mask) -> list[float] | None:
-    if not of.any():
-        return None
+def _extents(motions: Motions, of: Mask) -> list[float] | None:
     found = []
-    for low, high in ((X0, X1), (Y0, Y1), (Z0, Z1)):
-        # column by column: a copy of all of it would be as large as the program
-        ends = (at[of, low], at[of, high])
-        if not any(np.isfinite(e).any() for e in ends):
+    # axis by axis: a copy of all of it would be as large as the program
+    for axis in range(3):
+        low, high = (ends[of] for ends in extent(motions, axis))
+        if not np.isfinite(low).any():
             return None
-        found.append((_least(*ends), -_least(-ends[0], -ends[1])))
+        found.append((float(np.nanmin(low)), float(np.nanmax(high))))
     return [f[0] for f in found] + [f[1] for f in found]
-
-
-def _least(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
-    """The least of two columns, of what is known of them."""
-    return float(min(np.nanmin(v, initial=np.inf) for v in (a, b)))
 
 
 def _levels(run: Run, cuts: Mask) -> list[LevelCut]:
@@ -534,8 +522,8 @@ def _report(program: Program, run: Run, faults: list[ProgramFault]) -> Report:
         lines=int(program.words.lines),
         motions=len(at),
         units=units,
-        cutting=_extents(at, cuts),
-        rapids=_extents(at, motions.rapids),
+        cutting=_extents(motions, cuts),
+        rapids=_extents(motions, motions.rapids),
         deepest_mm=float(low[deepest]) if deepest >= 0 else None,
         deepest_line=int(motions.how[deepest, LINE]) if deepest >= 0 else 0,
         levels=_levels(run, cuts),

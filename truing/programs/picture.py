@@ -25,7 +25,7 @@ from truing.programs.motions import (
     Motions,
 )
 from truing.programs.relief import relief
-from truing.programs.sweep import Grid, arc_angle, arc_box
+from truing.programs.sweep import Grid, arc_angle, arc_extent
 from truing.programs.width import LineWidth, line_width
 
 MOST_MOVES = 2000
@@ -104,21 +104,16 @@ def _seen(motions: Motions, ground: Ground) -> tuple[float, float, float, float]
     """Where it cuts, and a cutter's width around it, as far as that lies on the board."""
     left, front, right, rear = ground.board
     boxes = [
-        arc_box(row, ways)
-        if ways[KIND] >= Kind.CW and not ways[FLAGS] & 3
-        else (
-            min(row[X0], row[X1]),
-            min(row[Y0], row[Y1]),
-            max(row[X0], row[X1]),
-            max(row[Y0], row[Y1]),
-        )
+        [arc_extent(row, ways, axis) for axis in (0, 1)]
+        if ways[KIND] >= Kind.CW
+        else [sorted((row[X0], row[X1])), sorted((row[Y0], row[Y1]))]
         for row, ways in zip(*_some(motions), strict=True)
     ]
     if not boxes:
         return ground.board
     room = ground.cutter.diameter_mm
-    x0, y0 = (min(b[i] for b in boxes) - room for i in (0, 1))
-    x1, y1 = (max(b[i] for b in boxes) + room for i in (2, 3))
+    x0, y0 = (min(b[i][0] for b in boxes) - room for i in (0, 1))
+    x1, y1 = (max(b[i][1] for b in boxes) + room for i in (0, 1))
     found = (max(left, x0), max(front, y0), min(right, x1), min(rear, y1))
     return found if found[0] < found[2] and found[1] < found[3] else ground.board
 

@@ -16,7 +16,7 @@ import numpy as np
 from numba import njit
 
 from truing.programs.motions import Motions
-from truing.programs.sweep import Grid, Tool, _arc_at, _row, arc_angle
+from truing.programs.sweep import Grid, Tool, _arc_at, _row, arc_angle, extent
 
 CHORD_MM = 0.001
 """An arc is cut into chords that leave it by no more."""
@@ -159,7 +159,7 @@ def _erode(path, up, edge, radius, rise, x0, y0, cell, a, b):
 
 
 def _small(motions: Motions, tool: Tool, grid: Grid) -> None:
-    z = motions.at[:, [2, 5]]
+    z, _ = extent(motions, 2)
     met = grid.up[np.isfinite(grid.up)]
     if not len(met) or not np.isfinite(z).any():
         return

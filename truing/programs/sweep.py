@@ -102,7 +102,7 @@ def sweep(motions: Motions, tool: Tool, grid: Grid) -> Bites:
     """
     n = len(motions.at)
     bites = Bites(np.zeros(n, np.float32), np.full(n, -1, np.int32))
-    z = motions.at[:, 5]
+    z, _ = extent(motions, 2)
     met = grid.up[np.isfinite(grid.up)]
     deep = float(met.max() - np.nanmin(z)) if len(met) and np.isfinite(z).any() else 0.0
     _sweep(
@@ -227,29 +227,44 @@ def arc_angle(row, ways):
 
 
 @njit(cache=True)
-def arc_box(row, ways):
-    """Extents of an arc in the XY plane: left, front, right, rear."""
+def arc_extent(row, ways, axis):
+    """The least and the most of X, Y or Z (0, 1, 2) along an arc in any plane."""
+    plane = ways[2] & 3
+    p, q = (0, 1) if plane == 0 else ((2, 0) if plane == 1 else (1, 2))
     a0, angle, r0, r1 = arc_angle(row, ways)
     r = max(r0, r1)
-    left, right = min(row[0], row[3]), max(row[0], row[3])
-    front, rear = min(row[1], row[4]), max(row[1], row[4])
+    low, high = min(row[axis], row[3 + axis]), max(row[axis], row[3 + axis])
     for quarter in range(4):
         a = quarter * math.pi / 2
         along = (a - a0) % (2 * math.pi) if angle > 0 else (a0 - a) % (2 * math.pi)
         if along <= abs(angle):
-            x, y = row[6] + r * math.cos(a), row[7] + r * math.sin(a)
-            left, right = min(left, x), max(right, x)
-            front, rear = min(front, y), max(rear, y)
-    return left, front, right, rear
+            if axis == p:
+                v = row[6] + r * math.cos(a)
+            elif axis == q:
+                v = row[7] + r * math.sin(a)
+            else:
+                continue
+            low, high = min(low, v), max(high, v)
+    return low, high
 
 
 @njit(cache=True)
-def swing(at, how, low_x, low_y, high_x, high_y):
-    """Widen the extents of motions that are arcs in the XY plane to what they swing over."""
+def _swing(at, how, axis, low, high):
     for n in range(len(at)):
-        if 2 <= how[n, 1] <= 3 and how[n, 2] & 3 == 0 and at[n, 0] == at[n, 0]:
-            left, front, right, rear = arc_box(at[n], how[n])
-            low_x[n], low_y[n], high_x[n], high_y[n] = left, front, right, rear
+        known = 2 <= how[n, 1] <= 3
+        for i in range(8):
+            known = known and at[n, i] == at[n, i]
+        if known:
+            low[n], high[n] = arc_extent(at[n], how[n], axis)
+
+
+def extent(motions: Motions, axis: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The least and the most of X, Y or Z (0, 1, 2) that each motion comes to (mm): an arc may
+    swing out further than its ends. NaN where neither end is known."""
+    at = motions.at
+    low, high = np.fmin(at[:, axis], at[:, 3 + axis]), np.fmax(at[:, axis], at[:, 3 + axis])
+    _swing(at, motions.how, axis, low, high)
+    return low, high
 
 
 @njit(cache=True)
