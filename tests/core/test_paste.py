@@ -171,3 +171,9 @@ def test_rows_of_turns_go_round_seat_by_seat_as_they_are_read() -> None:
     # a turn with a figure too few is not guessed at
     short = read_pasted("0 3 7 4\n0 3 7", plan, {}, DIAL, "div", core.order(how))
     assert "none is said to be the reading" in short.lines[-1].problem
+
+
+def test_two_counted_rows_are_counted_and_one_is_a_place() -> None:
+    assert kept("1,0.01\n2,0.02") == [("0", "0.01"), ("250", "0.02")]
+    # by itself it may be a place that the plan lacks: nothing is put anywhere
+    assert kept("1,0.01") != [("0", "0.01")]

@@ -9,10 +9,13 @@ from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from shapely.geometry import box
 
 from truing.machine.board import Board
 from truing.surfacing.area import board_area
+from truing.surfacing.lines import even
 from truing.surfacing.plan import Facts, Relief, make
 from truing.surfacing.seat import corner_words
 from truing.surfacing.speeds import speeds
@@ -152,6 +155,22 @@ def test_the_corners_that_are_told_let_the_panel_into_its_seat(
 def test_no_cutter_is_told_that_nobody_has() -> None:
     assert "take a cutter of 0.8 mm or less" in seat_words(0.4, 0.0)
     assert "take a cutter" not in seat_words(0.2, 0.0)
+
+
+@given(st.floats(-300, 300), st.floats(0.5, 400), st.floats(1, 60), st.floats(1, 60))
+def test_lines_over_a_face_leave_no_strip_and_are_no_more_than_it_takes(
+    low: float, size: float, step: float, flat: float
+) -> None:
+    at = even(low, low + size, step, flat)
+    gaps = np.diff(at)
+    assert all(0 < g <= step + 1e-6 for g in gaps)
+    # a flat on the first and on the last line covers both edges
+    assert at[0] - flat / 2 <= low + 1e-9
+    assert at[-1] + flat / 2 >= low + size - 1e-9
+    assert low <= at[0] <= at[-1] <= low + size
+    # one line less would leave a gap wider than the step, or an edge
+    inset = min(step, flat) / 2
+    assert len(at) == 1 or (len(at) - 1) * step < size - 2 * 0.98 * inset + step
 
 
 def test_feeds_are_round_and_never_above_what_holds_them() -> None:

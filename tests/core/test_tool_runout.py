@@ -469,3 +469,21 @@ def test_a_worn_seat_widens_what_is_told_of_it() -> None:
     link = [c.finding.links[1].expanded_mm for c in (sound, worn)]
     assert link[1] > 3 * link[0]
     assert abs(worn.finding.links[1].x_mm - 0.006) <= worn.finding.links[1].expanded_mm
+
+
+@pytest.mark.parametrize(
+    ("condition", "told"),
+    [
+        ("rust", "Er 16 was seen with rust: its seat may not repeat."),
+        ("worn", "Er 16 was seen to be worn: its seat may not repeat."),
+        ("sound", ""),
+        ("", ""),
+    ],
+)
+def test_what_was_seen_of_a_piece_makes_its_readings_doubtful(condition: str, told: str) -> None:
+    kit = {"c": Collet(condition=condition, retired=condition == "worn")}
+    case = read(Chain(), what="tool", collet="c", kit=kit, called={"c": "er 16"})
+    words = said(case)
+    assert told in words
+    assert ("may not repeat" in words) == bool(told)
+    assert ("Er 16 was retired from work." in words) == (condition == "worn")
