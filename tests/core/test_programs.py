@@ -484,6 +484,29 @@ def test_what_an_arc_comes_to_between_its_ends_counts(name: str) -> None:
         assert f"{end:.2f}".replace("-", "\N{MINUS SIGN}") in said["reach"]
 
 
+@pytest.mark.parametrize(
+    ("block", "dives"),
+    [
+        # half a circle, straight down where it begins
+        ("G18 G2 X8 Z0 I2 K0", True),
+        ("G19 G3 Y14 Z0 J2 K0", True),
+        # begins at 8 in 100, for a cutter that takes 5.2 in 100
+        ("G18 G2 X20 Z0 I8 K100", True),
+        ("G18 G2 X20 Z0 I8 K200", False),
+        # a helix that goes down by as much as it should
+        ("G17 G3 X4 Y10 Z-0.9 I3 J0", False),
+        ("G17 G3 X4 Y10 Z-1.1 I3 J0", True),
+    ],
+)
+def test_an_arc_that_dives_is_a_plunge_wherever_it_ends(block: str, dives: bool) -> None:
+    text = f"G21 G17 G90 G94 G54\nG0 Z5\nS8000 M3\nG4 P3\nG0 X4 Y10\nG1 Z0 F600\n{block}\nG0 Z5\n"
+    for plunges in (True, False):
+        cutter = Cutter(diameter_mm=6, depth_mm=3, plunges=plunges)
+        ground = Ground(board=(-50, -50, 50, 50), safe_mm=4, cutter=cutter)
+        found = {f.code for f in check(read(f"{text}M5\nM30\n".encode()), ground).faults}
+        assert ("plunge" in found) == (dives and not plunges)
+
+
 # --- how wide a point's line is -------------------------------------------------------------------
 
 

@@ -5,9 +5,11 @@ sheets shows in a difference that can be read. `python -m tests.core.transcript`
 from __future__ import annotations
 
 import math
+import sys
 from collections.abc import Callable, Iterator
 from datetime import datetime
 from pathlib import Path
+from types import ModuleType
 from typing import Any
 
 import numpy as np
@@ -223,10 +225,18 @@ def bounded() -> list[type[BaseModel]]:
         *(truing.kit.instruments, truing.kit.tooling, truing.kit.shims),
         *(features, made, truing.surfacing.wish, foreign, truing.surfacing.done),
     )
-    found = {m for room in rooms for m in vars(room).values() if isinstance(m, type)}
-    return sorted(
-        (m for m in found | {Machine} if issubclass(m, BaseModel)), key=lambda m: m.__name__
-    )
+    found = {
+        m
+        for room in rooms
+        for m in vars(room).values()
+        if isinstance(m, type) and issubclass(m, BaseModel) and m.__module__ in own(room)
+    }
+    return sorted(found | {Machine}, key=lambda m: (m.__name__, m.__module__))
+
+
+def own(room: ModuleType) -> tuple[str, ...]:
+    """The modules of a room: what it only borrows is told where it belongs."""
+    return (room.__name__, *(m for m in sys.modules if m.startswith(f"{room.__name__}.")))
 
 
 TYPED = ("0", "0.42", "+0.42", "-0.0037", "12 div", "1/2 div", "0.5 thou", "400 mm")

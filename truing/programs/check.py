@@ -32,7 +32,7 @@ from truing.programs.motions import (
 )
 from truing.programs.read import Program
 from truing.programs.report import LevelCut, ProgramFault, Report, Tone
-from truing.programs.sweep import Bites, extent, sweep, trespass
+from truing.programs.sweep import Bites, extent, steep_drop, sweep, trespass
 from truing.programs.timing import Drives, Times, times
 
 TOUCHES_MM = 0.02
@@ -238,11 +238,13 @@ def _cuts(run: Run) -> Iterator[ProgramFault]:
     # of an arc its way round
     arcs = cuts & (how[:, KIND] >= Kind.CW)
     run_mm[arcs] = np.sqrt(np.maximum(run.times.length_mm[arcs] ** 2 - down[arcs] ** 2, 0.0))
-    steep = down > run_mm * np.tan(np.radians(ground.cutter.ramp_deg)) + 1e-6
+    ramp = float(np.tan(np.radians(ground.cutter.ramp_deg)))
+    steep = (down > run_mm * ramp + 1e-6) & (down > TOUCHES_MM)
+    steep |= steep_drop(run.motions, ramp, ground.highest_mm) > TOUCHES_MM
     if not ground.cutter.plunges:
         yield from _at(
             run,
-            cuts & run.bit & (down > TOUCHES_MM) & steep,
+            cuts & run.bit & steep,
             "plunge",
             "danger",
             lambda k: say(

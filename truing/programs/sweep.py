@@ -20,6 +20,8 @@ from truing.programs.motions import Motions
 Heights = NDArray[np.float32]
 STEPS = 5
 """Discs that stand for a round or pointed cutter."""
+DIVE_RAD = 0.01
+"""An arc that may dive is looked at so closely."""
 LEVEL_MM = 0.05
 """Height of a step that stands for a slope."""
 
@@ -265,6 +267,37 @@ def extent(motions: Motions, axis: int) -> tuple[NDArray[np.float64], NDArray[np
     low, high = np.fmin(at[:, axis], at[:, 3 + axis]), np.fmax(at[:, axis], at[:, 3 + axis])
     _swing(at, motions.how, axis, low, high)
     return low, high
+
+
+@njit(cache=True)
+def _steep_drop(at, how, ramp, top, drop):
+    to, was = np.empty(3), np.empty(3)
+    for n in range(len(at)):
+        plane = how[n, 2] & 3
+        known = 2 <= how[n, 1] <= 3 and plane != 0
+        for i in range(8):
+            known = known and at[n, i] == at[n, i]
+        if not known:
+            continue
+        p, q, o = (2, 0, 1) if plane == 1 else (1, 2, 0)
+        a0, angle, r0, r1 = arc_angle(at[n], how[n])
+        steps = max(64, min(100_000, math.ceil(abs(angle) / DIVE_RAD)))
+        for k in range(steps + 1):
+            _arc_at(at[n], p, q, o, r0, r1, a0, angle, k / steps, to)
+            if k > 0:
+                down = min(was[2], top) - min(to[2], top)
+                if down > ramp * math.hypot(to[0] - was[0], to[1] - was[1]):
+                    drop[n] += down
+            for i in range(3):
+                was[i] = to[i]
+
+
+def steep_drop(motions: Motions, ramp: float, top_mm: float) -> NDArray[np.float64]:
+    """How far each arc outside the XY plane comes down below a height where it is steeper than a
+    ramp (mm per mm): such an arc may dive and rise again between two ends of one height."""
+    drop = np.zeros(len(motions.at))
+    _steep_drop(motions.at, motions.how, ramp, top_mm, drop)
+    return drop
 
 
 @njit(cache=True)
