@@ -4,6 +4,7 @@ export default defineConfig({
   test: {
     environment: "jsdom",
     include: ["src/**/*.test.{ts,tsx}"],
-    setupFiles: ["src/testing/address.ts"],
+    setupFiles: ["src/testing/address.ts", "src/testing/patience.ts"],
+    testTimeout: 120_000,
   },
 });
