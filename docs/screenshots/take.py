@@ -202,7 +202,9 @@ def main() -> None:
     url = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8010"
     wanted = sys.argv[2:] or list(VIEWS)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium-headless-shell", args=FLAGS
+        )
         for name in wanted:
             go, (width, height), scheme = VIEWS[name]
             context = browser.new_context(
