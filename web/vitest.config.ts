@@ -6,5 +6,6 @@ export default defineConfig({
     include: ["src/**/*.test.{ts,tsx}"],
     setupFiles: ["src/testing/address.ts", "src/testing/patience.ts"],
     testTimeout: 120_000,
+    hookTimeout: 120_000,
   },
 });

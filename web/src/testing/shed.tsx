@@ -36,10 +36,26 @@ export const SILENCE = Symbol("no connection");
 export class Server {
   readonly sent: Sent[] = [];
   private readonly answers: [string, Answer][] = [];
+  private underWay = 0;
 
   constructor() {
     const at = "http://shed.test";
-    answerBy((request) => this.answer(request, at));
+    answerBy(async (request) => {
+      this.underWay += 1;
+      try {
+        return await this.answer(request, at);
+      } finally {
+        this.underWay -= 1;
+      }
+    });
+  }
+
+  /** When every call has its answer, and whoever asked has had a turn to do something about it. */
+  async quiet(): Promise<void> {
+    for (let turns = 0; turns < 10; turns += 1) {
+      if (this.underWay > 0) turns = 0;
+      await new Promise((turn) => setTimeout(turn, 0));
+    }
   }
 
   on(what: string, answer: Answer): this {

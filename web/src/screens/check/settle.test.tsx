@@ -118,7 +118,8 @@ async function show(round: RoundState = aRound(), more = {}) {
   const drawn = draw(
     <Settle check={aCheck(round, more)} round={round} readMore={readMore} arrived={false} />,
   );
-  await screen.findByRole("status", { name: "Finding" }).catch(() => null);
+  await waitFor(() => expect(server.to("GET /rounds/r1/finding")).not.toHaveLength(0));
+  await server.quiet();
   return { ...drawn, readMore };
 }
 
