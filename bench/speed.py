@@ -1,7 +1,7 @@
 """What people wait for, in one table: medians, queries and sizes, with a plain loop's time beside.
 
 Usage: DATABASE_URL=… SECRET_KEY=… .venv/bin/python -m bench.speed. Ten machines with a year of log
-each stand in the workshop; what it writes is rolled back.
+each stand in the workshop; what it writes is rolled back. Memory is kept as the server keeps it.
 """
 
 from __future__ import annotations
@@ -28,6 +28,7 @@ from django.utils import timezone  # noqa: E402
 
 from calmsquare.demo.services import fresh_shed, load  # noqa: E402
 from calmsquare.logbook.models import Check, Event, Move, Reading, Round  # noqa: E402
+from calmsquare.memory import settle  # noqa: E402
 from calmsquare.workshop.models import Machine, Workshop  # noqa: E402
 from truing.contract.logs import read_log  # noqa: E402
 
@@ -161,6 +162,7 @@ def main() -> None:
     visitor = User.objects.create_user("visitor-bench@saltmarsh.invalid")
     shed, machines = seeded(visitor)
     table, machine = Table(visitor), machines[-1]
+    settle()
     dial = str(shed.instruments.get(name="Plunger dial 0.001").pk)
     table.line("machine screen", lambda i: table.call("GET", f"/machines/{machine.pk}"))
     table.line("workshop screen", lambda i: table.call("GET", f"/workshops/{shed.pk}"))

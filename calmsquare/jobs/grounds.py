@@ -7,6 +7,9 @@ from collections.abc import Mapping, Sequence
 from functools import partial
 from uuid import UUID
 
+from django.db.models import TextField
+from django.db.models.functions import Cast
+
 from calmsquare.logbook.course import MachineLog, known, logs_of, zone_of
 from calmsquare.logbook.models import Round
 from calmsquare.problems import Conflict
@@ -14,7 +17,7 @@ from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import machine_spec, tolerances
 from truing.course.standing import Log
 from truing.jobs import Ground, ground
-from truing.record import Lesson, Unreadable, load
+from truing.record import Lesson, Unreadable, load_text
 
 log = logging.getLogger(__name__)
 
@@ -30,7 +33,7 @@ def grounds(
     else:
         rounds = [pk for log in logs.values() for pk in log.latest.values()]
         told = Round.objects.filter(pk__in=rounds, lesson__isnull=False).order_by()
-        lessons = dict(told.values_list("pk", "lesson"))
+        lessons = dict(told.values_list("pk", Cast("lesson", TextField())))
     found = {}
     for machine in machines:
         try:
@@ -48,7 +51,7 @@ def ground_of(machine: Machine) -> Ground:
     return found[machine.pk]
 
 
-def _ground(machine: Machine, log: MachineLog, lessons: Mapping[UUID, object]) -> Ground:
+def _ground(machine: Machine, log: MachineLog, lessons: Mapping[UUID, str]) -> Ground:
     touched = Log(touches=log.touches)
     found = []
     for result in sorted(log.results, key=lambda r: r.at, reverse=True):
@@ -56,7 +59,7 @@ def _ground(machine: Machine, log: MachineLog, lessons: Mapping[UUID, object]) -
         if round not in lessons:
             continue
         try:
-            lesson: Lesson = load("lesson", lessons[round], result.kind)
+            lesson: Lesson = load_text("lesson", lessons[round], result.kind)
         except Unreadable:
             # it counts as not measured, and its own screen says so
             continue

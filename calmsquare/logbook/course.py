@@ -9,9 +9,9 @@ from typing import Any, cast
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from django.db.models import F, Min, Q, QuerySet, Value, Window
+from django.db.models import F, Min, Q, QuerySet, TextField, Value, Window
 from django.db.models.fields.json import KT
-from django.db.models.functions import RowNumber
+from django.db.models.functions import Cast, RowNumber
 from django.utils import timezone
 
 from calmsquare.logbook import recorded
@@ -63,8 +63,8 @@ class MachineLog:
     tilt: Tilt | None = None
     latest: dict[tuple[str, str], UUID] = field(default_factory=dict)
     """The round that was read last, by kind of check and subject."""
-    lessons: dict[UUID, Any] = field(default_factory=dict)
-    """What those rounds told in figures, as kept; only where it was asked for."""
+    lessons: dict[UUID, str] = field(default_factory=dict)
+    """What those rounds told in figures, as the text that is kept; only where it was asked for."""
     summaries: dict[tuple[str, str], Summary] = field(default_factory=dict)
     open_checks: dict[str, UUID] = field(default_factory=dict)
     acceptance: Acceptance | None = None
@@ -256,10 +256,10 @@ def _moves_of(machine: Machine) -> QuerySet[Move]:
 
 
 _LIGHT = (
-    *("subject", "verdict", "summary", "read_at", "opened_at", "core_version"),
+    *("subject", "verdict", "read_at", "opened_at", "core_version"),
     *("check_run__kind", "check_run__machine"),
 )
-"""What of a round is looked into here; findings are large."""
+"""What of a round is looked into here beside its summary; findings are large."""
 
 
 def _rounds(logs: dict[UUID, MachineLog], machines: Mapping[UUID, Machine], lessons: bool) -> None:
@@ -268,20 +268,26 @@ def _rounds(logs: dict[UUID, MachineLog], machines: Mapping[UUID, Machine], less
         "check_run__machine_id", "check_run__kind", "subject", "-check_run__opened_at", "-number"
     ).distinct("check_run__machine_id", "check_run__kind", "subject")
     light = Round.objects.filter(pk__in=latest.values("pk")).order_by()
-    for round in light.select_related("check_run").only(*_LIGHT, *(["lesson"] * lessons)):
+    nothing = Value(None, output_field=TextField())
+    told = light.annotate(
+        summary_text=Cast("summary", TextField()),
+        lesson_text=Cast("lesson", TextField()) if lessons else nothing,
+    )
+    for round in told.select_related("check_run").only(*_LIGHT):
         log = logs[round.check_run.machine_id]
         key = (round.check_run.kind, round.subject)
-        summary, verdict = _by_todays_limits(round, machines[round.check_run.machine_id])
+        summary = recorded.summary_in(round.summary_text, round)
+        machine = machines[round.check_run.machine_id]
+        summary, verdict = _by_todays_limits(summary, round, machine)
         log.latest[key], log.summaries[key] = round.pk, summary
-        if lessons and round.lesson is not None:
-            log.lessons[round.pk] = round.lesson
+        if lessons and round.lesson_text is not None:
+            log.lessons[round.pk] = round.lesson_text
         log.results.append(_result(round, summary, verdict))
 
 
-def _by_todays_limits(round: Round, machine: Machine) -> tuple[Summary, Any]:
+def _by_todays_limits(summary: Summary, round: Round, machine: Machine) -> tuple[Summary, Any]:
     """What a round came to, and its verdict by the limits that hold today: the round itself stays
     as it was judged."""
-    summary = recorded.summary_of(round)
     kind = round.check_run.kind
     if kind not in registry():
         return summary, round.verdict

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Callable
+from typing import Any
 
 from calmsquare.logbook.models import Move, Round
 from calmsquare.logbook.schemas import LogValue
 from truing.contract.move import Prediction
 from truing.measure.words import plain
-from truing.record import Outcome, Summary, Unreadable, load, load_list
+from truing.record import Outcome, Summary, Unreadable, load, load_list, load_text
 
 log = logging.getLogger(__name__)
 
@@ -42,10 +44,20 @@ def move_of(round: Round) -> Move | None:
 
 def summary_of(round: Round) -> Summary:
     """What lists and the course show of a round."""
-    if round.summary is None:
+    return _summary(round, round.summary, load)
+
+
+def summary_in(text: str | None, round: Round) -> Summary:
+    """As `summary_of`, from the text of its column: of many rounds at once, of which most were
+    made out before."""
+    return _summary(round, text, load_text)
+
+
+def _summary(round: Round, kept: Any, read: Callable[[str, Any, str], Any]) -> Summary:
+    if kept is None:
         return Summary(sentence=None, values=[])
     try:
-        found: Summary = load("summary", round.summary, round.check_run.kind)
+        found: Summary = read("summary", kept, round.check_run.kind)
     except Unreadable:
         log.exception("round %s", round.pk)
         told = f"Judged “{round.verdict}” by core {round.core_version}; "

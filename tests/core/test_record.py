@@ -18,7 +18,7 @@ from truing.contract.upgrade import FORMAT
 from truing.machine import Machine, starting_point
 from truing.measure.problem import Problem
 from truing.moves.changes import done, undone
-from truing.record import Unreadable, dump, judged_anew, load, load_list
+from truing.record import Summary, Unreadable, dump, judged_anew, load, load_list, load_text
 from truing.registry import registry
 
 GOLDEN = Path(__file__).parents[1] / "golden"
@@ -248,6 +248,29 @@ def test_what_was_accepted_once_is_read_though_it_would_be_refused_today() -> No
 def test_what_cannot_be_made_out_says_so(shape: str, kept: Any) -> None:
     with pytest.raises(Unreadable):
         load(shape, kept, "spindle_tram")
+
+
+def test_the_text_of_a_record_is_read_as_the_record_is_and_made_out_once() -> None:
+    shared = {}
+    for path in CHECKS:
+        kept = golden(path)
+        found = Summary.of(load("outcome", kept["rounds"][0]["outcome"], kept["kind"]))
+        text = json.dumps(dump("summary", found))
+        read = load_text("summary", text, kept["kind"])
+        assert read == found
+        # whoever asks again is handed the same, which nobody can write to
+        assert load_text("summary", text, kept["kind"]) is read
+        with pytest.raises(ValidationError, match="frozen"):
+            read.values = []
+        for told in read.values:
+            with pytest.raises(ValidationError, match="frozen"):
+                told.limit = 1e9
+        shared[text] = read
+    # what others have told is not mixed up with it
+    assert len({id(read) for read in shared.values()}) == len(shared) > 50
+    for damaged in ("3", '{"format": 1, "values": "?"}'):
+        with pytest.raises(Unreadable):
+            load_text("summary", damaged)
 
 
 def test_what_pieces_were_called_is_not_told_in_inches_by_a_later_format() -> None:

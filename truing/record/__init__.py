@@ -5,7 +5,16 @@ any earlier format by a ladder of upgrades, and asks for no bounds: those were a
 came in.
 """
 
-from truing.record.ladder import Unreadable, dump, dump_list, load, load_list, raised, stamped
+from truing.record.ladder import (
+    Unreadable,
+    dump,
+    dump_list,
+    load,
+    load_list,
+    load_text,
+    raised,
+    stamped,
+)
 from truing.record.shapes import Lesson, Outcome, Snapshot, Summary, judged_anew
 
 __all__ = [
@@ -19,6 +28,7 @@ __all__ = [
     "judged_anew",
     "load",
     "load_list",
+    "load_text",
     "raised",
     "stamped",
 ]

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import Any
 
 from pydantic import BaseModel, ValidationError
@@ -58,6 +60,10 @@ _STEPS = {2: to_2.step, 3: to_3.step, 4: to_4.step}
 """What makes an object of the format before one of this format."""
 
 
+MOST_KEPT = 8192
+"""Records that a process remembers as read: those of some hundred machines, a few kB each."""
+
+
 class Unreadable(ValueError):
     """A record that no step of the ladder makes readable: it was not written by this program, or
     something damaged it."""
@@ -85,6 +91,13 @@ def load(shape: str, data: Any, kind: str = "") -> Any:
     Unreadable when it cannot be made out.
     """
     return _read(shape, raised(shape, data, kind), kind)
+
+
+@lru_cache(maxsize=MOST_KEPT)
+def load_text(shape: str, text: str, kind: str = "") -> Any:
+    """As `load`, of the JSON text that it stands in the record as. A text is made out once and its
+    model is shared by all who ask again: nobody changes it. Unreadable as in `load`."""
+    return load(shape, json.loads(text), kind)
 
 
 def raised(shape: str, data: Any, kind: str = "") -> dict[str, Any]:

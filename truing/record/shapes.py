@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from truing.contract.case import Case
 from truing.contract.history import History
@@ -41,6 +41,8 @@ class Outcome(BaseModel):
 class Told(BaseModel):
     """One judged quantity of a round, as lists and drawings show it."""
 
+    model_config = ConfigDict(frozen=True)
+
     key: str
     sort: str
     label: InBoth
@@ -58,6 +60,8 @@ class Told(BaseModel):
 
 class Summary(BaseModel):
     """What a machine's course and its screens need of a round, without the whole finding."""
+
+    model_config = ConfigDict(frozen=True)
 
     sentence: Words | None
     values: list[Told]
@@ -103,6 +107,8 @@ class Summary(BaseModel):
 
 class Lesson(BaseModel):
     """What later rounds about the same subject lean on, without the whole finding."""
+
+    model_config = ConfigDict(frozen=True)
 
     way: str = ""
     values: dict[str, Estimate]
