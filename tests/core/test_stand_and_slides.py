@@ -25,6 +25,7 @@ from tests.core.helpers import (
 )
 from truing.checks.base_level.advise import lifts_mm
 from truing.checks.common import turns_words
+from truing.checks.slide_play.sketch import closed
 from truing.contract.history import History, PastRound
 from truing.drawing.dxf import to_dxf
 from truing.drawing.svg import to_svg
@@ -236,6 +237,41 @@ def test_a_strip_gib_is_closed_by_its_pitch_and_a_tapered_one_by_its_taper() -> 
     _, square, _ = played(MICRO, (0.053, 0.053, 0.053), reading_deg=35)
     ratio = math.cos(math.radians(35))
     assert square.moves[0].amounts[0].turns == pytest.approx(take / 0.8 * ratio)
+
+
+def test_rollers_are_turned_by_what_is_felt_since_no_figure_tells_how_far() -> None:
+    carried = Machine(slides=[Slide(direction="left_right", gib="rollers", gib_screws=4)])
+    _, advice, _ = played(carried, (0.053, 0.053, 0.053))
+    (close,) = advice.moves
+    assert close.title.metric == "Close the rollers: until the shake just goes"
+    assert [a.place for a in close.amounts] == ["roller 1", "roller 2", "roller 3", "roller 4"]
+    assert all(a.turns == 0 and a.amount_mm > 0 for a in close.amounts)
+    assert "each eccentric until the shake at its roller just goes" in close.steps[1].metric
+    _, advice, _ = played(carried, (0.001, 0.001, 0.001), feel="binds")
+    (ease,) = advice.moves
+    assert ease.title.metric == "Ease the rollers: a touch back"
+    assert "until its roller just turns by hand" in ease.steps[1].metric
+    drawn = [closed(m, carried, "left_right").shows.partition(";")[0] for m in (close, ease)]
+    many = "The 4 eccentrics along the slide, from the middle outwards, are turned"
+    assert drawn == [f"{many} toward the way", f"{many} away from it"]
+    told = " ".join(s.metric for m in (close, ease) for s in m.steps)
+    assert "screw" not in told
+    assert "figure" not in told
+
+
+def test_a_short_gib_with_one_screw_is_no_tapered_one() -> None:
+    short = Machine(slides=[Slide(direction="left_right", gib="strip", gib_screws=1)])
+    _, advice, _ = played(short, (0.053, 0.053, 0.053))
+    (close,) = advice.moves
+    assert [a.place for a in close.amounts] == ["adjusting screw"]
+    assert "other end" not in close.steps[1].metric
+    figure = closed(close, short, "left_right")
+    assert figure.shows.startswith("The screw beside the gib goes in;")
+    # one bolt is turned; a tapered gib has one at either end
+    assert len(figure.bolts) == 1
+    _, advice, _ = played(MILL, (0.053, 0.053, 0.053), taper_mm_per_m=20.0)
+    assert "other end" in advice.moves[0].steps[1].metric
+    assert len(closed(advice.moves[0], MILL, "left_right").bolts) == 2
 
 
 def test_a_worn_middle_is_recognised_and_never_tightened_on() -> None:

@@ -98,10 +98,11 @@ def _turn(case: Case[SlidePlaySetup, SlidePlayFinding], slide: Slide, take: floa
         words = plain(f"{turns_words(turns)} {sense}")
         detail = say("{deg}°, {t} of play", deg=f"{turns * 360:.0f}", t=show(abs(take), 0.001))
     n = 1 if slide.gib == "tapered" else slide.gib_screws
+    turned = "roller" if slide.gib == "rollers" else "screw"
     reach = slide.travel_mm / 3
     amounts = [
         Amount(
-            place="adjusting screw" if n == 1 else f"screw {i + 1}",
+            place=f"adjusting {turned}" if n == 1 else f"{turned} {i + 1}",
             x_mm=0.0 if n == 1 else -reach + 2 * reach * i / (n - 1),
             y_mm=0.0,
             turns=turns if closing else -turns,
@@ -114,10 +115,8 @@ def _turn(case: Case[SlidePlaySetup, SlidePlayFinding], slide: Slide, take: floa
     name = {"strip": "gib screws", "tapered": "tapered gib", "rollers": "rollers"}[slide.gib]
     steps = [
         say("Put the slide at its tightest place, {place}.", place=_tightest(case)),
-        plain("Slacken the lock nuts. Turn each screw by the figure, from the middle outwards.")
-        if n > 1
-        else plain("Slacken the lock screw at the other end by as much, then turn this one."),
-        plain("Hold each screw while you nip its lock nut: it turns with it."),
+        plain(_how_turned(slide, closing)),
+        plain(f"Hold each {_HELD[slide.gib]} while you nip its lock nut: it turns with it."),
         plain("Run the whole travel: it must stay free to both stops. Then read all places again."),
     ]
     notes: list[Words] = []
@@ -141,6 +140,18 @@ def _turn(case: Case[SlidePlaySetup, SlidePlayFinding], slide: Slide, take: floa
         takes=[take_of(q, take)],
         notes=notes,
     )
+
+
+_HELD = {"strip": "screw", "tapered": "screw", "rollers": "eccentric"}
+
+
+def _how_turned(slide: Slide, closing: bool) -> str:
+    if slide.gib == "tapered":
+        return "Slacken the lock screw at the other end by as much, then turn this one."
+    if slide.gib == "rollers":
+        far = "the shake at its roller just goes" if closing else "its roller just turns by hand"
+        return f"Slacken the lock nuts. Turn each eccentric until {far}, from the middle outwards."
+    return "Slacken the lock nuts. Turn each screw by the figure, from the middle outwards."
 
 
 def _tightest(case: Case[SlidePlaySetup, SlidePlayFinding]) -> Words:

@@ -25,12 +25,14 @@ def set_up(setup: SlidePlaySetup, machine: Machine) -> SketchFigure:
 
 
 def closed(move: Move, machine: Machine, slide: Direction) -> SketchFigure | None:
-    """The gib's screws, and which way they are turned."""
+    """What sets the slide's play, and which way it is turned."""
     if not move.amounts:
         return None
     seen = Seen(machine, slide)
-    inward = move.amounts[0].amount_mm > 0
-    if len(move.amounts) == 1:
+    inward, n = move.amounts[0].amount_mm > 0, len(move.amounts)
+    is_set = machine.slide(slide)
+    gib = is_set.gib if is_set else "strip"
+    if gib == "tapered":
         # a tapered gib is drawn in from its end, beside the way
         out, flank = seen.clear, 0.7 * seen.half_across
         ends = (seen.before(1, out, flank), seen.before(1, 0.0, flank))
@@ -39,15 +41,19 @@ def closed(move: Move, machine: Machine, slide: Direction) -> SketchFigure | Non
         seen.easel.line(seen.before(-1, 0.0, flank), seen.before(1, 0.0, flank), thin=True)
         what = "The screw at the gib’s end"
     else:
-        reach = max(abs(a.x_mm) for a in move.amounts)
+        reach = max(abs(a.x_mm) for a in move.amounts) or 1.0
         places = [0.8 * seen.half_along * a.x_mm / reach for a in move.amounts]
         for along in places:
             seen.easel.bolt(seen.beside(along, -1, 0.0))
         middle = places[len(places) // 2]
         ends = (seen.beside(middle, -1, seen.clear), seen.beside(middle, -1, 0.0))
-        what = f"The {len(places)} screws along the gib, from the middle outwards,"
+        turned, bears = ("eccentric", "slide") if gib == "rollers" else ("screw", "gib")
+        what = f"The {n} {turned}s along the {bears}, from the middle outwards,"
+        what = f"The {turned} beside the {bears}" if n == 1 else what
     seen.easel.moves(*(ends if inward else ends[::-1]), by="hand")
-    goes = "in" if inward else "back out"
-    single = len(move.amounts) == 1
-    shows = f"{what} {'goes' if single else 'go'} {goes}; each lock nut is nipped again."
-    return seen.easel.done(move.title, shows)
+    if gib == "rollers":
+        goes = f"turned {'toward the way' if inward else 'away from it'}"
+        goes = f"is {goes}" if n == 1 else f"are {goes}"
+    else:
+        goes = f"{'goes' if n == 1 else 'go'} {'in' if inward else 'back out'}"
+    return seen.easel.done(move.title, f"{what} {goes}; each lock nut is nipped again.")
