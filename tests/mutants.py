@@ -11,8 +11,11 @@ from __future__ import annotations
 
 import argparse
 import ast
+import hashlib
+import json
 import os
 import random
+import re
 import shutil
 import subprocess
 import sys
@@ -206,11 +209,47 @@ def schema_differs(folder: Path) -> bool:
     return ran.returncode != 0 or (folder / "schema.json").read_bytes() != kept
 
 
+def digest() -> str:
+    """Tells one state of the code and of its tests from every other."""
+    told = hashlib.sha256()
+    for name in ("truing", "calmsquare", "tests/core", "tests/api", APART):
+        for path in sorted((ROOT / name).rglob("*.py")):
+            told.update(path.read_bytes())
+    return told.hexdigest()[:16]
+
+
+@cache
+def speaks_of(file: str, path: str) -> bool:
+    """Whether a file of tests imports from the package that a module is in, or names the kind of
+    check that it belongs to."""
+    package, _, module = path.removesuffix(".py").replace("/", ".").rpartition(".")
+    kind = f"[\"'](?:{package.rpartition('.')[2]}|{module})[\"']"
+    found = re.search(rf"\b{re.escape(package)}\b|{kind}", (ROOT / file).read_text("utf-8"))
+    return found is not None
+
+
 class Covering:
-    """Which tests go through a line: the shortest of each file first."""
+    """Which tests go through a line: those first whose file speaks of the part that it is in, and
+    of each file the shortest."""
 
     def __init__(self, folder: Path) -> None:
         self.took: dict[str, float] = {}
+        self._lines: dict[str, dict[int, list[str]]] = {}
+        # who tries another sample, or goes on with one, need not run all the tests again
+        kept = ROOT / ".run" / "mutants" / digest()
+        if not (kept / "took.json").exists():
+            self._run(folder)
+            # the lines are told by where they were run
+            kept.mkdir(parents=True, exist_ok=True)
+            shutil.copy(folder / ".coverage", kept)
+            told = {"folder": str(folder), "took": self.took}
+            (kept / "took.json").write_text(json.dumps(told), "utf-8")
+        told = json.loads((kept / "took.json").read_text("utf-8"))
+        self.took, self.measured = told["took"], told["folder"]
+        self.data = CoverageData(str(kept / ".coverage"))
+        self.data.read()
+
+    def _run(self, folder: Path) -> None:
         counted = ("--cov=truing", "--cov=calmsquare", "--cov-context=test", "--cov-report=")
         together = ("-n", str(WORKERS), "tests/core", "tests/api")
         for which in (together, ("--cov-append", APART)):
@@ -218,10 +257,6 @@ class Covering:
                 told = (folder / "pytest.log").read_text()
                 sys.exit("The tests fail without any change:\n" + told)
             self.took |= dict(self._times(folder / "times.xml"))
-        self.data = CoverageData(str(folder / ".coverage"))
-        self.data.read()
-        self.folder = folder
-        self._lines: dict[str, dict[int, list[str]]] = {}
 
     def _times(self, report: Path) -> Iterator[tuple[str, float]]:
         for case in ET.parse(report).iter("testcase"):
@@ -230,7 +265,7 @@ class Covering:
 
     def lines(self, path: str) -> dict[int, list[str]]:
         if path not in self._lines:
-            self._lines[path] = self.data.contexts_by_lineno(str(self.folder / path))
+            self._lines[path] = self.data.contexts_by_lineno(f"{self.measured}/{path}")
         return self._lines[path]
 
     def _calling(self, path: str, seen: set[str]) -> set[str]:
@@ -261,13 +296,14 @@ class Covering:
         of_file: dict[str, int] = {}
         turns = []
         for seconds, name in sorted((self.took.get(n, 1.0), n) for n in names):
-            # what is told in full notices most; of the others each file has its turn, since
-            # another file asks for something else
+            # what is told in full notices most, and who speaks of the part that is changed; of the
+            # others each file has its turn, since another file asks for something else
             file = name.partition("::")[0]
             turn = of_file[file] = of_file.get(file, 0) + 1
-            turns.append((TOLD not in name, turn, seconds, name))
+            speaks = speaks_of(file, path)
+            turns.append((TOLD not in name, not speaks, turn, seconds, name))
         chosen, spent = [], 0.0
-        for _, _, seconds, name in sorted(turns):
+        for *_, seconds, name in sorted(turns):
             if not chosen or spent + seconds <= SECONDS:
                 spent += seconds
                 chosen.append(name)

@@ -140,6 +140,18 @@ def test_without_a_hole_nobody_tells_slack_from_scale() -> None:
     assert doubt["lost_x"] > 0.008
 
 
+def test_what_no_length_tells_hides_none_that_they_do() -> None:
+    """Sides and the hole straight across, no diagonal: nothing of the skew, all of the slack."""
+    lost, over = (0.1, 0.06), 0.02
+    outline = {"front": 100 - lost[0] - over, "left": 80 - lost[1] - over}
+    across = {"h0": 22 - lost[0] + over, "h90": 22 - lost[1] + over}
+    case = told({**GOOD, **outline, **across})
+    found = {q.key: q.estimate.value for q in case.finding.quantities}
+    assert not found.keys() & {"square", "scale_x", "scale_y"}
+    real = {"lost_x": lost[0], "lost_y": lost[1], "cutter": over}
+    assert {k: found[k] for k in real} == pytest.approx(real, abs=1e-6)
+
+
 LENT = {
     "gantry_square": {"square": about(0.01, 0.05, "slope")},
     "spindle_tram": {"lean_x": about(0.01, 0.01, "slope"), "nod": about(-0.01, 0.01, "slope")},

@@ -6,7 +6,7 @@ import math
 import re
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from truing.measure.clock import angle_rad, clock_label, parse_clock, parse_clocks
@@ -215,6 +215,14 @@ def test_places_on_a_clock(text: str, hours: float) -> None:
     along, rear = math.cos(angle_rad(hours)), math.sin(angle_rad(hours))
     turned = math.radians(30 * hours)
     assert (along, rear) == pytest.approx((math.sin(turned), math.cos(turned)), abs=1e-9)
+
+
+@given(st.floats(0.02, 12.0))
+@example(0.997)
+@example(11.997)
+def test_any_place_on_a_clock_is_told_to_the_minute(hours: float) -> None:
+    apart = abs(parse_clock(clock_label(hours)) - hours)
+    assert min(apart, 12 - apart) <= 0.5 / 60 + 1e-9
 
 
 @pytest.mark.parametrize("text", ["13", "4:60", "-1", "noon", "", "13.5", "3:5"])
