@@ -280,6 +280,14 @@ def test_the_drawing_goes_by_the_heights_and_stays_inside_of_them() -> None:
     assert drawn.y_mm == sorted(drawn.y_mm)
     most = up(XS[-1], YS[-1]) - lowest
     assert 3 <= most / drawn.step_mm <= 15
+    # a strip is drawn in cells as well, and is no line
+    for turned in (False, True):
+        strip = [(x, y, 1e-4 * x) for x in (0.0, 300.0, 600.0) for y in (0.0, 15.0, 30.0)]
+        [drawn] = BED.figures(logged([(y, x, z) if turned else (x, y, z) for x, y, z in strip]))
+        sizes = len(drawn.x_mm), len(drawn.y_mm)
+        assert min(sizes) == 6
+        assert max(sizes) > 20
+        assert (sizes[0] < sizes[1]) == turned
     # a triangle has nothing outside of it
     three = [(0, 0, 0), (100, 0, 0), (0, 100, 0), (10, 10, 0.01)]
     [corner] = BED.figures(logged(three))

@@ -6,6 +6,7 @@ from __future__ import annotations
 import dataclasses
 import itertools
 from collections.abc import Mapping
+from itertools import combinations
 from typing import Any
 
 import numpy as np
@@ -398,6 +399,25 @@ def test_a_machine_that_cannot_make_it_says_why() -> None:
         assert any(why in text for text in found.features[0].outside)
     frame = machine_of("frame").model_copy(update={"spindle": False})
     assert fit(clock_plate(), ground(frame, [])).answer == "outside"
+
+
+def test_a_job_stands_as_its_worst_feature_does() -> None:
+    machine = machine_of()
+    wide = {"x_mm": 100, "y_mm": 100}
+    stand = {
+        "fits": Outline(**wide, square_tol_mm=0.2),
+        "close": Outline(**wide, square_tol_mm=0.05),
+        "unknown": Hole(depth_mm=50, upright_tol_mm=0.1),
+        "no": Outline(**wide, square_tol_mm=0.02),
+        "outside": Outline(x_mm=5900, y_mm=100, square_tol_mm=1),
+    }
+    told = {"square": (0.5, 0.1)}
+    for better, worse in combinations(stand, 2):
+        for two in ((better, worse), (worse, better)):
+            job = Job(name="j", features=[stand[key] for key in two])
+            found = shared(job, machine, told)
+            assert tuple(f.answer for f in found.features) == two
+            assert found.answer == worse
 
 
 # --- fix first ------------------------------------------------------------------------------------
