@@ -5,7 +5,7 @@ import { useSettings } from "../settings";
 import { mono } from "../theme";
 
 const WIDE = 400;
-const HIGH = 132;
+const HIGH = 135;
 const LEFT = 24;
 const RIGHT = 24;
 

@@ -7,6 +7,25 @@ const WIDE = 440;
 const HIGH = 230;
 const EDGE = 34;
 
+const LETTERS = 12.5;
+/** As wide as a letter is at the most, on the whole. */
+const LETTER = 0.58 * LETTERS;
+
+/**
+ * Where the middle of each label is put: beneath its place, but on the sheet; nowhere (undefined)
+ * where it would run into the one before.
+ */
+function marks(labels: { x: number; long: number }[]): (number | undefined)[] {
+  let taken = 0;
+  return labels.map(({ x, long }) => {
+    const half = long / 2;
+    const middle = Math.min(Math.max(x, half), WIDE - half);
+    if (middle - half < taken) return undefined;
+    taken = middle + half + LETTER;
+    return middle;
+  });
+}
+
 /** Errors along a rail or a travel against the straight line they should keep to. */
 export function CurveFigure({ figure }: { figure: Schemas["CurveFigure"] }) {
   const { palette } = useTheme();
@@ -21,8 +40,13 @@ export function CurveFigure({ figure }: { figure: Schemas["CurveFigure"] }) {
   const x = (at: number) => EDGE + ((at - low) / (high - low || 1)) * (WIDE - 2 * EDGE);
   const y = (off: number) => zero - off * tall;
   const main = figure.curves.find((c) => !c.reference) ?? figure.curves[0];
-  // labels are left out where they would run into each other
-  const every = Math.ceil((main?.points.length ?? 1) / 7);
+  const value = (p: Schemas["CurvePoint"]) => say(p.words).split(" ")[0] ?? "";
+  const labels = marks(
+    main?.points.map((p) => ({
+      x: x(p.at_mm),
+      long: Math.max(say(p.label).length, value(p).length) * LETTER,
+    })) ?? [],
+  );
   return (
     <svg
       viewBox={`0 0 ${WIDE} ${HIGH}`}
@@ -74,17 +98,17 @@ export function CurveFigure({ figure }: { figure: Schemas["CurveFigure"] }) {
         </g>
       ))}
       {main?.points.map((p, i) =>
-        i % every === 0 ? (
-          <g key={p.at_mm} fontSize="12.5" textAnchor="middle">
+        labels[i] !== undefined ? (
+          <g key={p.at_mm} fontSize={LETTERS} textAnchor="middle">
             <text
               x={x(p.at_mm)}
               y={y(p.off_mm) + (p.off_mm < 0 ? 20 : -10)}
               fontFamily={mono}
               fill={palette.ink}
             >
-              {say(p.words).split(" ")[0]}
+              {value(p)}
             </text>
-            <text x={x(p.at_mm)} y={HIGH - 24} fill={palette.pencil}>
+            <text x={labels[i]} y={HIGH - 24} fill={palette.pencil}>
               {say(p.label)}
             </text>
           </g>
@@ -94,6 +118,9 @@ export function CurveFigure({ figure }: { figure: Schemas["CurveFigure"] }) {
         ↑ {figure.up}
         {main?.points[0] ? `, in ${say(main.points[0].words).split(" ")[1] ?? ""}` : ""}
         {figure.band_words ? ` · band ${say(figure.band_words)} wide` : ""}
+      </text>
+      <text x={WIDE - EDGE} y={HIGH - 6} fontSize={LETTERS} textAnchor="end" fill={palette.pencil}>
+        {say({ metric: "places in mm", inch: "places in inches" })}
       </text>
       {figure.curves.some((c) => c.reference) && (
         <text x={WIDE - EDGE} y="16" fontSize="13" textAnchor="end" fill={palette.pencil}>

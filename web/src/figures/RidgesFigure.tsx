@@ -5,7 +5,9 @@ import { useSettings } from "../settings";
 import { mono } from "../theme";
 
 const WIDE = 400;
-const HIGH = 64;
+const HIGH = 67;
+/** Of letters, below their line. */
+const TAIL = 4;
 const FOOT = 46;
 
 /** What passes beside one another leave, in section, one strip for each patch. */
@@ -52,10 +54,10 @@ function Strip({ strip, factor }: { strip: Schemas["RidgeStrip"]; factor: number
           stroke={palette.primary.main}
           strokeWidth={2}
         />
-        <text x={0} y={HIGH - 1} fontSize={12} fill={palette.text.secondary}>
+        <text x={0} y={HIGH - TAIL} fontSize={12} fill={palette.text.secondary}>
           {strip.low_end}
         </text>
-        <text x={WIDE} y={HIGH - 1} fontSize={12} textAnchor="end" fill={palette.text.secondary}>
+        <text x={WIDE} y={HIGH - TAIL} fontSize={12} textAnchor="end" fill={palette.text.secondary}>
           {strip.high_end}
         </text>
       </svg>

@@ -33,9 +33,21 @@ function outside(svg: SVGSVGElement): string[] {
   const [, , wide = 0, high = 0] = numbers(svg.getAttribute("viewBox") ?? "");
   const off = (x: number, y: number) => x < 0 || y < 0 || x > wide || y > high;
   const found: string[] = [];
-  for (const t of svg.querySelectorAll("text")) {
-    const [x, y] = [Number(t.getAttribute("x")), Number(t.getAttribute("y"))];
-    if (t.getAttribute("x") && off(x, y)) found.push(`${t.textContent} at ${x} ${y}`);
+  for (const t of svg.querySelectorAll("text[x]")) {
+    const of = (name: string) => t.closest(`[${name}]`)?.getAttribute(name);
+    const [dx = 0, dy = 0] = numbers(of("transform") ?? "");
+    const [x, y] = [Number(t.getAttribute("x")) + dx, Number(t.getAttribute("y")) + dy];
+    const size = Number(of("font-size"));
+    // as wide as letters are on the whole, and with room for the tail of a g
+    const lines = [...t.querySelectorAll("tspan")];
+    const longest = Math.max(
+      ...(lines.length ? lines : [t]).map((l) => l.textContent?.length ?? 0),
+    );
+    const long = 0.5 * size * longest;
+    const down = lines.reduce((sum, l) => sum + Number(l.getAttribute("dy") ?? 0), 0);
+    const left = x - long * ({ end: 1, middle: 0.5 }[of("text-anchor") ?? ""] ?? 0);
+    if (off(left, y - 0.7 * size) || off(left + long, y + down + 0.25 * size))
+      found.push(`${t.textContent} at ${x} ${y}`);
   }
   for (const c of svg.querySelectorAll("circle[cx]"))
     if (off(Number(c.getAttribute("cx")), Number(c.getAttribute("cy")))) found.push("circle");
@@ -124,6 +136,29 @@ describe("a curve", () => {
       expect(svg && outside(svg)).toEqual([]);
     },
   );
+
+  it("tells the whole of a place at either end, and no two over each other", () => {
+    const figure = curve([0.004, 0.003, 0.002, 0.004, 0.003, 0.002]);
+    if (figure.type !== "curve") throw new Error();
+    const points = figure.curves[0]?.points ?? [];
+    points.forEach((p, i) => {
+      p.label = both(`${i * 20 - 50} · even drag`);
+    });
+    const { svg, text } = draw(figure);
+    expect(text).toContain("-50 · even drag");
+    expect(text).toContain("places in mm");
+    expect(svg && outside(svg)).toEqual([]);
+    const told = [...(svg?.querySelectorAll("text") ?? [])].filter((t) =>
+      t.textContent?.includes("drag"),
+    );
+    const ends = told.map((t) => {
+      const half = (t.textContent?.length ?? 0) * 0.25 * 12.5;
+      return [Number(t.getAttribute("x")) - half, Number(t.getAttribute("x")) + half];
+    });
+    expect(ends.length).toBeGreaterThan(2);
+    for (const [i, [left = 0]] of ends.slice(1).entries())
+      expect(left).toBeGreaterThan(ends[i]?.[1] ?? 0);
+  });
 
   it("has a mark for every bolt, and labels only where there is room", () => {
     const { svg } = draw(curve(Array.from({ length: 23 }, (_, i) => Math.sin(i) / 50)));
