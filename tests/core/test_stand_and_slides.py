@@ -24,7 +24,7 @@ from tests.core.helpers import (
     readings,
 )
 from truing.checks.base_level.advise import lifts_mm
-from truing.checks.common import turns_words
+from truing.checks.common import at_place, turns_words
 from truing.checks.slide_play.sketch import closed
 from truing.contract.history import History, PastRound
 from truing.drawing.dxf import to_dxf
@@ -34,6 +34,7 @@ from truing.kit.shims import Shim
 from truing.machine import Feet, Foot, Machine, Slide, starting_point
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.problem import Problem
+from truing.measure.words import Words
 from truing.registry import kind
 
 LEVEL, PLAY, GIB = kind("base_level"), kind("slide_play"), kind("gib_shim")
@@ -272,6 +273,22 @@ def test_a_short_gib_with_one_screw_is_no_tapered_one() -> None:
     _, advice, _ = played(MILL, (0.053, 0.053, 0.053), taper_mm_per_m=20.0)
     assert "other end" in advice.moves[0].steps[1].metric
     assert len(closed(advice.moves[0], MILL, "left_right").bolts) == 2
+
+
+@pytest.mark.parametrize(
+    ("direction", "minus", "plus"),
+    [
+        ("left_right", "left of", "right of"),
+        ("front_back", "in front of", "behind"),
+        ("up_down", "below", "above"),
+    ],
+)
+def test_a_place_of_a_travel_is_told_by_its_side(direction: Any, minus: str, plus: str) -> None:
+    assert at_place(-50.8, direction) == Words(
+        metric=f"50.8 mm {minus} the middle", inch=f"2 in {minus} the middle"
+    )
+    assert at_place(50.8, direction).metric == f"50.8 mm {plus} the middle"
+    assert at_place(0.0, direction).metric == "mid travel"
 
 
 def test_a_worn_middle_is_recognised_and_never_tightened_on() -> None:

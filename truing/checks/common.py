@@ -132,12 +132,18 @@ def default_places(travel_mm: float, n: int = 3, margin: float = 0.1) -> list[fl
     return [float(round(-reach + 2 * reach * i / (n - 1))) for i in range(n)]
 
 
+_BESIDE: dict[Direction, tuple[str, str]] = {
+    "left_right": ("left of", "right of"),
+    "front_back": ("in front of", "behind"),
+    "up_down": ("below", "above"),
+}
+
+
 def at_place(x_mm: float, direction: Direction) -> Words:
     """A place along a travel as people say it."""
-    low, high = ends_of(direction)
     if abs(x_mm) < 1e-9:
         return plain("mid travel")
-    return stated(f"{abs(x_mm):g} mm {low if x_mm < 0 else high} of the middle")
+    return stated(f"{abs(x_mm):g} mm {_BESIDE[direction][x_mm > 0]} the middle")
 
 
 EIGHTHS = {0: "", 1: "⅛", 2: "¼", 3: "⅜", 4: "½", 5: "⅝", 6: "¾", 7: "⅞"}
