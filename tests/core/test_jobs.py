@@ -34,8 +34,8 @@ from truing.jobs.first import fix_first
 from truing.jobs.fit import leaves
 from truing.jobs.limits import limits_for
 from truing.jobs.witnesses import STANDS_IN, called, witnesses
-from truing.machine import Machine, starting_point
-from truing.machine.parts import Thing
+from truing.machine import FORM_TITLES, Machine, starting_point
+from truing.machine.parts import DIRECTIONS, Thing
 from truing.registry import registry
 
 THINGS = [
@@ -399,6 +399,26 @@ def test_a_machine_that_cannot_make_it_says_why() -> None:
         assert any(why in text for text in found.features[0].outside)
     frame = machine_of("frame").model_copy(update={"spindle": False})
     assert fit(clock_plate(), ground(frame, [])).answer == "outside"
+
+
+@pytest.mark.parametrize("form", FORM_TITLES)
+def test_a_slide_that_is_missing_is_named_by_the_features_that_need_it(form: str) -> None:
+    machine = machine_of(form)
+    if not machine.spindle:
+        return
+    for gone in machine.slides:
+        rest = [s for s in machine.slides if s is not gone]
+        bare = machine.model_copy(update={"slides": rest})
+        told = shared(
+            Job(name="j", features=[Outline(x_mm=20, y_mm=20, square_tol_mm=1)]), bare, {}
+        ).features[0]
+        named = f"it does not move {DIRECTIONS[gone.direction]}"
+        assert (named in told.outside) == (gone.direction != "up_down")
+        wall = Wall(length_mm=20, depth_mm=5, held="table", runs="x", upright_tol_mm=1)
+        told = shared(Job(name="j", features=[wall]), bare, {}).features[0]
+        # a quill or a knee takes it down where no slide does
+        needed = gone.direction == "left_right" or (gone.direction == "up_down" and not bare.lifts)
+        assert (named in told.outside) == needed
 
 
 def test_a_job_stands_as_its_worst_feature_does() -> None:

@@ -143,6 +143,17 @@ def test_each_fault_is_found_in_its_line(code: str) -> None:
 
 
 @pytest.mark.parametrize(
+    "line",
+    ["o100 sub", "#1 = 2", "[3]", "]", "= 2", "<depth>", "> 1", "X#1", "X [1+2]"],
+)
+def test_variables_and_sums_are_not_followed_and_never_taken_for_stray_signs(line: str) -> None:
+    report = checked(GOOD.replace("Y30\n", f"{line}\nY30\n"))
+    here = [f.code for f in report.faults if f.line == GOOD.splitlines().index("Y30") + 1]
+    assert here == ["not_followed"]
+    assert report.verdict != "sound"
+
+
+@pytest.mark.parametrize(
     "code", ["not_followed", "unknown_g", "machine_place", "length", "probed", "compensated"]
 )
 def test_what_is_not_followed_makes_the_rest_unknown(code: str) -> None:
@@ -400,6 +411,13 @@ def moving(name: str, *, chords: int = 0) -> Any:
         along = [f"G1 X{x:.6f} Y{y:.6f} Z{z:.6f}" for x, y, z in places]
     begun = f"G21 G90 G94 F1000\nG0 Z5\nG0 X{x:.6f} Y{y:.6f}\nG1 Z{z:.6f}\n"
     return read((begun + "\n".join(along) + "\nG0 Z5\n").encode()).motions
+
+
+@pytest.mark.parametrize("name", ARCS)
+def test_an_arc_takes_as_long_as_short_lines_along_it(name: str) -> None:
+    arc, lines = (times(moving(name, chords=c), Drives()) for c in (0, 200))
+    assert arc.length_mm[:-1].sum() == pytest.approx(lines.length_mm[:-1].sum(), rel=1e-4)
+    assert arc.seconds[:-1].sum() == pytest.approx(lines.seconds[:-1].sum(), rel=0.03)
 
 
 @pytest.mark.parametrize("name", ARCS)
