@@ -36,6 +36,7 @@ from truing.jobs.limits import limits_for
 from truing.jobs.witnesses import STANDS_IN, called, witnesses
 from truing.machine import FORM_TITLES, Machine, starting_point
 from truing.machine.parts import DIRECTIONS, Thing
+from truing.measure.estimate import Estimate, Limits
 from truing.registry import registry
 
 THINGS = [
@@ -362,6 +363,45 @@ def test_a_head_that_stands_tilted_is_not_known() -> None:
     told_by = states(found)
     assert told_by["lean_x"] == told_by["lean_y"] == "not_measured"
     assert found.answer != "fits"
+
+
+@pytest.mark.parametrize(
+    ("value", "low", "high", "expected"),
+    [
+        (0.5, 0.4, 0.7, (0.4, 0.5, 0.7)),
+        (-0.5, 0.4, 0.7, (-0.7, -0.5, -0.4)),
+        # a size that may be nothing may have either sign
+        (0.1, 0.0, 0.3, (-0.3, 0.1, 0.3)),
+        (-0.1, 0.0, 0.3, (-0.3, -0.1, 0.3)),
+    ],
+)
+def test_a_size_between_limits_keeps_its_sign(
+    value: float, low: float, high: float, expected: tuple[float, float, float]
+) -> None:
+    machine = machine_of()
+    size = Estimate(
+        measure="slope", value=value, u=0.1, expanded=0.2, limits=Limits(low=low, high=high)
+    )
+    source = ground(machine, [known("spindle_tram", lean_x=size)]).source("lean_x")
+    assert source is not None
+    span = source.span
+    assert (span.low, span.value, span.high) == expected
+    assert (span.least, span.most) == (low, high)
+
+
+def test_a_wall_on_the_table_needs_no_vice_and_one_in_a_vice_no_fence() -> None:
+    machine = machine_of()
+    fence = [t for t in machine.things if t.sort == "fence"] or [Thing(key="f", sort="fence")]
+    fenced = machine.model_copy(update={"things": fence})
+
+    def missing(held: str) -> list[str]:
+        wall = Wall(length_mm=20, depth_mm=5, held=held, upright_tol_mm=1)
+        found = shared(Job(name="j", features=[wall]), fenced, {})
+        return list(found.features[0].outside)
+
+    assert missing("table") == []
+    assert missing("fence") == []
+    assert missing("vice") == ["no vice is described for it"]
 
 
 def test_the_worst_place_along_a_beam_counts() -> None:

@@ -11,6 +11,7 @@ from tests.core.cases import CASES, Case
 from truing.contract.move import Move, PadStack
 from truing.kit.shims import Shim
 from truing.measure.words import plain
+from truing.moves.wanted import wanted
 from truing.registry import kind
 from truing.standin.apply import apply
 from truing.standin.evening import one_round
@@ -99,3 +100,12 @@ def test_a_tin_that_serves_says_nothing_of_it() -> None:
         read = one_round(core, how, truth, case.instrument, rng)
         for move in core.advise(core.weigh(case.case().but(readings=read))).moves:
             assert bool(move.wanted) <= (move.needs is not None), move.title.metric
+
+
+@pytest.mark.parametrize(
+    ("height", "metric"), [(0.0, "nothing"), (0.0004, "nothing"), (0.0006, "0.001 mm")]
+)
+def test_half_a_micrometre_is_no_shim_and_more_is_told_as_one(height: float, metric: str) -> None:
+    stack = wanted("left", height)
+    assert stack.words.metric == metric
+    assert stack.amount_mm == (0.0 if metric == "nothing" else height)
