@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from tests.core.helpers import FINE
-from tests.core.test_jobs import clock_plate, good, machine_of, poor, shared
+from tests.core.jobbing import clock_plate, good, machine_of, poor, shared
 from truing.jobs import Job, JobFit
 from truing.jobs.decides import deciding
 from truing.jobs.features import Hole, Outline, SmallCutter
