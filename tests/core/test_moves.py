@@ -15,12 +15,12 @@ from tests.core.helpers import FINE, NOTHING, TRAM, about, advise, evaluate, lea
 from tests.core.rigid import Spindle
 from tests.core.test_tram import swing
 from truing.contract.history import History, MoveMade, PastRound
-from truing.contract.move import Advice, TinChange
+from truing.contract.move import Advice, Change, TinChange
 from truing.kit.shims import Shim
 from truing.machine import BoltedBase, Bracket, Gantry, Head, Machine, Pad, four_pads
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
-from truing.moves.changes import done, needle_shift, stock_after
+from truing.moves.changes import altered, done, needle_shift, stock_after
 from truing.moves.heights import plan_heights
 from truing.moves.pivot import aim, pivot_from_tap_mm, share_left
 from truing.moves.shims import MOST_SUMS, best_stack, pieces_of, plan_pads, sums_of
@@ -390,3 +390,27 @@ def test_a_true_spindle_is_left_alone_and_nothing_to_turn_is_said() -> None:
     assert "Nothing is described" in bare.remarks[0].metric
     none = advised(Spindle().leaning(1, 0), Machine(base=BoltedBase()), stock=[])
     assert none.moves[0].needs
+
+
+@pytest.mark.parametrize(
+    ("before", "after", "differs"),
+    [
+        (3.0, 3.0000001, False),
+        (3, 3.0, False),
+        (3.0, 3.1, True),
+        (3.0, -3.0, True),
+        # what was not there before, or is no number
+        (None, 3.0, True),
+        (3.0, None, True),
+        ("flat", 3.0, True),
+        ("flat", "flat", False),
+        # a pack is the same in whatever order it is told
+        ([0.1, 0.2], [0.2, 0.1], False),
+        ([0.1], [0.1, 0.1], True),
+        ({"up_mm": 1.0}, {"up_mm": 1.0, "name": "front"}, False),
+        ({"up_mm": 1.0}, {"down_mm": 1.0}, True),
+    ],
+)
+def test_only_what_differs_is_a_change(before: Any, after: Any, differs: bool) -> None:
+    change = Change(path="table_x_mm", before=before, after=after)
+    assert altered(change) == ([change] if differs else [])

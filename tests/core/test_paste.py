@@ -77,6 +77,17 @@ def test_lines_that_name_their_place_need_no_order() -> None:
     assert kept("0.5", counts={"0": 1, "250": 1}) == [("500", "0.5")]
 
 
+def test_numbers_that_are_places_of_the_plan_are_no_counting() -> None:
+    plan = RAIL.stations(HOW.model_copy(update={"places_mm": [0, 1, 2, 3]}))
+    assert kept("1, 0.01\n2, 0.02\n3, 0.03", plan=plan) == [
+        ("1", "0.01"),
+        ("2", "0.02"),
+        ("3", "0.03"),
+    ]
+    # of another plan they only count the lines
+    assert kept("1, 0.01\n2, 0.02\n3, 0.03") == [("0", "0.01"), ("250", "0.02"), ("500", "0.03")]
+
+
 def test_several_figures_behind_a_place_are_its_passes() -> None:
     passes = [("250", "0.02"), ("250", "0.03"), ("500", "0.04")]
     assert kept("250\t0.02\t0.03\n500\t0.04") == passes
