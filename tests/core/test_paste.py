@@ -144,6 +144,11 @@ def test_a_header_tells_the_unit_and_what_was_assumed_is_said() -> None:
     assert pasted("0,5\n0,6").assumed == ["Commas are taken as decimal commas."]
 
 
+def test_a_figure_with_a_unit_of_its_own_keeps_it() -> None:
+    told = pasted("dial [µm]\n0.01 in\n2 thou\n3 div\n4")
+    assert [x.unit for x in told.lines if x.station] == ["in", "thou", "div", "µm"]
+
+
 def test_nonsense_is_told_line_by_line_and_the_rest_can_be_kept() -> None:
     told = pasted("0.01\nrubbish\n0.02 furlong\n3 mil\n0.03")
     assert [bool(x.problem) for x in told.lines] == [False, True, True, True, False]

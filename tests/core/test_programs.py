@@ -68,6 +68,16 @@ def test_a_good_program_raises_no_alarm_and_is_told_in_figures() -> None:
     assert "in the air first" in report.sentence.metric
 
 
+@pytest.mark.parametrize(
+    ("said", "units", "deepest"),
+    [("G20", "inch", -12.7), ("G21", "mm", -0.5), ("", "not stated", -0.5)],
+)
+def test_a_program_says_what_it_is_written_in(said: str, units: str, deepest: float) -> None:
+    report = checked(GOOD.replace("G21", said))
+    assert report.units == units
+    assert report.deepest_mm == pytest.approx(deepest)
+
+
 FAULTS = {
     "rapid_through": ("G0 X-20 Y10\nG1 Z-0.5 F1200\nX220", "G0 X-20 Y10\nG0 Z-0.5\nX220"),
     "rapid_into": ("G0 X-20 Y10", "G0 X60 Y60\nG0 Z-1\nG0 Z5\nG0 X-20 Y10"),
