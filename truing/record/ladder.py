@@ -60,8 +60,8 @@ _STEPS = {2: to_2.step, 3: to_3.step, 4: to_4.step}
 """What makes an object of the format before one of this format."""
 
 
-MOST_KEPT = 8192
-"""Records that a process remembers as read: those of some hundred machines, a few kB each."""
+MOST_KEPT = 2048
+"""Records that a process remembers as read: those of some two hundred machines."""
 
 
 class Unreadable(ValueError):
