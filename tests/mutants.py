@@ -223,7 +223,9 @@ def digest() -> str:
 @cache
 def speaks_of(file: str, path: str) -> bool:
     """Whether a file of tests imports from the package that a module is in, or names the kind of
-    check that it belongs to."""
+    check that it belongs to; whatever calls the application speaks of all of it."""
+    if path.startswith("calmsquare/") and file.startswith("tests/api/"):
+        return True
     package, _, module = path.removesuffix(".py").replace("/", ".").rpartition(".")
     kind = f"[\"'](?:{package.rpartition('.')[2]}|{module})[\"']"
     found = re.search(rf"\b{re.escape(package)}\b|{kind}", (ROOT / file).read_text("utf-8"))

@@ -78,6 +78,25 @@ def test_a_program_says_what_it_is_written_in(said: str, units: str, deepest: fl
     assert report.deepest_mm == pytest.approx(deepest)
 
 
+SMALL = GOOD.replace("X-20", "X-0.8").replace("X220", "X8.7").replace("Y30", "Y1.2")
+SMALL = SMALL.replace("Y10", "Y0.4")
+SHALLOW, SLOW = ("Z-0.5", "Z-0.02"), ("F1200", "F47")
+
+
+@pytest.mark.parametrize(
+    ("text", "asked"),
+    [
+        (SMALL.replace(*SHALLOW).replace(*SLOW), True),
+        (GOOD.replace(*SHALLOW).replace(*SLOW), False),
+        (SMALL.replace(*SLOW), False),
+        (SMALL.replace(*SHALLOW), False),
+    ],
+    ids=["all of it", "of its full size", "deep", "fast"],
+)
+def test_inches_that_were_stated_as_mm_are_small_shallow_and_slow(text: str, asked: bool) -> None:
+    assert ("units" in [f.code for f in checked(text).faults]) == asked
+
+
 FAULTS = {
     "rapid_through": ("G0 X-20 Y10\nG1 Z-0.5 F1200\nX220", "G0 X-20 Y10\nG0 Z-0.5\nX220"),
     "rapid_into": ("G0 X-20 Y10", "G0 X60 Y60\nG0 Z-1\nG0 Z5\nG0 X-20 Y10"),
