@@ -348,6 +348,18 @@ def test_short_pieces_of_one_line_are_no_stops() -> None:
     assert found.seconds[2:].sum() == pytest.approx(integrated([(100 * math.pi, 50)], 200), rel=0.1)
 
 
+@pytest.mark.parametrize("slope", [1.0, 2.0, 0.5])
+def test_the_discs_of_a_v_lie_on_its_flank_and_go_no_deeper_than_it_cuts(slope: float) -> None:
+    tool = Tool(6.0, slope=slope, tip_mm=0.1)
+    radii, rises = tool.discs(2.0).T
+    assert rises == pytest.approx((radii - 0.1) * slope)
+    assert (rises[0], rises[-1]) == pytest.approx((0.0, 2.0))
+    # of a cut deeper than it is wide its rim is the last
+    radii, rises = tool.discs(1000.0).T
+    assert radii[-1] == pytest.approx(6.0)
+    assert rises[-1] == pytest.approx(5.9 * slope)
+
+
 # --- relief, against the lowest that a cutter ever reached over each cell -------------------------
 
 

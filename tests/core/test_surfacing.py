@@ -160,6 +160,8 @@ def test_a_plan_cuts_what_it_says_and_nothing_else(seed: int) -> None:
     # and what is reported does stand there
     for u in plan.uncut:
         shape = Polygon(u.outline)
+        area = [float(w.split(" ")[0]) for w in (u.words.metric, u.words.inch)]
+        assert area == pytest.approx([shape.area / 100, shape.area / 645.16], abs=0.05)
         inside = [
             after.up[j, i] > last + 2e-4
             for j in range(0, len(after.y), 2)
