@@ -194,8 +194,17 @@ def pytest(folder: Path, database: str, *args: str, limit: float | None = None) 
     command = [sys.executable, "-m", "pytest", "-q", "-p", "no:cacheprovider", *args]
     with open(folder / "pytest.log", "w") as log:
         try:
+            # in a session of its own: who interrupts the whole run must not end a trial early,
+            # since tests that were cut off look like tests that refuse
             return subprocess.run(
-                command, cwd=folder, env=env, stdout=log, stderr=log, timeout=limit, check=False
+                command,
+                cwd=folder,
+                env=env,
+                stdout=log,
+                stderr=log,
+                timeout=limit,
+                check=False,
+                start_new_session=True,
             ).returncode
         except subprocess.TimeoutExpired:
             return 1
@@ -347,7 +356,9 @@ def main() -> None:
         def killed(m: Mutant) -> str:
             known = covering.kept / hashlib.sha256(f"{m.path}\n{m.code}".encode()).hexdigest()[:16]
             if not known.exists():
-                known.write_text(tried(m), "utf-8")
+                fresh = known.with_suffix(".new")
+                fresh.write_text(tried(m), "utf-8")
+                fresh.replace(known)
             return known.read_text("utf-8")
 
         def tried(m: Mutant) -> str:
@@ -373,10 +384,14 @@ def main() -> None:
 
         with ThreadPoolExecutor(WORKERS) as pool:
             count = 0
-            for m, told in zip(mutants, pool.map(killed, mutants), strict=True):
-                count += not told
-                if told:
-                    print(f"{m.path}:{m.line}: {m.was}  →  {m.now}  ({told})", flush=True)
+            try:
+                for m, told in zip(mutants, pool.map(killed, mutants), strict=True):
+                    count += not told
+                    if told:
+                        print(f"{m.path}:{m.line}: {m.was}  →  {m.now}  ({told})", flush=True)
+            except KeyboardInterrupt:
+                pool.shutdown(wait=False, cancel_futures=True)
+                sys.exit("Stopped; what was found is kept, and the same command goes on from here.")
     print(f"{count} of {len(mutants)} refused: {count / len(mutants):.0%}")
 
 

@@ -180,6 +180,7 @@ def axis_figure(
         line = (on_line(z)[0] * complex(toward).conjugate()).real
         points.append(
             AxisPoint(
+                label=f"{z:g} mm" if z else "face",
                 at_mm=z,
                 off_mm=off,
                 low_mm=line - u,

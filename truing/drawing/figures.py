@@ -256,6 +256,7 @@ class ContourFigure(BaseModel):
 class AxisPoint(BaseModel):
     """How far an axis stands off the one it turns about, at a distance from the nose."""
 
+    label: InBoth
     at_mm: float
     off_mm: float
     low_mm: float

@@ -7098,6 +7098,7 @@ export interface components {
          * @description How far an axis stands off the one it turns about, at a distance from the nose.
          */
         AxisPoint: {
+            label: components["schemas"]["Words"];
             /** At Mm */
             at_mm: number;
             /** Off Mm */

@@ -3,6 +3,7 @@ import { useTheme } from "@mui/material/styles";
 import type { Schemas } from "../api/client";
 import { useSettings } from "../settings";
 import { mono } from "../theme";
+import { LETTER, LETTERS, marks } from "./marks";
 
 const WIDE = 400;
 const HIGH = 135;
@@ -25,12 +26,16 @@ export function AxisFigure({ figure }: { figure: Schemas["AxisFigure"] }) {
     ...figure.points.map((p) => `${x(p.at_mm)},${y(p.high_mm)}`),
     ...[...figure.points].reverse().map((p) => `${x(p.at_mm)},${y(p.low_mm)}`),
   ].join(" ");
+  const labels = marks(
+    figure.points.map((p) => ({ x: x(p.at_mm), long: say(p.label).length * LETTER })),
+    WIDE,
+  );
   return (
     <Box>
       <svg
         viewBox={`0 0 ${WIDE} ${HIGH}`}
         role="img"
-        aria-label={figure.points.map((p) => `${p.at_mm} mm: ${say(p.words)} TIR`).join("; ")}
+        aria-label={figure.points.map((p) => `${say(p.label)}: ${say(p.words)} TIR`).join("; ")}
         style={{ width: "100%", display: "block" }}
       >
         <polygon points={band} fill={palette.primary.main} opacity={0.16} />
@@ -57,22 +62,24 @@ export function AxisFigure({ figure }: { figure: Schemas["AxisFigure"] }) {
               />
             )}
             <path d={`M${x(p.at_mm)} 112v5`} stroke={palette.pencil} />
-            <text
-              x={x(p.at_mm)}
-              y={130}
-              fontSize={12}
-              textAnchor={i === 0 ? "start" : i === figure.points.length - 1 ? "end" : "middle"}
-              fill={palette.text.secondary}
-            >
-              {p.at_mm === 0 ? "face" : `${p.at_mm} mm`}
-            </text>
+            {labels[i] !== undefined && (
+              <text
+                x={labels[i]}
+                y={130}
+                fontSize={LETTERS}
+                textAnchor="middle"
+                fill={palette.text.secondary}
+              >
+                {say(p.label)}
+              </text>
+            )}
           </g>
         ))}
       </svg>
       <Box aria-hidden sx={{ display: "flex", flexWrap: "wrap", columnGap: 3 }}>
         {figure.points.map((p) => (
           <Box key={p.at_mm}>
-            {p.at_mm === 0 ? "at the face" : `at ${p.at_mm} mm`}{" "}
+            {say(p.label)}:{" "}
             <Box component="span" sx={{ fontFamily: mono }}>
               {say(p.words)} TIR
             </Box>

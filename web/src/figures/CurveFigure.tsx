@@ -1,29 +1,17 @@
 import { useTheme } from "@mui/material/styles";
-import type { Schemas } from "../api/client";
+import type { Schemas, Words } from "../api/client";
 import { useSettings } from "../settings";
 import { mono } from "../theme";
+import { LETTER, LETTERS, marks } from "./marks";
 
 const WIDE = 440;
 const HIGH = 230;
 const EDGE = 34;
 
-const LETTERS = 12.5;
-/** As wide as a letter is at the most, on the whole. */
-const LETTER = 0.58 * LETTERS;
-
-/**
- * Where the middle of each label is put: beneath its place, but on the sheet; nowhere (undefined)
- * where it would run into the one before.
- */
-function marks(labels: { x: number; long: number }[]): (number | undefined)[] {
-  let taken = 0;
-  return labels.map(({ x, long }) => {
-    const half = long / 2;
-    const middle = Math.min(Math.max(x, half), WIDE - half);
-    if (middle - half < taken) return undefined;
-    taken = middle + half + LETTER;
-    return middle;
-  });
+/** The unit of a figure as a sentence tells it: "in in" is none. */
+function unit(words: Words): Words {
+  const of = (text: string) => text.split(" ")[1] ?? "";
+  return { metric: of(words.metric), inch: of(words.inch).replace(/^in$/, "inches") };
 }
 
 /** Errors along a rail or a travel against the straight line they should keep to. */
@@ -46,6 +34,7 @@ export function CurveFigure({ figure }: { figure: Schemas["CurveFigure"] }) {
       x: x(p.at_mm),
       long: Math.max(say(p.label).length, value(p).length) * LETTER,
     })) ?? [],
+    WIDE,
   );
   return (
     <svg
@@ -116,7 +105,7 @@ export function CurveFigure({ figure }: { figure: Schemas["CurveFigure"] }) {
       )}
       <text x={EDGE} y="16" fontSize="13" fill={palette.pencil}>
         ↑ {figure.up}
-        {main?.points[0] ? `, in ${say(main.points[0].words).split(" ")[1] ?? ""}` : ""}
+        {main?.points[0] ? `, in ${say(unit(main.points[0].words))}` : ""}
         {figure.band_words ? ` · band ${say(figure.band_words)} wide` : ""}
       </text>
       <text x={WIDE - EDGE} y={HIGH - 6} fontSize={LETTERS} textAnchor="end" fill={palette.pencil}>

@@ -160,6 +160,15 @@ describe("a curve", () => {
       expect(left).toBeGreaterThan(ends[i]?.[1] ?? 0);
   });
 
+  it("names inches so that they can be read", () => {
+    const figure = curve([0.004, 0.003]);
+    if (figure.type !== "curve") throw new Error();
+    for (const p of figure.curves[0]?.points ?? []) p.words = both("0.1 mm", "0.004 in");
+    expect(draw(figure, "inch").text).toContain("up, in inches");
+    cleanup();
+    expect(draw(figure).text).toContain("up, in mm");
+  });
+
   it("has a mark for every bolt, and labels only where there is room", () => {
     const { svg } = draw(curve(Array.from({ length: 23 }, (_, i) => Math.sin(i) / 50)));
     expect(svg?.querySelectorAll("circle")).toHaveLength(23);
@@ -378,6 +387,7 @@ describe("a ranked strip", () => {
 
 describe("an axis", () => {
   const point = (at_mm: number, off_mm: number, read: boolean) => ({
+    label: at_mm ? both(`${at_mm} mm`, `${at_mm} inch`) : both("face", "face"),
     at_mm,
     off_mm,
     low_mm: off_mm - 0.001,
@@ -402,7 +412,23 @@ describe("an axis", () => {
     expect(band).toHaveLength(12);
     expect(outside(svg as SVGSVGElement)).toEqual([]);
     expect(text).toContain("×500");
-    expect(text).toContain("at the face 0.002 mm TIR (by the line)");
+    expect(text).toContain("face: 0.002 mm TIR (by the line)");
+  });
+
+  it("tells places in the reader's units, and none over another", () => {
+    const { svg, text } = draw(
+      {
+        type: "axis",
+        title: both("The axis"),
+        points: [0, 4, 60].map((at) => point(at, at / 1e4, true)),
+        factor: 500,
+      },
+      "inch",
+    );
+    const told = [...(svg?.querySelectorAll("text") ?? [])].map((t) => t.textContent);
+    expect(told).toEqual(["face", "60 inch"]);
+    expect(text).toContain("4 inch:");
+    expect(text + svg?.getAttribute("aria-label")).not.toMatch(/\d mm:/);
   });
 });
 
