@@ -7,11 +7,7 @@ from collections.abc import Mapping, Sequence
 from functools import partial
 from uuid import UUID
 
-from django.db.models import TextField
-from django.db.models.functions import Cast
-
 from calmsquare.logbook.course import MachineLog, known, logs_of, zone_of
-from calmsquare.logbook.models import Round
 from calmsquare.problems import Conflict
 from calmsquare.workshop.models import Machine
 from calmsquare.workshop.services import machine_spec, tolerances
@@ -28,16 +24,11 @@ def grounds(
     """What is known of each machine's errors; `logs` of `logs_of` where somebody has them. A
     machine whose description nothing makes readable is left out; its own screen says so."""
     if logs is None:
-        logs = logs_of(machines, lessons=True)
-        lessons = {pk: lesson for log in logs.values() for pk, lesson in log.lessons.items()}
-    else:
-        rounds = [pk for log in logs.values() for pk in log.latest.values()]
-        told = Round.objects.filter(pk__in=rounds, lesson__isnull=False).order_by()
-        lessons = dict(told.values_list("pk", Cast("lesson", TextField())))
+        logs = logs_of(machines)
     found = {}
     for machine in machines:
         try:
-            found[machine.pk] = _ground(machine, logs[machine.pk], lessons)
+            found[machine.pk] = _ground(machine, logs[machine.pk])
         except Unreadable:
             log.exception("machine %s", machine.pk)
     return found
@@ -51,15 +42,15 @@ def ground_of(machine: Machine) -> Ground:
     return found[machine.pk]
 
 
-def _ground(machine: Machine, log: MachineLog, lessons: Mapping[UUID, str]) -> Ground:
+def _ground(machine: Machine, log: MachineLog) -> Ground:
     touched = Log(touches=log.touches)
     found = []
     for result in sorted(log.results, key=lambda r: r.at, reverse=True):
         round = log.latest[result.kind, result.subject]
-        if round not in lessons:
+        if round not in log.lessons:
             continue
         try:
-            lesson: Lesson = load_text("lesson", lessons[round], result.kind)
+            lesson: Lesson = load_text("lesson", log.lessons[round], result.kind)
         except Unreadable:
             # it counts as not measured, and its own screen says so
             continue

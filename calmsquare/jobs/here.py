@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from uuid import UUID
 
+from django.db.models import Prefetch
+
 from calmsquare.jobs.grounds import ground_of, grounds
 from calmsquare.jobs.models import Job
 from calmsquare.jobs.schemas import JobCost
@@ -28,9 +30,9 @@ def jobs_on(
     """Every job in use on each machine that it is meant for, in as many queries for many machines
     as for one. A job that cannot be read is left out here; its own screen names it."""
     workshops = {m.workshop_id for m in machines}
-    jobs = list(
-        Job.objects.filter(workshop__in=workshops, archived=False).prefetch_related("machines")
-    )
+    # only which ones they are: the machines themselves are here
+    chosen = Prefetch("machines", Machine.objects.only("pk").order_by())
+    jobs = list(Job.objects.filter(workshop__in=workshops, archived=False).prefetch_related(chosen))
     found: dict[UUID, Stood] = {m.pk: [] for m in machines}
     if not jobs:
         return found

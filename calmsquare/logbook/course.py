@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta, tzinfo
-from typing import Any, cast
+from typing import Any, NamedTuple, cast
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
@@ -64,7 +64,7 @@ class MachineLog:
     latest: dict[tuple[str, str], UUID] = field(default_factory=dict)
     """The round that was read last, by kind of check and subject."""
     lessons: dict[UUID, str] = field(default_factory=dict)
-    """What those rounds told in figures, as the text that is kept; only where it was asked for."""
+    """What those rounds told in figures, as the text that is kept."""
     summaries: dict[tuple[str, str], Summary] = field(default_factory=dict)
     open_checks: dict[str, UUID] = field(default_factory=dict)
     acceptance: Acceptance | None = None
@@ -138,24 +138,24 @@ def zone_of(machine: Machine) -> tzinfo:
     return ZoneInfo(machine.workshop.time_zone)
 
 
-def logs_of(machines: Sequence[Machine], *, lessons: bool = False) -> dict[UUID, MachineLog]:
+def logs_of(machines: Sequence[Machine]) -> dict[UUID, MachineLog]:
     """The record of these machines, in a number of queries that does not grow with it."""
     logs: dict[UUID, MachineLog] = {m.pk: MachineLog() for m in machines}
     ids = list(logs)
-    _rounds(logs, {m.pk: m for m in machines}, lessons)
-    for decision in Decision.objects.filter(machine__in=ids, taken_back_at=None):
-        logs[decision.machine_id].decisions.append(
-            CoreDecision(
-                id=str(decision.pk), kind=decision.kind, at=decision.at, reason=decision.reason
-            )
-        )
+    _rounds(logs, {m.pk: m for m in machines})
+    left = Decision.objects.filter(machine__in=ids, taken_back_at=None)
+    for machine, id, kind, at, reason in left.values_list(
+        "machine_id", "pk", "kind", "at", "reason"
+    ):
+        logs[machine].decisions.append(CoreDecision(id=str(id), kind=kind, at=at, reason=reason))
     accepted = Acceptance.objects.filter(machine__in=ids, taken_back_at=None)
     for acceptance in (
         accepted.order_by("machine_id", "-at").distinct("machine_id").select_related("by")
     ):
         logs[acceptance.machine_id].acceptance = acceptance
-    for check in Check.objects.filter(machine__in=ids, closed_at=None):
-        logs[check.machine_id].open_checks[check.kind] = check.pk
+    under_way = Check.objects.filter(machine__in=ids, closed_at=None)
+    for machine, kind, check in under_way.values_list("machine_id", "kind", "pk"):
+        logs[machine].open_checks[kind] = check
     _moves(logs, ids)
     _events(logs)
     return logs
@@ -206,7 +206,8 @@ def known_of(machine: Machine, kinds: Sequence[str], *, but: Round | None = None
             lesson: Lesson = load("lesson", round.lesson, round.check_run.kind)
         except Unreadable:
             continue
-        result = _result(round, recorded.summary_of(round))
+        kind = round.check_run.kind
+        result = _result(round, kind, recorded.summary_of(round), round.verdict)
         record.results.append(result)
         record.latest.setdefault((result.kind, result.subject), round.pk)
         found.append((result, round, lesson))
@@ -255,56 +256,64 @@ def _moves_of(machine: Machine) -> QuerySet[Move]:
     return Move.objects.filter(round__check_run__machine=machine, taken_back_at=None)
 
 
-_LIGHT = (
-    *("subject", "verdict", "read_at", "opened_at", "core_version"),
-    *("check_run__kind", "check_run__machine"),
+class _Read(NamedTuple):
+    """A judged round, as far as it is looked into here; findings are large, and a model of each
+    costs more than its query."""
+
+    pk: UUID
+    machine: UUID
+    kind: str
+    subject: str
+    verdict: str
+    core_version: str
+    read_at: datetime | None
+    opened_at: datetime
+    summary: str | None
+    lesson: str | None
+    """Texts of their columns."""
+
+
+_READ = (
+    *("pk", "check_run__machine_id", "check_run__kind", "subject", "verdict", "core_version"),
+    *("read_at", "opened_at", Cast("summary", TextField()), Cast("lesson", TextField())),
 )
-"""What of a round is looked into here beside its summary; findings are large."""
 
 
-def _rounds(logs: dict[UUID, MachineLog], machines: Mapping[UUID, Machine], lessons: bool) -> None:
+def _rounds(logs: dict[UUID, MachineLog], machines: Mapping[UUID, Machine]) -> None:
     judged = Round.objects.filter(check_run__machine__in=machines).exclude(verdict="")
     latest = judged.order_by(
         "check_run__machine_id", "check_run__kind", "subject", "-check_run__opened_at", "-number"
     ).distinct("check_run__machine_id", "check_run__kind", "subject")
-    light = Round.objects.filter(pk__in=latest.values("pk")).order_by()
-    nothing = Value(None, output_field=TextField())
-    told = light.annotate(
-        summary_text=Cast("summary", TextField()),
-        lesson_text=Cast("lesson", TextField()) if lessons else nothing,
-    )
-    for round in told.select_related("check_run").only(*_LIGHT):
-        log = logs[round.check_run.machine_id]
-        key = (round.check_run.kind, round.subject)
-        summary = recorded.summary_in(round.summary_text, round)
-        machine = machines[round.check_run.machine_id]
-        summary, verdict = _by_todays_limits(summary, round, machine)
+    for row in Round.objects.filter(pk__in=latest.values("pk")).order_by().values_list(*_READ):
+        round = _Read(*row)
+        log = logs[round.machine]
+        key = (round.kind, round.subject)
+        summary = recorded.summary_in(round.summary, round, round.kind)
+        summary, verdict = _by_todays_limits(summary, round, machines[round.machine])
         log.latest[key], log.summaries[key] = round.pk, summary
-        if lessons and round.lesson_text is not None:
-            log.lessons[round.pk] = round.lesson_text
-        log.results.append(_result(round, summary, verdict))
+        if round.lesson is not None:
+            log.lessons[round.pk] = round.lesson
+        log.results.append(_result(round, round.kind, summary, verdict))
 
 
-def _by_todays_limits(summary: Summary, round: Round, machine: Machine) -> tuple[Summary, Any]:
+def _by_todays_limits(summary: Summary, round: _Read, machine: Machine) -> tuple[Summary, Any]:
     """What a round came to, and its verdict by the limits that hold today: the round itself stays
     as it was judged."""
-    kind = round.check_run.kind
-    if kind not in registry():
+    if round.kind not in registry():
         return summary, round.verdict
-    job = job_of_limits(machine, kind)
+    job = job_of_limits(machine, round.kind)
     by = f" for “{job}”" if job else ""
     try:
-        limits = tolerances(machine, kind)
+        limits = tolerances(machine, round.kind)
     except Unreadable:
         # a machine that cannot be read any more: its verdicts stand as they were
         return summary, round.verdict
     return rejudged(summary, cast(Any, round.verdict), limits, by)
 
 
-def _result(round: Round, summary: Summary, verdict: Any = None) -> Result:
-    verdict = verdict or round.verdict
+def _result(round: Round | _Read, kind: str, summary: Summary, verdict: Any) -> Result:
     return Result(
-        kind=round.check_run.kind,
+        kind=kind,
         subject=round.subject,
         at=round.read_at or round.opened_at,
         verdict=verdict,

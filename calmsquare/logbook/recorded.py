@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable
-from typing import Any
+from functools import partial
+from typing import Any, Protocol
 
 from calmsquare.logbook.models import Move, Round
 from calmsquare.logbook.schemas import LogValue
@@ -42,22 +43,33 @@ def move_of(round: Round) -> Move | None:
     return move if move and move.taken_back_at is None else None
 
 
+class Judged(Protocol):
+    """What is told of a round whose own figures cannot be read."""
+
+    @property
+    def pk(self) -> Any: ...
+    @property
+    def verdict(self) -> str: ...
+    @property
+    def core_version(self) -> str: ...
+
+
 def summary_of(round: Round) -> Summary:
     """What lists and the course show of a round."""
-    return _summary(round, round.summary, load)
+    return _summary(round, round.summary, partial(load, "summary", kind=round.check_run.kind))
 
 
-def summary_in(text: str | None, round: Round) -> Summary:
+def summary_in(text: str | None, round: Judged, kind: str) -> Summary:
     """As `summary_of`, from the text of its column: of many rounds at once, of which most were
     made out before."""
-    return _summary(round, text, load_text)
+    return _summary(round, text, partial(load_text, "summary", kind=kind))
 
 
-def _summary(round: Round, kept: Any, read: Callable[[str, Any, str], Any]) -> Summary:
+def _summary(round: Judged, kept: Any, read: Callable[[Any], Any]) -> Summary:
     if kept is None:
         return Summary(sentence=None, values=[])
     try:
-        found: Summary = read("summary", kept, round.check_run.kind)
+        found: Summary = read(kept)
     except Unreadable:
         log.exception("round %s", round.pk)
         told = f"Judged “{round.verdict}” by core {round.core_version}; "

@@ -43,8 +43,8 @@ from truing.course import KINDS, STAGES, course_kind
 from truing.course.events import events_for, parts_of
 from truing.course.gates import OpenItem, gates, proof, still_accepted
 from truing.course.guide import guide
-from truing.course.standing import Standing, Status, day
-from truing.course.step import Step, detour, next_step
+from truing.course.standing import Standing, day, worst
+from truing.course.step import Step, detour, next_step, overall
 from truing.drawing.sketches import SketchFigure
 from truing.jobs.words import sentence
 from truing.machine import FORM_TITLES, starting_point
@@ -133,10 +133,7 @@ def _brief(
     machine: Machine, log: MachineLog, evening: UUID | None, role: Role, jobs: Stood
 ) -> MachineBrief:
     found = log.standings(machine, zone_of(machine))
-    return MachineBrief(
-        **_common(machine, log, evening, role, found, jobs),
-        checks=[_check_status(s, log, None) for s in found if s.built],
-    )
+    return MachineBrief(**_common(machine, log, evening, role, found, jobs))
 
 
 def _common(
@@ -149,11 +146,14 @@ def _common(
 ) -> dict[str, Any]:
     leans, stale = _leans(found, log)
     step = next_step(found)
+    status, told = overall(found)
     return {
         "id": machine.pk,
         "workshop_id": machine.workshop_id,
         "name": machine.name,
         "ghost": described(machine).drawn(leans, stale),
+        "status": status,
+        "told": told,
         "next_step": _next(step, found, log) if step else None,
         "evening": evening,
         "jobs": [
@@ -231,7 +231,7 @@ def _check_status(standing: Standing, log: MachineLog, around: Words | None) -> 
         values=[] if standing.withheld else log.values(standing),
         worst=None if standing.withheld else log.worst(standing),
         withheld=standing.withheld,
-        asked=not (k.when_needed and _idle(standing)) or k.key in log.open_checks,
+        asked=not (k.when_needed and standing.idle) or k.key in log.open_checks,
         measured_at=standing.result.at if standing.result else None,
         due=standing.due,
         is_due=standing.is_due,
@@ -248,28 +248,16 @@ def _next(step: Step, found: Sequence[Standing], log: MachineLog) -> NextStep:
     return NextStep(**step.model_dump(), status=status, open_check=log.open_checks.get(step.kind))
 
 
-_RANK: dict[Status, int] = {"out": 4, "too_close": 3, "stale": 2, "unmeasured": 1, "true": 0}
-
-
-def _idle(standing: Standing) -> bool:
-    """Whether nothing asks for it: one that is read only when needed, and of which nothing that
-    still holds is known."""
-    if standing.status == "unmeasured":
-        return True
-    return course_kind(standing.kind).when_needed and standing.status == "stale"
-
-
 def _stages(found: Sequence[Standing]) -> list[StageStatus]:
     stages = []
     for stage in STAGES:
         here = [s for s in found if s.built and course_kind(s.kind).stage == stage.key]
-        counted = [s.status for s in here if s.matters or s.left or not _idle(s)]
         stages.append(
             StageStatus(
                 key=stage.key,
                 title=stage.title,
                 settles=stage.settles,
-                status=max(counted, key=_RANK.__getitem__, default=None),
+                status=worst(here),
                 left=any(s.left for s in here),
             )
         )

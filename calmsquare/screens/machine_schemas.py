@@ -129,7 +129,10 @@ class MachineBrief(BaseModel):
     workshop_id: UUID
     name: str
     ghost: Ghost
-    checks: list[CheckStatus]
+    status: Status | None
+    """Of the check that comes next, or of all of them; None where nothing can be read."""
+    told: Words
+    """Why that check comes next, or how the machine stands when nothing calls for anything."""
     next_step: NextStep | None
     evening: UUID | None
     """The evening under way."""
@@ -142,6 +145,7 @@ class MachineBrief(BaseModel):
 class MachineOut(MachineBrief):
     """A machine as its own screens show it."""
 
+    checks: list[CheckStatus]
     spec: MachineSpec
     spec_shown: dict[str, Words]
     letters: str

@@ -53,7 +53,10 @@ def test_the_demo_tells_its_story_and_is_put_back_only_by_who_is_in_it(
     me = Person(owner.user)
     told = me.post("/demo/open")
     shed = told["workshops"][0]["id"]
-    machines = {m["name"]: m for m in me.get(f"/workshops/{shed}")["machines"]}
+    briefs = {m["name"]: m for m in me.get(f"/workshops/{shed}")["machines"]}
+    machines = {name: me.get(f"/machines/{m['id']}") for name, m in briefs.items()}
+    for name, brief in briefs.items():
+        assert brief == {field: machines[name][field] for field in brief}
     stands = {(name, c["kind"]): c["status"] for name, m in machines.items() for c in m["checks"]}
     assert stands["Avocet", "spindle_tram"] == "out"
     assert stands["Avocet", "lost_motion"] == "too_close"

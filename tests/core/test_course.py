@@ -17,8 +17,8 @@ from truing.course.gates import gates, open_items, still_accepted
 from truing.course.guide import FOLDER, guide, read_guide
 from truing.course.kinds import foundation, place_of, suiting, upstream_of
 from truing.course.plan import AIMS, LAY_OUT_MINUTES, changes, estimate, plan
-from truing.course.standing import Decision, Log, Ran, Result, Standing, Touch, standings
-from truing.course.step import detour, next_step
+from truing.course.standing import Decision, Log, Ran, Result, Standing, Tilt, Touch, standings
+from truing.course.step import detour, next_step, overall
 from truing.machine import FORM_TITLES, Machine, starting_point
 from truing.machine.mechanisms import ALL, mechanisms_of
 from truing.measure.problem import Problem
@@ -272,6 +272,8 @@ def test_kinds_that_are_not_built_block_nothing() -> None:
     told = detour("spindle_tram", everything)
     assert told
     assert "“Level and twist”, which has not been measured" in told.metric
+    assert overall(found) == ("unmeasured", step.reason)
+    assert overall(stand(MILL, Log(), built=[]))[0] is None
 
 
 def test_a_decision_to_leave_it_stands_until_something_it_rests_on_is_touched() -> None:
@@ -282,6 +284,9 @@ def test_a_decision_to_leave_it_stands_until_something_it_rests_on_is_touched() 
     found = stand(MILL, Log(results=results, decisions=left), now=10)
     assert by_kind(found)["travel_square"].left == left[0]
     assert next_step(found) is None
+    # what was left as it is is still out, and the machine is nowhere called true
+    status, told = overall(found)
+    assert (status, told.metric) == ("out", "Left as it is, by decision: Square travel.")
     assert [i.text.metric for i in open_items(found)] == ["Left as it is: nothing here is deep"]
     moved = [Touch(id="e", at=at(5), mechanisms=["feet"], said="it was moved")]
     later = by_kind(stand(MILL, Log(results=results, decisions=left, touches=moved), now=10))
@@ -290,8 +295,22 @@ def test_a_decision_to_leave_it_stands_until_something_it_rests_on_is_touched() 
     assert "since then it was moved" in later["travel_square"].lapsed.metric
 
 
+READ = [Result(kind=k.key, at=at(0), verdict="true") for k in suiting(MILL)]
+
+
+def test_a_machine_is_called_true_only_when_all_of_it_is_known() -> None:
+    status, told = overall(stand(MILL, Log(results=READ), now=2))
+    assert status == "true"
+    assert "Everything that can be measured here is true." in told.metric
+    tilted = Log(results=READ, tilt=Tilt(at=at(1), said="the head was tilted by 30°"))
+    found = stand(MILL, tilted, now=2)
+    assert next_step(found) is None
+    status, told = overall(found)
+    assert (status, "while the head stands tilted" in told.metric) == ("unmeasured", True)
+
+
 def test_looking_again_by_days_and_by_hours() -> None:
-    read = [Result(kind=k.key, at=at(0), verdict="true") for k in suiting(MILL)]
+    read = READ
     log = Log(results=read, intervals={"spindle_tram": 10})
     assert next_step(stand(MILL, log, now=9 * 24)) is None
     soon = next_step(stand(MILL, log, now=10 * 24))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Literal
 
@@ -182,7 +182,7 @@ def _about(standing: Standing, subject: str | None) -> Standing:
     if mine is None or standing.status == "true":
         return standing
     why = mine.result.sentence if mine.result and mine.status != "true" else standing.why
-    return standing.model_copy(update={"status": mine.status, "why": why})
+    return replace(standing, status=mine.status, why=why)
 
 
 def gate_said(key: str) -> str:

@@ -12,7 +12,7 @@ from typing import Literal, TypeVar
 from pydantic import BaseModel
 
 from truing.course.guide import guide
-from truing.course.kinds import CourseKind, foundation, suiting
+from truing.course.kinds import CourseKind, course_kind, foundation, suiting
 from truing.machine import DIRECTIONS, Machine
 from truing.machine.mechanisms import Mechanism
 from truing.machine.subject import THE_MACHINE, Subject
@@ -150,7 +150,8 @@ def _told_by(
     return found
 
 
-class PartStanding(BaseModel):
+@dataclass(frozen=True)
+class PartStanding:
     """How a check stands for one of the parts that it is made for."""
 
     key: str
@@ -163,7 +164,8 @@ class PartStanding(BaseModel):
     """False for a part that need not be read."""
 
 
-class Standing(BaseModel):
+@dataclass(frozen=True)
+class Standing:
     """How one kind of check stands on a machine, and why."""
 
     kind: str
@@ -195,6 +197,18 @@ class Standing(BaseModel):
         """Whether it calls for something to be done."""
         return self.built and self.matters and self.status != "true"
 
+    @property
+    def idle(self) -> bool:
+        """Whether nothing is known of it that still holds, and nothing asks for it: so it is with
+        one that is read only when needed, until it has been read."""
+        needed = course_kind(self.kind).when_needed
+        return self.status == "unmeasured" or (needed and self.status == "stale")
+
+    @property
+    def counts(self) -> bool:
+        """Whether it tells how the machine stands."""
+        return self.built and (self.matters or self.left is not None or not self.idle)
+
 
 def day(at: datetime, zone: tzinfo = UTC) -> str:
     """A date as it is said, in the workshop's zone: 3 March 2026."""
@@ -214,6 +228,11 @@ def standings(
 
 RANK: dict[Status, int] = {"true": 0, "unmeasured": 1, "stale": 2, "too_close": 3, "out": 4}
 """How much a status calls for something to be done."""
+
+
+def worst(found: Iterable[Standing]) -> Status | None:
+    """The status that calls for most, of those that count; None where none does."""
+    return max((s.status for s in found if s.counts), key=RANK.__getitem__, default=None)
 
 
 def _latest(kind: str, subject: str, log: Log) -> Result | None:
@@ -258,8 +277,8 @@ def _standing(
     needed = [p for p in parts if p.needed] or [_part(k, THE_MACHINE.text, "", log)]
     # a check that is read only when needed is not missing for the parts nobody asked about
     asked = [p for p in needed if p.result] if k.when_needed else needed
-    worst = max(asked or needed, key=lambda p: RANK[p.status])
-    result, touch, status = worst.result, worst.touch, worst.status
+    lead = max(asked or needed, key=lambda p: RANK[p.status])
+    result, touch, status = lead.result, lead.touch, lead.status
     left, lapsed = _decided(k.key, log, zone)
     # the part that was read longest ago is the first to be looked at again
     oldest = min((p.result for p in asked if p.result), key=lambda r: r.at, default=None)
@@ -286,8 +305,8 @@ def _standing(
     elif status == "unmeasured" and any(p.result for p in parts):
         open_parts = ", ".join(p.title for p in needed if p.status == "unmeasured")
         why = plain(f"Not measured yet: {open_parts}.")
-    if why is not None and worst.title and status != "unmeasured":
-        why = plain(f"{capital(worst.title)}: ") + why
+    if why is not None and lead.title and status != "unmeasured":
+        why = plain(f"{capital(lead.title)}: ") + why
     return Standing(
         kind=k.key,
         status=status,
@@ -305,8 +324,7 @@ def _standing(
         is_due=is_due,
         withheld=withheld,
         first=any(
-            k.key in t.calls_for and t.first and (result is None or t.at > result.at)
-            for t in log.touches
+            t.first and (result is None or t.at > result.at) for t in log.callers.get(k.key, [])
         ),
         parts=parts,
     )

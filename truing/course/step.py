@@ -8,7 +8,7 @@ from pydantic import BaseModel
 
 from truing.course.guide import guide
 from truing.course.kinds import course_kind, is_upstream
-from truing.course.standing import Standing
+from truing.course.standing import RANK, Standing, Status, worst
 from truing.measure.words import Words, join, plain, say
 
 
@@ -30,6 +30,25 @@ def next_step(found: Sequence[Standing]) -> Step | None:
         return step(next((s for s in amiss if s.first), amiss[0]))
     overdue = [s for s in found if s.built and s.matters and s.is_due]
     return step(min(overdue, key=lambda s: str(s.due))) if overdue else None
+
+
+def overall(found: Sequence[Standing]) -> tuple[Status | None, Words]:
+    """How the whole machine stands, in a word and a sentence: by the check that comes next; where
+    none calls for anything, by the worst of those that count. No word where nothing can be read."""
+    following = next_step(found)
+    if following:
+        return next(s.status for s in found if s.kind == following.kind), following.reason
+    if not any(s.built for s in found):
+        return None, plain("None of its parts can be measured yet.")
+    withheld = [s.status for s in found if s.built and s.withheld]
+    status = max([*withheld, worst(found) or "unmeasured"], key=RANK.__getitem__)
+    left = [s for s in found if s.built and s.left]
+    if left:
+        titles = ", ".join(course_kind(s.kind).title for s in left)
+        return status, plain(f"Left as it is, by decision: {titles}.")
+    if withheld:
+        return status, plain("Everything that can be known while the head stands tilted is true.")
+    return status, plain("Everything that can be measured here is true.")
 
 
 def step(standing: Standing) -> Step:

@@ -3685,68 +3685,6 @@ export interface components {
             name: string;
         };
         /**
-         * CheckStatus
-         * @description How one kind of check stands on a machine.
-         */
-        CheckStatus: {
-            /** Kind */
-            kind: string;
-            /** Title */
-            title: string;
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "found" | "stand" | "slides" | "rails" | "drive" | "frame" | "tram" | "bed" | "holding" | "spindle" | "tooling" | "proof";
-            /** Question */
-            question: string;
-            /** Minutes */
-            minutes: number;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
-            why: components["schemas"]["Words"] | null;
-            /** Values */
-            values: components["schemas"]["LogValue"][];
-            worst: components["schemas"]["LogValue"] | null;
-            /** Withheld */
-            withheld: boolean;
-            /** Asked */
-            asked: boolean;
-            /** Measured At */
-            measured_at: string | null;
-            /** Due */
-            due: string | null;
-            /** Is Due */
-            is_due: boolean;
-            left: components["schemas"]["Decision"] | null;
-            lapsed: components["schemas"]["Words"] | null;
-            /** Parts */
-            parts: components["schemas"]["PartStatus"][];
-            detour: components["schemas"]["Words"] | null;
-            /** Open Check */
-            open_check: string | null;
-        };
-        /**
-         * Decision
-         * @description Somebody decided to leave a check as it is, with the figures of that moment.
-         */
-        Decision: {
-            /** Id */
-            id: string;
-            /** Kind */
-            kind: string;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Reason */
-            reason: string;
-        };
-        /**
          * Fault
          * @description A record that cannot be shown.
          */
@@ -3816,19 +3754,6 @@ export interface components {
             sentence: components["schemas"]["Words"];
         };
         /**
-         * LogValue
-         * @description One quantity of a round.
-         */
-        LogValue: {
-            label: components["schemas"]["Words"];
-            words: components["schemas"]["Words"];
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
-        };
-        /**
          * MachineBrief
          * @description A machine among others: how it stands, and what is next.
          */
@@ -3846,8 +3771,9 @@ export interface components {
             /** Name */
             name: string;
             ghost: components["schemas"]["Ghost"];
-            /** Checks */
-            checks: components["schemas"]["CheckStatus"][];
+            /** Status */
+            status: ("true" | "out" | "too_close" | "stale" | "unmeasured") | null;
+            told: components["schemas"]["Words"];
             next_step: components["schemas"]["NextStep"] | null;
             /** Evening */
             evening: string | null;
@@ -3879,21 +3805,6 @@ export interface components {
             status: "true" | "out" | "too_close" | "stale" | "unmeasured";
             /** Open Check */
             open_check: string | null;
-        };
-        /**
-         * PartStatus
-         * @description How a check stands for one of several parts.
-         */
-        PartStatus: {
-            /** Title */
-            title: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
-            /** Needed */
-            needed: boolean;
         };
         /**
          * WorkshopOut
@@ -4632,6 +4543,68 @@ export interface components {
             text: components["schemas"]["Words"];
         };
         /**
+         * CheckStatus
+         * @description How one kind of check stands on a machine.
+         */
+        CheckStatus: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "found" | "stand" | "slides" | "rails" | "drive" | "frame" | "tram" | "bed" | "holding" | "spindle" | "tooling" | "proof";
+            /** Question */
+            question: string;
+            /** Minutes */
+            minutes: number;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
+            why: components["schemas"]["Words"] | null;
+            /** Values */
+            values: components["schemas"]["LogValue"][];
+            worst: components["schemas"]["LogValue"] | null;
+            /** Withheld */
+            withheld: boolean;
+            /** Asked */
+            asked: boolean;
+            /** Measured At */
+            measured_at: string | null;
+            /** Due */
+            due: string | null;
+            /** Is Due */
+            is_due: boolean;
+            left: components["schemas"]["Decision"] | null;
+            lapsed: components["schemas"]["Words"] | null;
+            /** Parts */
+            parts: components["schemas"]["PartStatus"][];
+            detour: components["schemas"]["Words"] | null;
+            /** Open Check */
+            open_check: string | null;
+        };
+        /**
+         * Decision
+         * @description Somebody decided to leave a check as it is, with the figures of that moment.
+         */
+        Decision: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * EventKind
          * @description A kind of happening, as offered.
          */
@@ -4780,6 +4753,19 @@ export interface components {
             photos: components["schemas"]["PhotoOut"][];
         };
         /**
+         * LogValue
+         * @description One quantity of a round.
+         */
+        LogValue: {
+            label: components["schemas"]["Words"];
+            words: components["schemas"]["Words"];
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
+        };
+        /**
          * MachineOut
          * @description A machine as its own screens show it.
          */
@@ -4797,8 +4783,9 @@ export interface components {
             /** Name */
             name: string;
             ghost: components["schemas"]["Ghost"];
-            /** Checks */
-            checks: components["schemas"]["CheckStatus"][];
+            /** Status */
+            status: ("true" | "out" | "too_close" | "stale" | "unmeasured") | null;
+            told: components["schemas"]["Words"];
             next_step: components["schemas"]["NextStep"] | null;
             /** Evening */
             evening: string | null;
@@ -4808,6 +4795,8 @@ export interface components {
             archived: boolean;
             /** Can Write */
             can_write: boolean;
+            /** Checks */
+            checks: components["schemas"]["CheckStatus"][];
             spec: components["schemas"]["Machine"];
             /** Spec Shown */
             spec_shown: {
@@ -4872,6 +4861,21 @@ export interface components {
             key: "feet" | "gibs" | "rail_first" | "rail_second" | "rail_packs" | "nut" | "end_bearing" | "screw_blocks" | "drive_settings" | "column_base" | "column_pivot" | "lift_home" | "drive_home" | "head_pivot" | "bracket" | "bracket_pivot" | "end_plate_left" | "end_plate_right" | "table" | "board" | "vice" | "spindle_bearing" | "holder" | "collet" | "tool";
             /** Title */
             title: string;
+        };
+        /**
+         * PartStatus
+         * @description How a check stands for one of several parts.
+         */
+        PartStatus: {
+            /** Title */
+            title: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "true" | "out" | "too_close" | "stale" | "unmeasured";
+            /** Needed */
+            needed: boolean;
         };
         /**
          * PhotoOut

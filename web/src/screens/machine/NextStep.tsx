@@ -23,9 +23,9 @@ export function NextStep({ machine, detour }: { machine: Machine; detour?: Words
           {machine.checks.length ? "Nothing is open" : "Nothing to measure yet"}
         </Typography>
         <Typography sx={{ mb: 2 }}>
-          {machine.checks.some((c) => c.left)
-            ? "What is not true was left as it is, by decision. It stays visible below."
-            : "Everything that can be measured here is true. Say so when it is moved, when it crashes, when a part is replaced: what that undoes will be told."}
+          {say(machine.told)}
+          {machine.checks.length > 0 &&
+            " Say so when it is moved, when it crashes, when a part is replaced: what that undoes will be told."}
         </Typography>
         {machine.evening && evening}
       </>

@@ -8,8 +8,6 @@ import { Link as RouterLink, useParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useWorkshop } from "../../api/queries";
 
-type Machine = Schemas["MachineBrief"];
-
 import { GhostFigure } from "../../figures/GhostFigure";
 import { GoodFor } from "../../parts/GoodFor";
 import { OpenCheck } from "../../parts/OpenCheck";
@@ -18,6 +16,8 @@ import { Failed, Faults, Loading } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { Beginning } from "./Beginning";
 import { LookAgain } from "./LookAgain";
+
+type Machine = Schemas["MachineBrief"];
 
 export default function Workshop() {
   const { workshopId = "" } = useParams();
@@ -95,7 +95,6 @@ function Standing({ machine }: { machine: Machine }) {
   const [factor, setFactor] = useState(machine.ghost.factor);
   const factors = machine.ghost.factors;
   const step = machine.next_step;
-  const lead = machine.checks.find((c) => c.kind === step?.kind) ?? machine.checks[0];
   const measured = machine.ghost.worst_mm_per_m > 0;
   return (
     <Box
@@ -119,7 +118,7 @@ function Standing({ machine }: { machine: Machine }) {
             {machine.name}
           </Link>
         </Typography>
-        {lead && <VerdictMark status={lead.status} />}
+        {machine.status && <VerdictMark status={machine.status} />}
       </Box>
       <Box sx={{ height: 230 }}>
         <GhostFigure ghost={machine.ghost} factor={factor} name={machine.name} />
@@ -142,9 +141,7 @@ function Standing({ machine }: { machine: Machine }) {
           <Box sx={{ color: "text.secondary" }}>Nothing measured: all dotted.</Box>
         )}
       </Box>
-      <Typography sx={{ minHeight: { md: 96 }, mb: 1.5 }}>
-        {step ? say(step.reason) : standing(machine)}
-      </Typography>
+      <Typography sx={{ minHeight: { md: 96 }, mb: 1.5 }}>{say(machine.told)}</Typography>
       <GoodFor machineId={machine.id} jobs={machine.jobs} />
       <Box sx={{ mt: "auto" }}>
         {step && machine.can_write ? (
@@ -153,7 +150,6 @@ function Standing({ machine }: { machine: Machine }) {
               main
               machineId={machine.id}
               kind={step.kind}
-              detour={lead?.detour}
               text={`${step.open_check ? "Go on:" : "Begin:"} ${step.title.toLowerCase()} · ${step.minutes} min`}
             />
             {machine.evening && (
@@ -170,12 +166,4 @@ function Standing({ machine }: { machine: Machine }) {
       </Box>
     </Box>
   );
-}
-
-/** What to say of a machine on which nothing is open. */
-function standing(machine: Machine): string {
-  if (machine.checks.length === 0) return "None of its parts can be measured yet.";
-  const left = machine.checks.filter((c) => c.left);
-  if (left.length) return `Left as it is, by decision: ${left.map((c) => c.title).join(", ")}.`;
-  return "Everything that can be measured here is true.";
 }
