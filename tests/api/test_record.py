@@ -183,7 +183,10 @@ def test_a_preview_says_how_it_is_understood_and_keeps_nothing(bench: Bench) -> 
     path = f"/rounds/{bench.round['id']}/preview"
     told = bench.by.post(path, {"station": "9", "text": "7 div", "unit": "mm"})
     assert told["words"]["metric"] == "+0.0070 mm"
+    assert told["spoken"]["metric"] == "plus 0.0070 mm"
     assert told["verdict"] == "true"
+    told = bench.by.post(path, {"station": "9", "text": "-7 div", "unit": "mm"})
+    assert told["spoken"]["metric"] == "minus 0.0070 mm"
     dial = {"station": "9", "unit": "div", "dial": {"angle_deg": 90, "turns": 1}}
     told = bench.by.post(path, dial)
     assert told["shown_mm"] == pytest.approx(0.125)

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from shapely import distance, points
-from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
 
 WORD = re.compile(r"([A-Z])\s*([-+]?\d*\.?\d+)")
 CELL = 1.0
@@ -33,7 +33,7 @@ class Yard:
     ramp_deg: float
     safe: float
     heights: np.ndarray | None = None
-    kept: list[tuple[Polygon, float]] = field(default_factory=list)
+    kept: list[tuple[BaseGeometry, float]] = field(default_factory=list)
     x0: float = 0.0
     y0: float = 0.0
     body: float = 0.0

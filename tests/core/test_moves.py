@@ -8,8 +8,9 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
+from scipy.stats import ttest_1samp
 
 from tests.core.helpers import FINE, NOTHING, TRAM, about, advise, evaluate, leans, readings, setup
 from tests.core.rigid import Spindle
@@ -22,7 +23,7 @@ from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
 from truing.moves.changes import altered, done, needle_shift, stock_after
 from truing.moves.heights import plan_heights
-from truing.moves.pivot import aim, pivot_from_tap_mm, share_left
+from truing.moves.pivot import aim, pivot_from_tap_mm, share_left, usual_shift
 from truing.moves.shims import MOST_SUMS, best_stack, pieces_of, plan_pads, sums_of
 
 LIMITS = {"lean_x": 0.1, "nod": 0.1}
@@ -122,6 +123,22 @@ def test_a_tightening_shift_is_allowed_for_once_it_is_significant() -> None:
     assert with_shifts([0.10, 0.11]) == 0
     assert with_shifts([0.10, -0.12, 0.03]) == 0
     assert with_shifts([0.10, 0.12, 0.11]) == pytest.approx(-0.11)
+
+
+@given(
+    shifts=st.lists(st.floats(-0.3, 0.3).map(lambda v: round(v, 3)), min_size=3, max_size=12),
+    offset=st.floats(-0.5, 0.5),
+)
+def test_a_shift_is_usual_when_chance_alone_would_rarely_make_it(
+    shifts: list[float], offset: float
+) -> None:
+    assume(np.ptp(shifts) > 0)
+    found = usual_shift([v + offset for v in shifts])
+    by_chance = ttest_1samp([v + offset for v in shifts], 0).pvalue
+    if abs(by_chance - 0.0455) > 0.001:
+        assert (found is not None) == (by_chance < 0.0455)
+    if found is not None:
+        assert found == pytest.approx(np.mean(shifts) + offset)
 
 
 def test_what_tightening_does_to_the_needle_is_told_as_a_lean() -> None:

@@ -8,7 +8,9 @@ import re
 
 import numpy as np
 import pytest
-from shapely.geometry import Point, Polygon
+from shapely.affinity import translate
+from shapely.geometry import LineString, Point, Polygon, box
+from shapely.geometry.base import BaseGeometry
 
 from tests.core.running import Ran, Yard, run
 from truing.machine.board import Board, KeepOut
@@ -18,6 +20,7 @@ from truing.programs.check import check
 from truing.programs.ground import Cutter, Ground
 from truing.surfacing.levels import levels
 from truing.surfacing.plan import Facts, Surfacing, make
+from truing.surfacing.seat import pocket, pocket_rings
 from truing.surfacing.wish import Wish
 from truing.surfacing.write import comment
 
@@ -38,7 +41,8 @@ def a_board(rng: random.Random) -> Facts:
             KeepOut(
                 name=f"thing {k}",
                 what=rng.choice(["screw", "clamp", "insert"]),
-                shape=rng.choice(["circle", "rectangle"]),
+                shape=rng.choice(["circle", "rectangle", "polygon"]),
+                corners_mm=[rng.uniform(2, 12) * s for s in (1, 1, -1, 0.5, 0.2, -1)],
                 x_mm=rng.uniform(-wide / 2, wide / 2),
                 y_mm=rng.uniform(-deep / 2, deep / 2),
                 across_mm=rng.uniform(4, 20),
@@ -89,6 +93,17 @@ def a_wish(rng: random.Random, facts: Facts) -> Wish:
     )
 
 
+def outline_of(k: KeepOut) -> BaseGeometry:
+    """What lies on the board, as it was measured."""
+    if k.shape == "circle":
+        return Point(k.x_mm, k.y_mm).buffer(k.across_mm / 2)
+    if k.shape == "rectangle":
+        across, deep = k.across_mm / 2, k.deep_mm / 2
+        return box(k.x_mm - across, k.y_mm - deep, k.x_mm + across, k.y_mm + deep)
+    corners = np.array(k.corners_mm).reshape(-1, 2) + np.array([k.x_mm, k.y_mm])
+    return Polygon(corners)
+
+
 def yard_of(facts: Facts, wish: Wish, plan: Surfacing) -> Yard:
     """The same board for the slow run, its heights by its own interpolation."""
     from scipy.interpolate import griddata
@@ -108,7 +123,7 @@ def yard_of(facts: Facts, wish: Wish, plan: Surfacing) -> Yard:
     zero = spot + wish.plate_mm
     kept = []
     for k in facts.board.keep_outs:
-        shape = Polygon([(x - x0, y - y0) for x, y in k.outline])
+        shape = translate(outline_of(k), -x0, -y0)
         local = griddata(places, up, (k.x_mm, k.y_mm), method="nearest")
         kept.append((shape, float(local) + k.top_mm - zero))
     r = wish.reach
@@ -356,6 +371,12 @@ def test_a_seat_takes_its_panel(relieve: bool) -> None:
     assert (after.up[corner] < 0).all() == relieve
     told = any("corners" in n.metric for n in plan.notes)
     assert told != relieve
+    # the rim goes through the corner itself, and no further into the board
+    outline = pocket(wish)
+    along_walls = LineString(pocket_rings(outline, wish, 4.0)[-1])
+    for x, y in outline.exterior.coords:
+        reach = along_walls.distance(Point(x, y))
+        assert reach == pytest.approx(4 if relieve else 4 * 2**0.5)
 
 
 def test_what_the_map_saves_and_how_often_it_can_be_skimmed() -> None:

@@ -171,8 +171,8 @@ class BaseInstrument(BaseModel):
         turn = self.turn_mm
         others = [read.mm + k * turn for k in (-1, 1)] if turn else []
         others = [mm for mm in others if abs(mm) <= self.travel_mm]
-        plain_turn = _plainly_nearest(read.mm, others, near, turn) if turn else True
-        if turn and others and not read.signed and abs(read.mm) > turn / 4 and not plain_turn:
+        far = turn is not None and not read.signed and abs(read.mm) > turn / 4
+        if turn and far and others and not _plainly_nearest(read.mm, others, near, turn):
             return Question(
                 about="turns",
                 text=say("Which turn of the needle? {a} as typed.", a=self.reading_words(read.mm)),
