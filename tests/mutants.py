@@ -5,6 +5,7 @@ The operators are a mutation tester's own, but for those that nearly always end 
 argument or a value that becomes None), for texts, which are edited, not tested, and for two that
 nobody could notice: a number that grows by one, where one is a hair (it is doubled here), and a
 boundary that moves from < to <=, where lengths are continuous (the comparison is turned round).
+What else changes nothing is listed with its reason in `tests/equivalent.txt`, and does not count.
 """
 
 from __future__ import annotations
@@ -34,6 +35,8 @@ import libcst as cst
 from coverage import CoverageData
 from libcst.metadata import MetadataWrapper, PositionProvider
 from mutmut.mutation.mutators import mutation_operators
+
+from tests.equivalent import equivalent
 
 ROOT = Path(__file__).parents[1]
 CODE = ("truing/**/*.py", "calmsquare/**/services.py", "calmsquare/logbook/*.py",
@@ -342,6 +345,11 @@ def main() -> None:
     chosen = random.Random(given.seed).sample(all_sites, min(given.sample, len(all_sites)))
     mutants = [mutant(p, i) for p, i in chosen]
     print(f"{len(mutants)} of {len(all_sites)} changes, seed {given.seed}", flush=True)
+    known = equivalent()
+    for m in mutants:
+        if why := known.get((m.path, m.was, m.now)):
+            print(f"{m.path}:{m.line}: {m.was}  →  {m.now}  (changes nothing: {why})", flush=True)
+    mutants = [m for m in mutants if (m.path, m.was, m.now) not in known]
     if given.list:
         for m in mutants:
             print(f"{m.path}:{m.line}: {m.was}  →  {m.now}")

@@ -13,7 +13,7 @@ from scipy.spatial.transform import Rotation
 from tests.core.helpers import FINE, START, case_of, readings
 from truing.checks.column_turn import tilted
 from truing.checks.face_alignment import cosine_error
-from truing.contract.history import History, PastRound
+from truing.contract.history import History, MoveMade, PastRound
 from truing.course.standing import Log, Result, Touch, standings
 from truing.kit.instruments import PlungerDial
 from truing.machine import Machine, Thing, starting_point
@@ -140,6 +140,30 @@ def test_one_tap_tells_where_it_really_turns() -> None:
     case = case_of(VICE, how, readings(moved), FINE, history)
     again = VICE.advise(case.but(found=VICE.evaluate(case))).moves[0]
     assert not any("it turns about" in n.metric for n in again.notes)
+
+
+@pytest.mark.parametrize(
+    ("left", "told"),
+    [
+        (0.3, "left about 30% undone: the target goes past zero"),
+        (-0.2, "went about 20% too far: the target stops short"),
+    ],
+)
+def test_what_earlier_taps_left_undone_is_said(left: float, told: str) -> None:
+    how, part = setup(pivot_mm=0.0), Part(0.03, 0.0)
+    past: list[PastRound] = []
+    for number in (1, 2, 3):
+        now = read(part, how, History(sitting="now", past=past))
+        values = {q.key: q.estimate for q in now.finding.quantities}
+        made = MoveMade(key="turn", mechanism="vice", aimed={"face": 0.0})
+        past.append(PastRound(number=number, sitting="now", values=values, move=made))
+        part = part.turned(-part.slope() / 1000 * (1 - left))
+    case = read(part, how, History(sitting="now", past=past))
+    move = VICE.advise(case).moves[0]
+    assert any(told in n.metric for n in move.notes), [n.metric for n in move.notes]
+    before = next(q for q in case.finding.quantities if q.key == "face").estimate.value
+    # by the usual hand it comes out straight
+    assert before - move.taken("face") * (1 - left) == pytest.approx(0, abs=0.02 * abs(before))
 
 
 def test_a_dowelled_face_is_not_tapped_and_a_bowed_one_says_so() -> None:

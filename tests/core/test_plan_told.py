@@ -14,6 +14,8 @@ from hypothesis import strategies as st
 from shapely.geometry import box
 
 from truing.machine.board import Board
+from truing.measure.words import plain
+from truing.programs.report import ProgramFault
 from truing.surfacing.area import board_area
 from truing.surfacing.lines import even
 from truing.surfacing.plan import Facts, Relief, make
@@ -181,3 +183,16 @@ def test_feeds_are_round_and_never_above_what_holds_them() -> None:
     least = speeds("mdf", diameter_mm=22.0, teeth=2, spindle_rev=12_000, most_feed_mm_min=0.4)
     assert least.feed_mm_min == 1
     assert least.feed_limit == "what the drives have proven"
+
+
+def test_a_program_that_its_own_check_faults_is_not_handed_out(monkeypatch: Any) -> None:
+    """Whatever went wrong while it was written."""
+    sound = make(wish(), facts())
+    assert sound.program
+    assert sound.air_program
+    fault = ProgramFault(code="deep", tone="danger", line=9, text=plain("Line 9 cuts the bed."))
+    found = sound.report.model_copy(update={"faults": [fault]})
+    monkeypatch.setattr("truing.surfacing.plan.check", lambda *_: found)
+    plan = make(wish(), facts())
+    assert plan.report.faults == [fault]
+    assert plan.program == plan.air_program == ""

@@ -293,6 +293,23 @@ def test_what_is_no_program_is_said_and_nothing_breaks(data: bytes, says: str) -
     assert refused.value.field == "file"
 
 
+@pytest.mark.parametrize(
+    ("line", "at"),
+    [
+        ("G1 X2 (not closed", "("),
+        ("G1 X Y2", "X"),
+        ("G1 X2 @ Y3", "@"),
+        ("  G1  7 X2", "7"),
+        ("G1 X2,5", ","),
+    ],
+)
+def test_what_cannot_be_read_is_found_where_the_editor_shows_it(line: str, at: str) -> None:
+    text = f"G21 G90\nG0 Z5\n{line}\nG1 X1 Y1 F100\nM30\n"
+    told = [f for f in checked(text).faults if "Column" in f.text.metric]
+    assert [f.line for f in told] == [3]
+    assert f"Column {line.index(at) + 1}: " in told[0].text.metric
+
+
 def test_one_endless_line_is_named_and_not_followed() -> None:
     program = read(b"G21 G90\nG0 Z5\nG1 " + b"X1 Y2 " * 200_000 + b"\nM30\n")
     assert [int(v) for v in program.words.trouble[0][:1]] == [3]

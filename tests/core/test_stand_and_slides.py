@@ -304,6 +304,14 @@ def test_a_worn_middle_is_recognised_and_never_tightened_on() -> None:
     assert advice.leave
 
 
+def test_the_middle_is_the_place_halfway_between_the_ends_read() -> None:
+    """Also where all of them lie on one side of mid travel, and not evenly."""
+    how = stated(PLAY, MICRO, "left_right", places_mm=[20, 50, 70, 100], passes=1)
+    plays = {20: 0.01, 50: 0.08, 70: 0.02, 100: 0.03}
+    finding = evaluate(PLAY, how, readings([(f"{x}", v) for x, v in plays.items()]), DIAL, NOTHING)
+    assert finding.middle.value == pytest.approx(0.08 - (0.01 + 0.03) / 2)
+
+
 def test_what_binds_is_eased_however_small_its_play() -> None:
     judged, advice, _ = played(MICRO, (0.001, 0.001, 0.001), feel="binds")
     assert judged.verdict == "out"

@@ -172,7 +172,7 @@ def _total(places: Sequence[PlaceFit]) -> tuple[Words | None, float | None]:
     if size <= big_u:
         return None, None
     hours = round((90 - math.degrees(math.atan2(b.value, a.value))) / 30, 6) % 12 or 12.0
-    clock = round(hours * 2) / 2 % 12 or 12.0
+    clock = round(hours * 2) / 2 or 12.0
     words = say(
         "In all {size}, the top toward {clock} o’clock.",
         size=show_estimate(size, big_u, "slope"),
