@@ -3,6 +3,7 @@ import Slider from "@mui/material/Slider";
 import { alpha, useTheme } from "@mui/material/styles";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
+import { lengthIn } from "../lengths";
 import { useSettings } from "../settings";
 import { mono } from "../theme";
 
@@ -12,7 +13,7 @@ const SECTION = 70;
 /** Heights in bands seen from above, the darker the higher, and a section along any row of them. */
 export function ContourFigure({ figure }: { figure: Schemas["ContourFigure"] }) {
   const { palette } = useTheme();
-  const { say } = useSettings();
+  const { say, system } = useSettings();
   const { x_mm: xs, y_mm: ys, up_mm: up, step_mm: step } = figure;
   const [row, setRow] = useState(Math.floor(ys.length / 2));
   const dx = (xs[1] ?? 1) - (xs[0] ?? 0);
@@ -89,13 +90,13 @@ export function ContourFigure({ figure }: { figure: Schemas["ContourFigure"] }) 
           value={row}
           onChange={(_, to) => setRow(to as number)}
           valueLabelDisplay="auto"
-          valueLabelFormat={(at) => `${Math.round(ys[at] ?? 0)} mm`}
+          valueLabelFormat={(at) => lengthIn(ys[at] ?? 0, system)}
         />
       </Box>
       <svg
         viewBox={`0 0 ${WIDE} ${SECTION}`}
         role="img"
-        aria-label={`The section at ${Math.round(ys[row] ?? 0)} mm`}
+        aria-label={`The section at ${lengthIn(ys[row] ?? 0, system)}`}
         style={{ width: "100%", display: "block" }}
       >
         <path d={`M0 ${SECTION - 6}H${WIDE}`} stroke={palette.pencil} />

@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { alpha, useTheme } from "@mui/material/styles";
 import { type PointerEvent, useRef, useState } from "react";
+import { figureIn, lengthIn, PLACE } from "../../lengths";
 import { useSettings } from "../../settings";
 import type { BedState } from "./queries";
 
@@ -39,7 +40,7 @@ interface Props {
 export function BedPicture(props: Props) {
   const { bed, work, lines, uncut = [], origin, section, drag, draw, point } = props;
   const { palette } = useTheme();
-  const { say } = useSettings();
+  const { say, system } = useSettings();
   const svg = useRef<SVGSVGElement>(null);
   const [begun, setBegun] = useState<{ from: [number, number]; to: [number, number] } | null>(null);
   const [dragging, setDragging] = useState(false);
@@ -100,7 +101,7 @@ export function BedPicture(props: Props) {
       ref={svg}
       viewBox={`0 0 ${WIDE} ${high}`}
       role="img"
-      aria-label={`The bed from above, ${Math.round(bed.table_x_mm)} by ${Math.round(bed.table_y_mm)} mm. ${bed.map ? say(bed.map.words) : "Not mapped."}`}
+      aria-label={`The bed from above, ${lengthIn(bed.table_x_mm, system)} by ${lengthIn(bed.table_y_mm, system)}. ${bed.map ? say(bed.map.words) : "Not mapped."}`}
       onPointerDown={down}
       onPointerMove={move}
       onPointerUp={up}
@@ -195,27 +196,20 @@ export function Readout({ bed, at }: { bed: BedState; at: [number, number] | nul
   const { system } = useSettings();
   const map = bed.map;
   if (!map) return null;
-  const per = system === "metric" ? 1 : 25.4;
-  const unit = system === "metric" ? "mm" : "in";
   const nearest = (places: readonly number[], v: number) =>
     places.reduce(
       (best, p, k) => (Math.abs(p - v) < Math.abs((places[best] ?? 0) - v) ? k : best),
       0,
     );
   const up = at && map.up_mm[nearest(map.y_mm, at[1])]?.[nearest(map.x_mm, at[0])];
-  const figure = (v: number, digits: number) =>
-    (v / per)
-      .toFixed(digits)
-      .replace(/^-(?=0\.?0*$)/, "")
-      .replace("-", "\u2212");
   return (
     <Box sx={{ minHeight: 24, color: "text.secondary" }}>
       {at === null
         ? "Point at the map to read it."
-        : `X ${figure(at[0], system === "metric" ? 0 : 2)} Y ${figure(at[1], system === "metric" ? 0 : 2)} ${unit}: ${
+        : `X ${figureIn(at[0], system, PLACE)} Y ${lengthIn(at[1], system)}: ${
             up === null || up === undefined
               ? "not read there"
-              : `${figure(up, system === "metric" ? 2 : 4)} ${unit} over the lowest`
+              : `${lengthIn(up, system, [2, 4])} over the lowest`
           }`}
     </Box>
   );

@@ -1,14 +1,13 @@
 import Box from "@mui/material/Box";
 import Typography from "@mui/material/Typography";
 import type { Schemas } from "../../api/client";
+import { HEIGHT, lengthIn } from "../../lengths";
 import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { mono } from "../../theme";
 import type { BedState } from "./queries";
 
 type Plan = Schemas["Surfacing"];
-
-const mm = (v: number, digits: number) => v.toFixed(digits);
 
 /** What a plan comes to: a sentence first, then what stands against it, then its figures. */
 export function PlanResult({ bed, plan }: { bed: BedState; plan: Plan }) {
@@ -53,12 +52,7 @@ function Ridges({ plan }: { plan: Plan }) {
   const rows = plan.choice.rows;
   if (rows.every((r) => r.x_mm === null)) return null;
   const one = (v: number | null | undefined) =>
-    v === null || v === undefined
-      ? "–"
-      : system === "metric"
-        ? `${mm(v, 3)} mm`
-        : `${mm(v / 25.4, 4)} in`;
-  const step = (v: number) => (system === "metric" ? `${mm(v, 1)} mm` : `${mm(v / 25.4, 2)} in`);
+    v === null || v === undefined ? "–" : lengthIn(v, system, HEIGHT);
   return (
     <Box component="details" sx={{ my: 1 }}>
       <Box component="summary" sx={{ cursor: "pointer", minHeight: 40 }}>
@@ -75,7 +69,7 @@ function Ridges({ plan }: { plan: Plan }) {
         <tbody>
           {rows.map((r) => (
             <Box component="tr" key={r.stepover_mm} sx={{ fontFamily: mono, textAlign: "right" }}>
-              <td>{step(r.stepover_mm)}</td>
+              <td>{lengthIn(r.stepover_mm, system, [1, 2])}</td>
               <td>{one(r.x_mm)}</td>
               <td>{one(r.y_mm)}</td>
             </Box>

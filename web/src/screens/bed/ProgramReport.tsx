@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import Typography from "@mui/material/Typography";
 import type { Schemas } from "../../api/client";
+import { COORDINATE, lengthIn } from "../../lengths";
 import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { mono } from "../../theme";
@@ -57,15 +58,14 @@ export function ProgramReport({
 
 function Figures({ report }: { report: Schemas["Report"] }) {
   const { system } = useSettings();
-  const inch = system !== "metric";
-  const one = (v: number) => (inch ? `${(v / 25.4).toFixed(3)} in` : `${v.toFixed(2)} mm`);
+  const one = (v: number) => lengthIn(v, system, COORDINATE);
   const span = (box: number[] | null | undefined) =>
     box
       ? ["X", "Y", "Z"]
           .map((axis, i) => `${axis} ${one(box[i] ?? 0)} to ${one(box[i + 3] ?? 0)}`)
           .join(", ")
       : "nothing";
-  const feed = (v: number) => (inch ? `${(v / 25.4).toFixed(1)} in/min` : `${v.toFixed(0)} mm/min`);
+  const feed = (v: number) => `${lengthIn(v, system, [0, 1])}/min`;
   const minutes = report.seconds / 60;
   const rows: [string, string][] = [
     ["Stated in", report.units],

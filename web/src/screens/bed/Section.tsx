@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import Slider from "@mui/material/Slider";
 import { useTheme } from "@mui/material/styles";
+import { lengthIn } from "../../lengths";
 import { useSettings } from "../../settings";
 import type { BedState } from "./queries";
 
@@ -18,7 +19,7 @@ export function Section({
   change: (y: number) => void;
 }) {
   const { palette } = useTheme();
-  const { say } = useSettings();
+  const { say, system } = useSettings();
   const map = bed.map;
   if (!map) return null;
   const j = map.y_mm.reduce(
@@ -44,13 +45,13 @@ export function Section({
           value={Math.round(at)}
           onChange={(_, to) => change(to as number)}
           valueLabelDisplay="auto"
-          valueLabelFormat={(v) => `${v} mm`}
+          valueLabelFormat={(v) => lengthIn(v, system)}
         />
       </Box>
       <svg
         viewBox={`0 0 ${WIDE} ${HIGH}`}
         role="img"
-        aria-label={`Heights from left to right at ${Math.round(at)} mm`}
+        aria-label={`Heights from left to right at ${lengthIn(at, system)}`}
         style={{ width: "100%", display: "block" }}
       >
         <path d={`M0 ${HIGH - 12}H${WIDE}`} stroke={palette.pencil} />
