@@ -174,6 +174,15 @@ def compiled(path: Path, line: int) -> bool:
     )
 
 
+@cache
+def _bodies(path: Path) -> list[tuple[int, int]]:
+    """First and last line of what runs when a function of a file is called."""
+    tree = ast.parse(path.read_text("utf-8"))
+    kinds = (ast.FunctionDef, ast.AsyncFunctionDef)
+    made = [n for n in ast.walk(tree) if isinstance(n, kinds)]
+    return [(n.body[0].lineno, n.end_lineno or 0) for n in made]
+
+
 def copied(to: Path) -> Path:
     """The code and its tests, to be changed at will."""
     for name in ("truing", "calmsquare", "tests"):
@@ -305,8 +314,9 @@ class Covering:
         if not names and not through and compiled(ROOT / path, line):
             # nobody sees a compiled line run: it is tried by what goes through its callers
             names = self._calling(path, set())
-        if not names:
-            # what runs when a module is imported shows in all that uses the module
+        if not names or not any(a <= line <= b for a, b in _bodies(ROOT / path)):
+            # what runs when a module is imported shows in all that uses the module, whichever test
+            # it was that imported it
             if not through:
                 return [], []
             names = {c.partition("|")[0] for cs in self.lines(path).values() for c in cs if c}
