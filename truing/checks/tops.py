@@ -33,6 +33,8 @@ from truing.measure.problem import Problem
 from truing.measure.words import Words, place, plain, say, show, show_estimate, spot, stated
 
 SLOPES = ("slope_x", "slope_y")
+TOLD_APART = 1e-6
+"""How little of a quantity others may stand for."""
 SIDES = {"slope_x": ("left", "right"), "slope_y": ("front", "rear")}
 WAYS = {
     "grid": "over the whole of it, in a grid",
@@ -131,28 +133,36 @@ def _stations(setup: TopSetup) -> list[Station]:
     return found
 
 
+def _told_apart(columns: dict[str, np.ndarray]) -> dict[str, np.ndarray]:
+    """Weights of those columns that no others can stand for."""
+    design = np.column_stack(list(columns.values()))
+    scale = np.linalg.norm(design, axis=0).clip(min=1e-9)
+    solve = np.linalg.pinv(design / scale, rcond=1e-6)
+    apart = np.diag(solve @ (design / scale)) > 1 - TOLD_APART
+    return {n: solve[i] / scale[i] for i, n in enumerate(columns) if apart[i]}
+
+
 def _solve(stations: Sequence[Station]) -> dict[str, np.ndarray]:
-    """For each quantity the weight of each station's mean in it. Problem where the places that were
-    read cannot tell any slope."""
-    x = np.array([s.x_mm for s in stations])
-    y = np.array([s.y_mm for s in stations])
-    columns = {"level": np.ones(len(x))}
-    if len(set(x)) > 1:
-        columns["slope_x"] = x / 1000
-    if len(set(y)) > 1:
-        columns["slope_y"] = y / 1000
-    if {"slope_x", "slope_y"} <= set(columns):
-        columns["twist"] = x * y / 1e6
-    while len(columns) > 1:
-        design = np.column_stack(list(columns.values()))
-        sizes = np.linalg.svd(design / np.linalg.norm(design, axis=0).clip(min=1e-12))[1]
-        if len(x) >= len(columns) and sizes[-1] > 1e-6:
-            return dict(zip(columns, np.linalg.pinv(design), strict=True))
-        # what the fewest places carry is given up first
-        columns.pop("twist" if "twist" in columns else list(columns)[-1])
+    """For each quantity that the places which were read tell apart from all others the weight of
+    each station's mean in it. Problem where they tell no slope."""
+    x = np.array([s.x_mm for s in stations]) / 1000
+    y = np.array([s.y_mm for s in stations]) / 1000
+    found = _told_apart({"level": np.ones(len(x)), "slope_x": x, "slope_y": y, "twist": x * y})
+    if len(found) < 4:
+        # too few places to tell a twist: none is reckoned with
+        level = {"level": np.ones(len(x))}
+        found = _told_apart({**level, "slope_x": x - x.mean(), "slope_y": y - y.mean()})
+    if found.keys() & set(SLOPES):
+        return found
+    if len(x) < 2:
+        raise Problem(
+            "One place has been read, which tells no slope.",
+            expected="Read a second one, far from it.",
+            field="readings",
+        )
     raise Problem(
-        "One place has been read, which tells no slope.",
-        expected="Read a second one, far from it.",
+        "What was read lies on one line aslant: which way it slopes cannot be told.",
+        expected="Read a place beside that line.",
         field="readings",
     )
 
