@@ -1,0 +1,141 @@
+"""Cutting on a grid against plain geometry: every cell by its distance from places along the path,
+a hundred to the millimetre."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from truing.programs import read
+from truing.programs.motions import KIND, X0, X1, Y0, Y1, Z0, Z1, Kind
+from truing.programs.relief import relief
+from truing.programs.sweep import Grid, Tool, sweep, trespass
+
+CELL = 0.4
+BOX = (0.0, 0.0, 16.0, 12.0)
+across = st.integers(-20, 180).map(lambda v: v / 10)
+deep = st.sampled_from([-0.9, -0.5, -0.4, -0.1, 0.3])
+
+
+@st.composite
+def lines(draw: Any) -> str:
+    """Rapids and feeds, level and sloping, over the board and beside it; arcs of any length."""
+    told = ["G21 G90 G94 F600", "G0 Z2", "G0 X1 Y1", "G1 Z-0.1"]
+    x, y = 1.0, 1.0
+    for _ in range(draw(st.integers(1, 5))):
+        how = draw(st.sampled_from(["G0", "G1", "slope", "arc"]))
+        if how == "arc":
+            # from here about a middle beside it, to where an angle ends
+            r, at = draw(st.sampled_from([1.0, 2.5, 6.0])), draw(st.floats(0, 6.28))
+            turn = draw(st.floats(0.2, 6.0))
+            cx, cy = x + r * math.cos(at), y + r * math.sin(at)
+            way = draw(st.sampled_from([-1, 1]))
+            end = at + math.pi + way * turn
+            i, j = cx - x, cy - y
+            x, y = cx + r * math.cos(end), cy + r * math.sin(end)
+            told.append(f"{'G3' if way > 0 else 'G2'} X{x:.5f} Y{y:.5f} I{i:.5f} J{j:.5f}")
+            continue
+        x, y = draw(across), draw(across)
+        z = f" Z{draw(deep)}" if how == "slope" else ""
+        told.append(f"{'G0' if how == 'G0' else 'G1'} X{x} Y{y}{z}")
+    return "\n".join(told)
+
+
+def known(motions: Any) -> list[int]:
+    """Motions of which both ends are known."""
+    moves = motions.how[:, KIND] <= Kind.CCW
+    return [int(n) for n in np.flatnonzero(moves & np.isfinite(motions.at[:, :6]).all(axis=1))]
+
+
+def places(motions: Any, n: int) -> Any:
+    """Where the centre comes on its way, a hundredth of a millimetre apart."""
+    row = motions.at[n]
+    begin, end = row[[X0, Y0, Z0]], row[[X1, Y1, Z1]]
+    if motions.how[n, KIND] in (Kind.CW, Kind.CCW):
+        cx, cy = row[6], row[7]
+        r = math.hypot(begin[0] - cx, begin[1] - cy)
+        a0 = math.atan2(begin[1] - cy, begin[0] - cx)
+        a1 = math.atan2(end[1] - cy, end[0] - cx)
+        way = 1 if motions.how[n, KIND] == Kind.CCW else -1
+        angle = way * ((way * (a1 - a0)) % (2 * math.pi) or 2 * math.pi)
+        t = np.linspace(0, 1, max(2, math.ceil(abs(angle) * r / 0.01)))
+        a = a0 + angle * t
+        z = begin[2] + (end[2] - begin[2]) * t
+        return np.column_stack([cx + r * np.cos(a), cy + r * np.sin(a), z])
+    t = np.linspace(0, 1, max(2, math.ceil(math.dist(begin, end) / 0.01)))[:, None]
+    return begin + (end - begin) * t
+
+
+def least(grid: Grid, path: Any, radius: float) -> Any:
+    """How low a disc comes over each cell; +inf where it does not come."""
+    x, y = np.meshgrid(grid.x, grid.y)
+    found = np.full(x.shape, np.inf)
+    for px, py, pz in path[::4]:
+        near = (x - px) ** 2 + (y - py) ** 2 <= radius**2
+        found[near] = np.minimum(found[near], pz)
+    return found
+
+
+@settings(max_examples=40, deadline=None)
+@given(program=lines(), radius=st.sampled_from([0.9, 2.0, 3.3]))
+def test_what_is_cut_is_what_the_disc_passes_over(program: str, radius: float) -> None:
+    motions = read(program.encode()).motions
+    cut, left = Grid.over(BOX, CELL), Grid.over(BOX, CELL)
+    bites = sweep(motions, Tool(radius), cut)
+    relief(motions, Tool(radius), left)
+    # what lies half a cell off the rim may be cut or not, and a slope is cut in steps
+    surely = perhaps = np.zeros_like(cut.up, np.float64)
+    gx, gy = np.meshgrid(cut.x, cut.y)
+    for n in known(motions):
+        path = places(motions, n)
+        if motions.how[n, KIND] == Kind.RAPID:
+            # it cuts nothing, and what it would meet on any way between its ends is told
+            (left_, front, z0), (right, rear, _) = path.min(axis=0), path.max(axis=0)
+            beside = np.hypot(
+                np.maximum(0, np.maximum(left_ - gx, gx - right)),
+                np.maximum(0, np.maximum(front - gy, gy - rear)),
+            )
+            met = [beside <= radius - 1.6 * CELL, beside <= radius]
+            low = (perhaps - z0)[met[0]].max(initial=0.0)
+            high = (surely - z0)[met[1]].max(initial=0.0)
+        else:
+            before = surely, perhaps
+            surely = np.minimum(surely, least(cut, path, radius - 0.7 * CELL))
+            perhaps = np.minimum(perhaps, least(cut, path, radius + 0.7 * CELL))
+            low, high = (before[1] - surely).max(), (before[0] - perhaps).max()
+        step = 0.06 + CELL * (path[0, 2] != path[-1, 2])
+        assert low - step <= bites.deep_mm[n] <= high + step
+    for grid in (cut, left):
+        assert (grid.up <= surely + 0.06).all()
+        assert (grid.up >= perhaps - 0.06).all()
+
+
+@settings(max_examples=60, deadline=None)
+@given(program=lines(), seed=st.integers(0, 99))
+def test_how_far_a_centre_comes_below_what_is_kept(program: str, seed: int) -> None:
+    """A rapid may come through any place of the box between its ends, at its lower height."""
+    motions = read(program.encode()).motions
+    keep = Grid.over(BOX, 1.0)
+    keep.up[:] = np.random.default_rng(seed).choice([-np.inf, -0.3, 0.2, 4.0], keep.up.shape)
+    found = trespass(motions, keep)
+    for n in known(motions):
+        path = places(motions, n)
+        if motions.how[n, KIND] == Kind.RAPID:
+            (x0, y0, z0), (x1, y1, z1) = path[0], path[-1]
+            gx, gy = np.meshgrid(np.linspace(x0, x1, 80), np.linspace(y0, y1, 80))
+            path = np.column_stack([gx.ravel(), gy.ravel(), np.full(gx.size, min(z0, z1))])
+        at = (path[:, :2] - (keep.x0_mm, keep.y0_mm)) / keep.cell_mm
+        i, j = np.round(at).astype(int).T
+        on = (i >= 0) & (i < keep.up.shape[1]) & (j >= 0) & (j < keep.up.shape[0])
+        # a corner of a cell may be passed by unseen, what comes near its middle may not
+        seen = on & (np.abs(at - np.round(at)).max(axis=1) < 0.25)
+        slope = abs(path[-1, 2] - path[0, 2]) / max(1e-9, math.dist(path[0], path[-1]))
+        slack = 0.01 + keep.cell_mm * slope
+        least_, most = (
+            float((keep.up[j[k], i[k]] - path[k, 2]).max(initial=0.0)) for k in (seen, on)
+        )
+        assert least_ - slack <= found[n] <= most + slack
