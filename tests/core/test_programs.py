@@ -69,6 +69,24 @@ def test_a_good_program_raises_no_alarm_and_is_told_in_figures() -> None:
 
 
 @pytest.mark.parametrize(
+    ("line", "code"),
+    [
+        ("G0 X{x} Y40\nG0 Y90\nG0 Z5", "rapid_blind"),
+        ("G0 Z5\nG0 X{x} Y40\nG0 Z1\nG0 Y90\nG0 Z5", "rapid_low"),
+    ],
+)
+def test_a_rapid_beside_the_board_is_too_near_within_the_cutters_radius(
+    line: str, code: str
+) -> None:
+    """One of 30 mm, run along the board's left and its right side."""
+    for beside, near in ((14.0, True), (11.0, True), (16.0, False)):
+        for x in (-beside, 200 + beside):
+            text = f"G21 G90 G94\n{line.format(x=x)}\nM30\n"
+            codes = {f.code for f in checked(text).dangers}
+            assert (code in codes) == near, (x, codes)
+
+
+@pytest.mark.parametrize(
     ("said", "units", "deepest"),
     [("G20", "inch", -12.7), ("G21", "mm", -0.5), ("", "not stated", -0.5)],
 )
@@ -476,6 +494,18 @@ def test_an_arc_takes_as_long_as_short_lines_along_it(name: str) -> None:
     arc, lines = (times(moving(name, chords=c), Drives()) for c in (0, 200))
     assert arc.length_mm[:-1].sum() == pytest.approx(lines.length_mm[:-1].sum(), rel=1e-4)
     assert arc.seconds[:-1].sum() == pytest.approx(lines.seconds[:-1].sum(), rel=0.03)
+
+
+@pytest.mark.parametrize("name", ARCS)
+def test_an_arc_in_inverse_time_takes_the_time_that_it_says(name: str) -> None:
+    """G93 F6 is six such moves a minute, however long the arc is."""
+    arc, at = ARCS[name]
+    x, y, z = at(0.0)
+    text = f"G21 G90 G94 F1000\nG0 Z5\nG0 X{x:.6f} Y{y:.6f}\nG1 Z{z:.6f}\nG93 {arc} F6\n"
+    motions = read(text.encode()).motions
+    ways = np.array([at(t) for t in np.linspace(0, 1, 4000)])
+    long = float(np.linalg.norm(np.diff(ways, axis=0), axis=1).sum())
+    assert motions.at[-1, 8] == pytest.approx(6 * long, rel=1e-4)
 
 
 @pytest.mark.parametrize("name", ARCS)

@@ -229,6 +229,17 @@ def residual(move: Any, w: float) -> float:
     return w + b - a
 
 
+@pytest.mark.parametrize(("length", "most"), [(300.0, 10), (540.0, 10), (1100.0, 10), (6000.0, 10)])
+def test_places_along_a_rail_are_proposed_evenly_and_not_too_many(length: float, most: int) -> None:
+    rails = Rails(length_mm=length, apart_mm=400, bolt_pitch_mm=60)
+    machine = ROUTER.model_copy(update={"rails": rails})
+    places = kind("rail_twist").propose(machine).places_mm
+    steps = np.diff(places)
+    assert 5 <= len(places) <= most
+    assert steps.max() <= 1.5 * steps.min()
+    assert places[-1] - places[0] >= 0.75 * length
+
+
 @given(st.floats(0.06, 0.6), st.sampled_from([1, -1]))
 @settings(max_examples=15, deadline=None)
 def test_shims_go_under_the_low_diagonal_and_the_prediction_is_of_those_chosen(

@@ -203,6 +203,12 @@ def test_a_lean_is_told_with_its_axis_and_its_side_or_that_none_is_known(
         there = sides[1 - sides.index(side)]
         assert f"the top leans {'to the ' if key == 'nod' else ''}{there}" in said
         assert axis not in said
+        # and where nothing tells how far, its side is told alone
+        aside = told({}, {f"{patch}:edge": side}).finding.lines
+        known = [w.metric for w in aside if w.metric.startswith("Its side is known")]
+        assert known == [
+            f"Its side is known: the top leans {'to the ' if key == 'nod' else ''}{there}."
+        ]
     flat = told({}, {"x:size": 0.0, "y:size": 0.0}).get(key).sentence.metric
     assert flat.startswith(axis.capitalize())
     assert "no lean that can be told from nothing" in flat

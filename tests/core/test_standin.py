@@ -9,12 +9,13 @@ import pytest
 
 from tests.core.cases import CASES, FINE, IDS, STOCK, Case, marked
 from tests.core.helpers import NOTHING, TRAM, advise, case_of, evaluate, expect, judge, setup
-from truing.kit.instruments import FeelerBlades
+from truing.kit.instruments import FeelerBlades, PlungerDial
 from truing.machine import Machine, starting_point
 from truing.registry import kind, registry
 from truing.standin.apply import apply
 from truing.standin.evening import one_round, play
-from truing.standin.read import readers
+from truing.standin.read import as_typed, readers
+from truing.standin.seen import Seen
 from truing.standin.truth import Truth
 
 
@@ -22,6 +23,18 @@ def test_every_kind_is_played_here() -> None:
     assert {c.kind for c in CASES} == set(registry()) == set(readers()), (
         "give a new kind its truth and its cases in cases.py"
     )
+
+
+@pytest.mark.parametrize("shown", [0.0, 0.127, -0.0508, 2.5])
+def test_what_the_stand_in_types_is_read_as_what_it_saw(shown: float) -> None:
+    """In the unit of whatever it reads with."""
+    dials = [
+        PlungerDial(unit=unit, graduation_mm=0.01, range_mm=10) for unit in ("mm", "in", "div")
+    ]
+    for instrument in (*dials, PlungerDial(unit="thou", graduation_mm=0.0254), FeelerBlades()):
+        text, unit = as_typed(Seen(shown_mm=shown), instrument)
+        assert instrument.read(text, unit).mm == pytest.approx(shown, rel=1e-4, abs=1e-9)
+    assert as_typed(Seen(grade="binds"), FINE) == ("", FINE.unit)
 
 
 @pytest.mark.parametrize("case", CASES, ids=IDS)

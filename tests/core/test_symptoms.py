@@ -218,6 +218,21 @@ def test_a_result_that_should_have_been_looked_at_again_counts_for_half() -> Non
     assert fresh < chance < unknown
 
 
+def test_the_further_out_a_check_is_the_more_it_is_suspected() -> None:
+    """In three steps: out, by twice its limit, by five times."""
+    chances = [
+        suspect(looked("ridges", MILL, [result("spindle_tram", "out", times)]), "lean").chance
+        for times in (1.1, 1.9, 2.1, 4.9, 5.1, 9.0)
+    ]
+    assert chances[0] == chances[1] <= chances[2] == chances[3] <= chances[4] == chances[5]
+    assert chances[0] < chances[5]
+    shows = [
+        suspect(looked("ridges", MILL, [result("spindle_tram", v, t)]), "lean").chance
+        for v, t in (("true", 0.2), ("too_close", 1.0), ("out", 1.1))
+    ]
+    assert shows == sorted(shows)
+
+
 def test_a_tight_gib_is_not_called_a_slide_that_shakes() -> None:
     part = Subject.part("front_back").text
     felt = [result("slide_play", "out", 0.1, part)]

@@ -328,6 +328,16 @@ def test_what_could_tell_nothing_is_refused(stated: dict[str, Any], message: str
         RUNOUT.setup_type(**stated)
 
 
+def test_what_was_named_for_a_swap_is_no_part_of_another_way() -> None:
+    """A form keeps what was ticked while its way is changed back and forth."""
+    chain = {"chain": "collet", "collet": "a", "compared": ["b", "c"]}
+    swapped = RUNOUT.setup_type(way="swap", swapped="collet", **chain)
+    assert set(swapped.pieces) >= {"a", "b", "c"}
+    alone = RUNOUT.setup_type(way="plain", **chain)
+    assert set(alone.pieces) == {"a"}
+    assert alone.candidates == ()
+
+
 def test_half_a_plan_says_what_is_missing() -> None:
     def first(n: int, **more: Any) -> None:
         how = RUNOUT.setup_type(**{**EXACT, **more})
