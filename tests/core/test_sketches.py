@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from shapely.geometry import LineString, box
 
 from tests.core.cases import CASES, Case
 from truing.drawing.sketches import SketchFigure
 from truing.machine import FORM_TITLES, starting_point
+from truing.machine.ghost.sketch import Point
 from truing.measure.problem import Problem
-from truing.moves.sheet import move_sheet
+from truing.measure.words import plain
+from truing.moves.sheet import _head, _within, move_sheet
 from truing.registry import kind, registry
 from truing.standin.apply import apply
 from truing.standin.evening import one_round
@@ -274,3 +280,38 @@ def test_the_arrow_goes_the_way_that_the_move_takes_it(case: Case) -> None:
 
 def test_all_of_them_are_played() -> None:
     assert {(c.kind, c.name) for c in MOVED} == set(SEEN)
+
+
+spot_ = st.tuples(*[st.floats(-30, 30).map(lambda v: round(v, 1))] * 2)
+
+
+@given(one=spot_, other=spot_)
+def test_only_what_lies_in_the_window_of_a_picture_is_printed(one: Any, other: Any) -> None:
+    """Against a shapely box."""
+    assume(math.dist(one, other) > 0.5)
+    blank: dict[str, Any] = {key: [] for key in ("form", "lines", "dials", "bolts")}
+    low, high = Point(u=-12, v=-7), Point(u=9, v=14)
+    window = SketchFigure(
+        title=plain("t"), shows="", view="front", arrow=None, low=low, high=high, **blank
+    )
+    found = _within(window, Point(u=one[0], v=one[1]), Point(u=other[0], v=other[1]))
+    wanted = LineString([one, other]).intersection(box(-12, -7, 9, 14))
+    if found is None:
+        assert wanted.length < 1e-6
+    else:
+        ends = LineString([(p.u, p.v) for p in found])
+        assert ends.hausdorff_distance(wanted) < 1e-6
+
+
+@given(before=spot_, tip=spot_)
+def test_the_barbs_of_a_printed_arrow_trail_behind_its_tip(before: Any, tip: Any) -> None:
+    assume(math.dist(before, tip) > 0.5)
+    left, at, right = (complex(*p) for p in _head(before, tip))
+    ahead = complex(*tip) - complex(*before)
+    assert at == complex(*tip)
+    for barb in (left, right):
+        trail = (barb - at) / (ahead / abs(ahead))
+        assert trail.real < 0
+        assert abs(trail) == pytest.approx(2.6)
+        assert abs(trail.imag) < -trail.real
+    assert abs((left - at) - (right - at)) == pytest.approx(2 * 2.6 * math.sin(0.5))
