@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from datetime import timedelta
 from pathlib import Path
@@ -315,6 +316,20 @@ def test_every_symptom_and_cause_is_of_some_machine_and_told_by_a_check_of_it() 
         for s in suiting(m):
             found = search(s, m, stand(m, []))
             assert found.end == ("leads" if s.leads else "asks"), (form, s.key)
+            # a check is asked for by the likeliest that it tells of, and by no more than two
+            if found.next:
+                told = re.findall("“(.*?)”", found.next.reason.metric)
+                telling = {
+                    o.title: o.chance
+                    for o in found.suspects
+                    if any(
+                        check.partition(":")[0] == found.next.kind
+                        for check in causes().causes[o.cause].told_by
+                    )
+                }
+                assert 1 <= len(told) <= 2
+                chances = [telling[title] for title in told]
+                assert chances == sorted(chances, reverse=True)
             for one in found.suspects:
                 seen.setdefault(one.cause, set()).add(one.kind)
                 parts = [p for p, _ in course_kind(one.kind).subjects_of(m)] or ["machine"]
