@@ -396,7 +396,7 @@ def main() -> None:
                 groups = [[t for t in tests if t.startswith(APART) == a] for a in (False, True)]
                 groups.append([t for t in more if not t.startswith(APART)])
                 refused = any(
-                    pytest(folder, database, "-x", "--reuse-db", *g, limit=60 + 20 * SECONDS)
+                    pytest(folder, database, "-x", "--reuse-db", *g, limit=60 + 8 * SECONDS)
                     for g in groups
                     if g
                 ) or schema_differs(folder)
