@@ -639,6 +639,26 @@ def test_the_width_of_a_line_follows_the_face_under_it(tilt: float) -> None:
     assert ("vanishes" in found.words.metric) == (min(across) == 0)
 
 
+@pytest.mark.parametrize(("over", "clear"), [(-0.6, False), (0.6, True)])
+def test_a_rapid_goes_over_what_stands_there_or_meets_it(over: float, clear: bool) -> None:
+    """The clamp is 20 mm high."""
+    passing = GOOD.replace("G0 Z5\nM5", f"G0 Z5\nG0 Z{20 + over}\nG0 X190 Y135\nG0 Z25\nM5")
+    codes = {f.code for f in checked(passing).dangers}
+    assert ("keep_out" not in codes) == clear
+
+
+@pytest.mark.parametrize(("included", "tip"), [(60.0, 0.0), (90.0, 0.4), (30.0, 0.2)])
+def test_a_point_cuts_a_hole_as_wide_as_its_cone_is_at_that_depth(
+    included: float, tip: float
+) -> None:
+    tool = Cutter(diameter_mm=8, included_deg=included, tip_mm=tip).tool()
+    grid = Grid.over((0, 0, 10, 10), 0.05)
+    relief(read(b"G21 G90 G94 F100\nG0 Z5\nG0 X5 Y5\nG1 Z-2\nG0 Z5\n").motions, tool, grid)
+    across = np.count_nonzero(grid.up[100] < 0) * 0.05
+    assert across == pytest.approx(tip + 2 * 2 * math.tan(math.radians(included / 2)), abs=0.11)
+    assert grid.up.min() == pytest.approx(-2, abs=0.1)
+
+
 def test_a_nut_wider_than_the_cutter_keeps_clear_of_tall_things() -> None:
     """The cutter passes the clamp; the nut over it does not."""
     passing = GOOD.replace("Y30\n", "Y30\nX170 F3000\nY104\n")

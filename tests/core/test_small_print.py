@@ -10,7 +10,7 @@ import pytest
 from pydantic import ValidationError
 
 from tests.core.cases import STOCK
-from tests.core.helpers import START, TRAM, about, case_of, readings, setup
+from tests.core.helpers import START, TRAM, about, answered, case_of, readings, setup
 from tests.core.printed import sheets
 from truing.checks.rail_straight.upgrades import UPGRADES
 from truing.contract.history import History, MoveMade, PastRound
@@ -213,6 +213,22 @@ def test_a_log_has_a_largest_size_and_says_so() -> None:
     with pytest.raises(Problem, match="200001 points") as refused:
         read_log("1 2\n" * (MOST_POINTS + 1))
     assert "200000" in refused.value.expected
+
+
+def test_blank_lines_and_remarks_of_a_log_are_passed_over() -> None:
+    told = read_log("# by hand\n\nx z\n1 2\n   \n  % again\n3 4\n\n")
+    assert told == {"x": [1.0, 3.0], "z": [2.0, 4.0]}
+
+
+def test_what_is_dangerous_stands_out_of_a_walk() -> None:
+    """And an oil point that stays dry; what is only on the list is noted."""
+    walk = kind("inspection")
+    how = walk.propose(starting_point("column_mill")).model_copy(update={"oil_points": 2})
+    one, other = how.places[:2]
+    said = {one: "danger", other: "list", "oil:1": "dry", "oil:2": "flows"}
+    notes = walk.evaluate(case_of(walk, how, answered(walk, how, said))).notes
+    tones = {n.station: n.tone for n in notes if n.station in said}
+    assert tones == {one: "look", other: "info", "oil:1": "look"}
 
 
 @pytest.mark.parametrize(("high", "count"), [(100.0, 1), (400.0, 2)])
