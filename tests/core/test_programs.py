@@ -326,6 +326,18 @@ def test_what_cannot_be_read_is_found_where_the_editor_shows_it(line: str, at: s
     told = [f for f in checked(text).faults if "Column" in f.text.metric]
     assert [f.line for f in told] == [3]
     assert f"Column {line.index(at) + 1}: " in told[0].text.metric
+    # behind a slash it spoils nothing that is run without it
+    without = read(text.replace(line, f"/{line}").encode()).without
+    assert without is not None
+    assert without.at[-1, [X1, Y1]].tolist() == [1, 1]
+    assert np.isfinite(without.at[-1, Z1])
+
+
+def test_a_line_of_too_many_words_behind_a_slash_is_left_out_as_a_whole() -> None:
+    text = b"G21 G90\nG0 X0 Y0 Z5\n/G1 " + b"X1 Y2 " * 200 + b"\nG1 X1 F100\nM30\n"
+    without = read(text).without
+    assert without is not None
+    assert without.at[-1, [X1, Y1, Z1]].tolist() == [1, 0, 5]
 
 
 def test_one_endless_line_is_named_and_not_followed() -> None:
