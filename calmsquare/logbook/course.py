@@ -355,13 +355,28 @@ def _moves(logs: dict[UUID, MachineLog], ids: list[UUID]) -> None:
         )
 
 
+class _Happened(NamedTuple):
+    """An event, as far as it is looked into here."""
+
+    pk: UUID
+    machine_id: UUID
+    kind: str
+    at: datetime
+    said: str
+    mechanisms: list[Any]
+    hours: float | None
+    degrees: float | None
+    gate: dict[str, Any] | None
+
+
 def _events(logs: dict[UUID, MachineLog]) -> None:
     # a head stays tilted however much was read of other things since
     tilts = Q(machine__in=logs, kind__in=("tilted", "squared"))
     since = {pk: _since(log) for pk, log in logs.items()}
     recent = Q(machine__in=logs, at__gt=min(since.values(), default=_NEVER))
     events = Event.objects.filter(recent | tilts, taken_back_at=None)
-    for event in events.order_by("at"):
+    for row in events.order_by("at").values_list(*_Happened._fields):
+        event = _Happened(*row)
         log = logs[event.machine_id]
         if event.kind in ("tilted", "squared"):
             tilted = Tilt(at=event.at, said=happened(event))
@@ -383,7 +398,7 @@ def _events(logs: dict[UUID, MachineLog]) -> None:
             )
 
 
-def happened(event: Event) -> str:
+def happened(event: Event | _Happened) -> str:
     """What is said of an event afterwards, without a capital."""
     if event.gate:
         return gate_said(event.gate["key"])

@@ -70,6 +70,11 @@ def test_following_the_order_never_makes_it_worse(asked: list[Any], seed: int) -
     while order := fix_first(now).remedies:
         first = order[0]
         was = max(1.0, *(d.ratio for _, d in now.asked))
+        # nothing is asked for that takes nothing away, of the error or of the doubt
+        for r in order:
+            unknown = sum(h.share.most for h in r.demand.shares if not h.known)
+            left = sum(h.share.most for h in r.after.shares if not h.known)
+            assert r.after.most < r.demand.most or left < unknown
         # it came out somewhere within the limit, and was read so
         mended = {}
         for s in first.sources:

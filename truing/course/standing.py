@@ -109,6 +109,14 @@ class Log:
     """Days between looks that the owner set, by kind; 0 for never."""
 
     @cached_property
+    def by_kind(self) -> dict[str, list[Result]]:
+        """Results of each kind."""
+        found: dict[str, list[Result]] = {}
+        for result in self.results:
+            found.setdefault(result.kind, []).append(result)
+        return found
+
+    @cached_property
     def by_mechanism(self) -> dict[Mechanism, list[Touch]]:
         """Touches of each mechanism, oldest first."""
         return _told_by(self.touches, lambda touch: touch.mechanisms)
@@ -242,8 +250,8 @@ def _latest(kind: str, subject: str, log: Log) -> Result | None:
     whole = subject == THE_MACHINE.text
     mine = (
         r
-        for r in log.results
-        if r.kind == kind and (r.subject in about or (whole and r.subject.startswith(PIECES)))
+        for r in log.by_kind.get(kind, [])
+        if r.subject in about or (whole and r.subject.startswith(PIECES))
     )
     return max(mine, key=lambda r: r.at, default=None)
 
