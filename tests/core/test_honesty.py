@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
 from tests.core.helpers import TRAM, case_of, readings, setup
 from truing.contract.history import History, PastRound
@@ -419,3 +420,22 @@ def test_a_saddled_table_keeps_no_spindle_from_a_verdict(positions: str, lean: f
         verdicts.append(verdict(x, limit))
     assert covered / runs >= 0.93
     assert verdicts.count("out" if lean > limit else "true") / runs >= 0.95
+
+
+@pytest.mark.parametrize("dof", [1, 2, 5, 12])
+def test_a_sheet_is_seldom_contradicted_by_an_instrument_that_keeps_it(dof: int) -> None:
+    """In fewer than one round in a hundred; by one four times worse far more often."""
+    rng = np.random.default_rng(dof)
+
+    def called(s: float) -> float:
+        sums = (rng.normal(0, s, (6000, dof)) ** 2).sum(axis=1)
+        spreads = [Spread(ss_mm2=float(v), dof=dof) for v in sums]
+        return float(np.mean([v.contradicts(0.01, 0.0) for v in spreads]))
+
+    assert called(0.01) < 0.013
+    assert called(0.04) > 0.4
+
+
+def test_an_estimate_stays_what_it_was_made() -> None:
+    with pytest.raises(ValidationError, match="frozen"):
+        Estimate.within("slope", 1.0, 0.1).value = 2.0  # type: ignore[misc]

@@ -508,6 +508,19 @@ def test_an_arc_takes_as_long_as_short_lines_along_it(name: str) -> None:
     assert arc.seconds[:-1].sum() == pytest.approx(lines.seconds[:-1].sum(), rel=0.03)
 
 
+def test_a_path_takes_the_time_of_its_length_however_it_is_cut_up() -> None:
+    """Fed at 600 mm/min in pieces of 1 mm, of half of one, and at once."""
+    took = []
+    for piece in (1.0, 0.5, 40.0):
+        places = np.arange(piece, 40 + piece / 2, piece)
+        text = "G21 G90 G94 F600\nG0 Z5\nG0 X0 Y0\n" + "\n".join(f"G1 X{x:g}" for x in places)
+        motions = read(text.encode()).motions
+        seconds = times(motions, Drives()).seconds
+        took.append(float(seconds[motions.cuts].sum()))
+    assert took == pytest.approx([took[2]] * 3, rel=1e-6)
+    assert took[0] == pytest.approx(4.0, abs=0.5)
+
+
 @pytest.mark.parametrize("name", ARCS)
 def test_an_arc_in_inverse_time_takes_the_time_that_it_says(name: str) -> None:
     """G93 F6 is six such moves a minute, however long the arc is."""

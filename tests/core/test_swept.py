@@ -147,38 +147,6 @@ def test_what_is_round_or_pointed_leaves_its_own_underside(name: str, program: s
     assert np.abs(grid.up - wanted).max() < 0.03
 
 
-ROUND = {
-    "ball": (Tool(1.6, corner_mm=1.6), lambda d: 1.6 - np.sqrt(np.maximum(0, 1.6**2 - d**2))),
-    "v": (Tool(3.0, slope=1.2, tip_mm=0.2), lambda d: np.maximum(0, d - 0.2) * 1.2),
-    "leaning v": (
-        Tool(3.0, slope=1.2, tip_mm=0.2, lean_x=0.01, lean_y=-0.02),
-        lambda d: np.maximum(0, d - 0.2) * 1.2,
-    ),
-}
-
-
-@pytest.mark.parametrize("name", ROUND)
-@settings(max_examples=25, deadline=None)
-@given(program=lines())
-def test_what_is_round_or_pointed_leaves_its_own_underside(name: str, program: str) -> None:
-    """The lowest that its outline comes over each cell, leaning as it leans."""
-    tool, rises = ROUND[name]
-    motions = read(program.encode()).motions
-    grid = Grid.over(BOX, CELL)
-    relief(motions, tool, grid)
-    x, y = np.meshgrid(grid.x, grid.y)
-    wanted = np.zeros_like(x)
-    for n in known(motions):
-        if motions.how[n, KIND] == Kind.RAPID:
-            continue
-        for px, py, pz in places(motions, n)[::2]:
-            dx, dy = x - px, y - py
-            d = np.hypot(dx, dy)
-            up = pz + rises(d) - tool.lean_x * dx - tool.lean_y * dy
-            wanted = np.where(d <= tool.radius_mm, np.minimum(wanted, up), wanted)
-    assert np.abs(grid.up - wanted).max() < 0.03
-
-
 @settings(max_examples=60, deadline=None)
 @given(program=lines(), seed=st.integers(0, 99))
 def test_how_far_a_centre_comes_below_what_is_kept(program: str, seed: int) -> None:
