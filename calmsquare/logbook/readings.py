@@ -409,8 +409,8 @@ def preview(scope: Scope, round_id: UUID, form: PreviewIn) -> PreviewOut:
         question=instrument.question(
             length, beside(known, form.station, form.zeroed_on, key, but=form.supersedes)
         ),
-        sentence=result.judgement.sentence if result.judgement else None,
-        verdict=result.judgement.verdict if result.judgement else None,
+        sentence=result.judgement.sentence if result.judgement and result.ready else None,
+        verdict=result.judgement.verdict if result.judgement and result.ready else None,
     )
 
 

@@ -258,6 +258,7 @@ def finding_out(scope: Scope, round_id: UUID) -> FindingOut:
         judgement=outcome.judgement,
         trends=outcome.trends,
         problem=outcome.problem,
+        ready=outcome.ready,
         complete=outcome.complete,
         figures=[],
         advice_id="",

@@ -217,14 +217,19 @@ def _sitting(check: Check) -> LogEntry:
 
 def _round(r: Round) -> LogRound:
     summary = recorded.summary_of(r)
+    sentence, values = summary.sentence, recorded.values_of(summary)
+    if values and not r.verdict:
+        # a part of a plan judges nothing, whatever its figures are
+        sentence = plain("Not all of it has been read.")
+        values = [v.model_copy(update={"status": "unmeasured"}) for v in values]
     move = getattr(r, "move", None)
     return LogRound(
         id=r.pk,
         number=r.number,
         opened_at=r.opened_at,
         status=r.verdict or "unmeasured",
-        sentence=summary.sentence,
-        values=recorded.values_of(summary),
+        sentence=sentence,
+        values=values,
         move=move_out(move) if move else None,
         notes=[note_out(n) for n in r.notes.all()],
         photos=[photo_out(p) for p in r.photos.all()],

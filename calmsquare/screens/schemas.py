@@ -187,6 +187,8 @@ class FindingOut(BaseModel):
     judgement: Judgement | None
     trends: list[Trend]
     problem: str | None
+    ready: bool
+    """Whether every station has been read: a part of a plan judges nothing."""
     complete: bool
     figures: list[Figure]
     advice_id: str

@@ -181,6 +181,17 @@ def test_a_preview_says_how_it_is_understood_and_keeps_nothing(bench: Bench) -> 
     for station in ("12", "3", "6"):
         bench.read(station, "+0.01")
     path = f"/rounds/{bench.round['id']}/preview"
+    # three of four tell a lean, and judge nothing
+    found = bench.by.get(f"/rounds/{bench.round['id']}/finding")
+    assert found["finding"]["quantities"]
+    assert not found["ready"]
+    assert found["advice"] is None
+    [entry] = bench.by.get(f"/workshops/{bench.by.workshop.pk}/logbook")["entries"]  # type: ignore[union-attr]
+    [logged] = entry["sitting"]["rounds"]
+    assert logged["status"] == "unmeasured"
+    assert logged["sentence"]["metric"] == "Not all of it has been read."
+    assert {v["status"] for v in logged["values"]} == {"unmeasured"}
+    assert bench.by.post(path, {"station": "6", "text": "0", "unit": "mm"})["verdict"] is None
     told = bench.by.post(path, {"station": "9", "text": "7 div", "unit": "mm"})
     assert told["words"]["metric"] == "+0.0070 mm"
     assert told["spoken"]["metric"] == "plus 0.0070 mm"

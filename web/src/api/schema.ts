@@ -7683,6 +7683,8 @@ export interface components {
             trends: components["schemas"]["Trend"][];
             /** Problem */
             problem: string | null;
+            /** Ready */
+            ready: boolean;
             /** Complete */
             complete: boolean;
             /** Figures */

@@ -10,9 +10,12 @@ import { mono } from "../../theme";
 export function FindingTable({
   found,
   predicted,
+  judged: judges,
 }: {
   found: Finding;
   predicted: Schemas["Prediction"][];
+  /** Whether enough was read to judge by. */
+  judged: boolean;
 }) {
   const { say } = useSettings();
   const { finding, judgement } = found;
@@ -23,7 +26,7 @@ export function FindingTable({
     <Box component="table" sx={{ borderCollapse: "collapse", width: "100%" }}>
       <thead>
         <tr>
-          {["", "measured", "limit", ""].map((head, i) => (
+          {["", judges ? "measured" : "so far", "limit", ""].map((head, i) => (
             <Box
               // biome-ignore lint/suspicious/noArrayIndexKey: fixed columns
               key={i}
@@ -39,6 +42,7 @@ export function FindingTable({
       <tbody>
         {finding?.quantities.map((q) => {
           const judged = judgement?.judged.find((j) => j.quantity === q.key);
+          const verdict = judges ? judged?.verdict : undefined;
           return (
             <Box
               component="tr"
@@ -60,9 +64,9 @@ export function FindingTable({
                 {say(judged?.tolerance_words)}
               </Box>
               <Box component="td" sx={{ ...cell, pr: 0 }}>
-                {judged && <Square status={judged.verdict} size={24} />}
+                {verdict && <Square status={verdict} size={24} />}
                 <Box component="span" sx={visuallyHidden}>
-                  {judged && STATUS_WORDS[judged.verdict]}
+                  {verdict && STATUS_WORDS[verdict]}
                 </Box>
               </Box>
             </Box>

@@ -48,8 +48,10 @@ export function Settle({ check, round, readMore, arrived }: Props) {
       }),
     ),
   );
+  // a part of a plan judges nothing, whatever its figures are
+  const ready = looked.data?.ready === true;
   const judged = looked.data?.judgement;
-  const sentence = judged ? say(judged.sentence) : "";
+  const sentence = judged && ready ? say(judged.sentence) : "";
   useEffect(() => {
     if (sentence) speak(sentence);
   }, [sentence, speak]);
@@ -67,8 +69,8 @@ export function Settle({ check, round, readMore, arrived }: Props) {
     return <Typography>{problem ?? "Nothing has been read yet."}</Typography>;
   const open = round.settled_at === null && check.can_write;
   const last = check.rounds.at(-1)?.id === round.id;
-  const isTrue = judgement.verdict === "true";
-  const wayOut = judgement.judged.find((j) => j.way_out)?.way_out;
+  const isTrue = ready && judgement.verdict === "true";
+  const wayOut = ready ? judgement.judged.find((j) => j.way_out)?.way_out : null;
   return (
     <Box>
       <Box
@@ -78,12 +80,16 @@ export function Settle({ check, round, readMore, arrived }: Props) {
         aria-label="Finding"
         sx={{ display: "flex", gap: 2, alignItems: "flex-start", mb: 2, outline: "none" }}
       >
-        <Square status={judgement.verdict} size={64} />
+        <Square status={ready ? judgement.verdict : "unmeasured"} size={64} />
         <Box>
           <Typography sx={{ fontSize: "1.5rem", fontWeight: 700, lineHeight: 1.2 }}>
-            {STATUS_WORDS[judgement.verdict]}
+            {ready
+              ? STATUS_WORDS[judgement.verdict]
+              : `Not all of it ${open ? "is read yet" : "was read"}`}
           </Typography>
-          <Typography sx={{ fontSize: "1.15rem", maxWidth: 760 }}>{sentence}</Typography>
+          <Typography sx={{ fontSize: "1.15rem", maxWidth: 760 }}>
+            {ready ? sentence : unread(round, say)}
+          </Typography>
         </Box>
       </Box>
       <Box
@@ -95,7 +101,7 @@ export function Settle({ check, round, readMore, arrived }: Props) {
         }}
       >
         <Box>
-          <FindingTable found={looked.data} predicted={round.predicted} />
+          <FindingTable found={looked.data} predicted={round.predicted} judged={ready} />
           {wayOut && (
             <Remark tone="look">
               {say(wayOut.text)}
@@ -127,7 +133,7 @@ export function Settle({ check, round, readMore, arrived }: Props) {
               {say(note.text)}
             </Remark>
           ))}
-          {trends.map((t) => (
+          {(ready ? trends : []).map((t) => (
             <Remark
               key={t.quantity}
               tone={
@@ -137,7 +143,7 @@ export function Settle({ check, round, readMore, arrived }: Props) {
               {say(t.text)}
             </Remark>
           ))}
-          {!complete && open && (
+          {ready && !complete && open && (
             <Remark>
               The planned passes are not all in.{" "}
               <Button size="small" onClick={() => readMore(round.passes)}>
@@ -153,6 +159,11 @@ export function Settle({ check, round, readMore, arrived }: Props) {
           {drawing && <Template roundId={round.id} drawing={drawing} />}
         </Box>
         <Box sx={{ gridColumn: { md: 2 }, gridRow: { md: "1 / span 2" } }}>
+          {open && !ready && (
+            <Button variant="contained" onClick={() => readMore(round.passes)}>
+              Go on reading
+            </Button>
+          )}
           {round.move && <Made round={round} write={check.can_write} />}
           {open && !isTrue && check.first_move && (
             <Remark>
@@ -256,6 +267,17 @@ export function Settle({ check, round, readMore, arrived }: Props) {
       </Box>
     </Box>
   );
+}
+
+const NAMED = 6;
+
+/** Which stations have no reading yet. */
+function unread(round: RoundState, say: (words: Schemas["Words"]) => string): string {
+  const read = new Set(round.readings.filter((r) => r.live).map((r) => r.station));
+  const rest = round.stations.filter((s) => !read.has(s.key)).map((s) => say(s.label));
+  const more = rest.length - NAMED;
+  const named = rest.slice(0, NAMED).join(", ") + (more > 0 ? ` and ${more} more` : "");
+  return `${named ? `Still to be read: ${named}. ` : ""}It is judged once all of it is read.`;
 }
 
 /** The move in hand in full; what comes after it, or could be done instead, a line each. */

@@ -95,6 +95,7 @@ function found(
     trends: [],
     jobs: [],
     problem: null,
+    ready: true,
     complete: true,
     figures: [],
     advice_id: "advice-7",
@@ -140,6 +141,29 @@ describe("settling a round", () => {
     ])
       expect(text).toContain(part);
     expect(text.indexOf("The head is heavy.")).toBeLessThan(text.indexOf("Loosen."));
+  });
+
+  it("calls nothing true, nor out, before every station has been read", async () => {
+    const speech = vi.fn();
+    vi.stubGlobal("speechSynthesis", { speak: speech, cancel: vi.fn() });
+    vi.stubGlobal("SpeechSynthesisUtterance", class {});
+    localStorage.setItem("calm-square.settings", JSON.stringify({ speech: true }));
+    server.on(
+      "GET /rounds/r1/finding",
+      found("true", { ready: false, complete: false, advice: null }),
+    );
+    const { container, readMore } = await show();
+    const text = container.textContent ?? "";
+    expect(text).toContain("Not all of it is read yet");
+    expect(text).toContain("Still to be read: at 12, at 3");
+    // the figures are there, as far as they go, and nobody judges them
+    expect(text).toContain("0.31 mm/m");
+    expect(text).not.toContain("It leans to the right.");
+    for (const word of ["True", "Out", "Too close"]) expect(text).not.toContain(word);
+    expect(speech).not.toHaveBeenCalled();
+    fireEvent.click(screen.getByRole("button", { name: "Go on reading" }));
+    expect(readMore).toHaveBeenCalled();
+    vi.unstubAllGlobals();
   });
 
   it("without stock tells the height of each stack, and takes shims there and then", async () => {
