@@ -246,9 +246,10 @@ def block_known(truth: Truth, setup: Any) -> dict[str, float]:
 
 def motor_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
     tight = float(rng.choice([-95.0, 95.0])) if rng.random() < 0.3 else None
+    ramps = setup.ladder == "accel"
     slide = SlideTruth(
         stalls_above_mm_per_min=rng.uniform(1500, 9000),
-        stalls_above_mm_per_s2=2000,
+        stalls_above_mm_per_s2=rng.uniform(500, 4500) if ramps else 2000,
         tight_at_mm=tight,
     )
     return Truth(slides={setup.slide: slide})
@@ -274,7 +275,9 @@ def no_returns(truth: Truth, setup: Any) -> dict[str, float]:
 
 def not_too_much(truth: Truth, setup: Any, finding: Any) -> None:
     slide = truth.slide(setup.slide)
-    holds = slide.stalls_above_mm_per_min * (1.0 if slide.tight_at_mm is None else 0.6)
+    ramps = setup.ladder == "accel"
+    most = slide.stalls_above_mm_per_s2 if ramps else slide.stalls_above_mm_per_min
+    holds = most * (1.0 if slide.tight_at_mm is None else 0.6)
     if finding.recommended is not None:
         assert finding.recommended <= finding.proven <= holds
         assert finding.recommended <= 0.5 * max(holds + setup.step, setup.top)
