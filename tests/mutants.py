@@ -111,6 +111,12 @@ class _Finder(cst.CSTVisitor):
         super().__init__()
         self.found: list[tuple[int, cst.CSTNode, cst.CSTNode]] = []
         self.statement = 1
+        self.resolutions: set[int] = set()
+
+    def visit_Call(self, node: cst.Call) -> None:
+        if isinstance(node.func, cst.Name) and node.func.value == "show" and len(node.args) > 1:
+            # only its decimals show: ten times as large it is another one
+            self.resolutions.add(id(node.args[1].value))
 
     def visit_Annotation(self, node: cst.Annotation) -> bool:
         return False
@@ -131,7 +137,11 @@ class _Finder(cst.CSTVisitor):
             self.statement = self.get_metadata(PositionProvider, node).start.line
         for kind, operator in OPERATORS:
             boundary = isinstance(node, cst.ComparisonTarget) and type(node.operator) in _TURNED
-            if isinstance(node, kind) and (not boundary or operator is turned_round):
+            if operator is another_number and id(node) in self.resolutions:
+                assert isinstance(node, cst.BaseNumber)
+                tenfold = node.with_changes(value=repr(node.evaluated_value * 10))
+                self.found.append((self.statement, node, tenfold))
+            elif isinstance(node, kind) and (not boundary or operator is turned_round):
                 self.found += [(self.statement, node, new) for new in operator(node)]
         return super().on_visit(node)
 

@@ -60,6 +60,8 @@ class Machine:
         if 4 in codes:
             self.done.append((Kind.DWELL, self.at[:], self.at[:], None, word["P"], 1))
             return
+        if ("M", 0) in block or ("M", 1) in block:
+            self.done.append((Kind.PAUSE, self.at[:], self.at[:], None, None, 1))
         if not word.keys() & set("XYZIJK"):
             return
         to = self.at[:]
@@ -168,7 +170,8 @@ def a_block(rng: random.Random, machine: Machine) -> Block:
     def size(low: float, high: float) -> float:
         return round(rng.uniform(low, high) / machine.scale, 4)
 
-    what = rng.choice(["line", "line", "line", "arc", "radius", "modal", "wait", "drill", "drill"])
+    ways = ["line", "line", "line", "arc", "radius", "modal", "wait", "stop", "drill", "drill"]
+    what = rng.choice(ways)
     if what == "modal":
         first = rng.choice([(20,), (21,), (90,), (91,), (17,), (18,), (19,), (98,), (99,), (94,)])
         more = rng.choice([(), (), (95,)]) if first[0] < 93 else ()
@@ -176,6 +179,8 @@ def a_block(rng: random.Random, machine: Machine) -> Block:
         speed = [("S", 1000.0), ("F", 0.25)] if more else [("F", 500.0)] if 94 in first else []
         units = first[0] in (20, 21)
         return [("G", g) for g in first + (() if units else more)] + ([] if units else speed)
+    if what == "stop":
+        return [("M", rng.choice([0, 1]))]
     if what == "wait":
         return [("G", 4), ("P", float(rng.choice([0.5, 2])))]
     if what == "drill" and machine.plane == 17:
@@ -244,7 +249,7 @@ def test_a_program_is_followed_as_it_is_meant(seed: int) -> None:
     text, machine = written(random.Random(seed))
     program = read(text.replace("\n", random.Random(seed).choice(["\n", "\r\n"])).encode())
     motions = program.without or program.motions
-    rows = [n for n in range(len(motions.at)) if motions.how[n, KIND] <= Kind.DWELL][1:]
+    rows = [n for n in range(len(motions.at)) if motions.how[n, KIND] <= Kind.PAUSE][1:]
     assert [int(motions.how[n, KIND]) for n in rows] == [int(d[0]) for d in machine.done], text
     for n, (kind, begin, to, centre, feed, turns) in zip(rows, machine.done, strict=True):
         row = motions.at[n]
@@ -254,4 +259,4 @@ def test_a_program_is_followed_as_it_is_meant(seed: int) -> None:
             assert motions.how[n, TURNS] == turns
         if feed is not None:
             assert row[FEED] == pytest.approx(feed, rel=1e-4), text
-        assert (kind == Kind.RAPID) == bool(np.isnan(row[FEED]))
+        assert (kind in (Kind.RAPID, Kind.PAUSE)) == bool(np.isnan(row[FEED]))

@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from tests.core.helpers import FINE
+from tests.core.helpers import FINE, case_of
 from tests.core.jobbing import clock_plate, good, machine_of, poor, shared
 from truing.jobs import Job, JobFit
 from truing.jobs.decides import deciding
@@ -19,6 +19,8 @@ from truing.jobs.told import told_feature, told_first, told_limits
 from truing.jobs.words import cost_of, missing_kinds, sentence
 from truing.kit.instruments import PlungerDial
 from truing.machine import FORM_TITLES, starting_point
+from truing.machine.subject import Subject
+from truing.registry import kind
 
 SQUARE = Job(name="j", features=[Outline(name="plate", x_mm=100, y_mm=50, square_tol_mm=0.05)])
 
@@ -156,6 +158,16 @@ def test_an_instrument_decides_what_is_four_times_its_doubt() -> None:
     assert who(1.0) == ["fine", "rough"]
     assert who(0.02) == ["fine"]
     assert who(0.0001) == []
+    # by the check's own expectation with it
+    core = kind("lost_motion")
+    setup = core.propose(machine, Subject.read("part:left_right"))
+    doubts = []
+    for way in core.takes_by_way():
+        stated = setup.model_copy(update={"way": way}) if way else setup
+        case = case_of(core, stated, dial=rough, machine=machine)
+        doubts.append(core.expect(case).expanded)
+    assert who(4.05 * min(doubts)) == ["fine", "rough"]
+    assert who(3.95 * min(doubts)) == ["fine"]
 
 
 # --- what came out --------------------------------------------------------------------------------
