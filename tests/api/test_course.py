@@ -118,7 +118,13 @@ def test_a_wrong_move_is_taken_back_with_all_that_followed(owner: Person) -> Non
     assert tram_of(bench)["why"]["metric"].startswith("The column was shimmed on ")
     assert bench.round["predicted"]
     assert Machine.objects.get().truth != truth
+    book = f"/workshops/{owner.workshop.pk}/logbook"  # type: ignore[union-attr]
+    sitting = owner.get(book)["entries"][0]["sitting"]
+    assert sitting["status"] == "stale"
     take_back(bench, "moves", wrong)
+    # what it found holds again, since nothing was moved
+    sitting = owner.get(book)["entries"][0]["sitting"]
+    assert sitting["status"] == "out"
     bench.check = owner.get(f"/checks/{bench.check['id']}")
     assert tram_of(bench)["status"] == "out"
     assert bench.check["rounds"][0]["move"]["taken_back"]

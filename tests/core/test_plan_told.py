@@ -13,10 +13,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from shapely.geometry import box
 
-from truing.machine.board import Board
+from truing.machine.board import Board, KeepOut
 from truing.measure.words import plain
 from truing.programs.report import ProgramFault
 from truing.surfacing.area import board_area
+from truing.surfacing.foreign import Stated, ground_for
 from truing.surfacing.lines import even
 from truing.surfacing.plan import Facts, Relief, make
 from truing.surfacing.seat import corner_words
@@ -183,6 +184,36 @@ def test_feeds_are_round_and_never_above_what_holds_them() -> None:
     least = speeds("mdf", diameter_mm=22.0, teeth=2, spindle_rev=12_000, most_feed_mm_min=0.4)
     assert least.feed_mm_min == 1
     assert least.feed_limit == "what the drives have proven"
+
+
+def test_the_ground_of_a_foreign_program_is_the_bed_seen_from_its_zero() -> None:
+    """The same places of the bed, whichever of them is called X0 Y0, and the same heights."""
+    tall = KeepOut(name="clamp", what="clamp", shape="rectangle", x_mm=80, y_mm=50, across_mm=20,
+                   deep_mm=10, top_mm=12.0)  # fmt: skip
+    board = Board(thickness_mm=18, least_mm=8, keep_outs=[tall])
+    bed = facts(board=board, map=[(x, y, 0.001 * x - 0.002 * y) for x, y, _ in facts().map])
+    tops: list[float] = []
+    reach = {"reach_left_mm": -130, "reach_right_mm": 140, "reach_front_mm": -90}
+    for x, y, top, thick in ((0, 0, 0, 0), (-70, 30, 0, 0), (25, -40, 3.5, 6), (60, 60, 0, 12)):
+        ground = ground_for(Stated(x_mm=x, y_mm=y, top_mm=top, thickness_mm=thick, **reach), bed)
+        here = 0.001 * x - 0.002 * y
+        assert ground.board == pytest.approx(
+            (-WIDE / 2 - x, -DEEP / 2 - y, WIDE / 2 - x, DEEP / 2 - y)
+        )
+        assert ground.reach == pytest.approx((-130 - x, -90 - y, 140 - x, 150 - y))
+        told = {(round(a + x, 6), round(b + y, 6)): z for a, b, z in ground.map}
+        assert told == pytest.approx({(a, b): z - here + top for a, b, z in bed.map}, abs=1e-9)
+        assert ground.highest_mm == pytest.approx(max(z for _, _, z in bed.map) - here + top)
+        assert ground.safe == pytest.approx(ground.highest_mm + 2.0)
+        # the clamp stands on the board; the work lies on it, and Z is zeroed on the work
+        [kept] = ground.kept
+        at = np.array(kept.outline) + np.array([x, y])
+        assert at.min(axis=0) == pytest.approx([70, 45], abs=3)
+        assert at.max(axis=0) == pytest.approx([90, 55], abs=3)
+        tops.append(kept.top_mm + here - top + thick)
+        assert 12 <= tops[-1] == pytest.approx(tops[0])
+        # through the work by half a millimetre, or down to where the board is too thin
+        assert ground.floor_mm == pytest.approx(top - thick - (0.5 if thick else 10.0))
 
 
 def test_a_program_that_its_own_check_faults_is_not_handed_out(monkeypatch: Any) -> None:
