@@ -88,7 +88,7 @@ export function Settle({ check, round, readMore, arrived }: Props) {
               : `Not all of it ${open ? "is read yet" : "was read"}`}
           </Typography>
           <Typography sx={{ fontSize: "1.15rem", maxWidth: 760 }}>
-            {ready ? sentence : unread(round, say)}
+            {ready ? sentence : unread(round, open, say)}
           </Typography>
         </Box>
       </Box>
@@ -272,12 +272,17 @@ export function Settle({ check, round, readMore, arrived }: Props) {
 const NAMED = 6;
 
 /** Which stations have no reading yet. */
-function unread(round: RoundState, say: (words: Schemas["Words"]) => string): string {
+function unread(
+  round: RoundState,
+  open: boolean,
+  say: (words: Schemas["Words"]) => string,
+): string {
   const read = new Set(round.readings.filter((r) => r.live).map((r) => r.station));
   const rest = round.stations.filter((s) => !read.has(s.key)).map((s) => say(s.label));
   const more = rest.length - NAMED;
   const named = rest.slice(0, NAMED).join(", ") + (more > 0 ? ` and ${more} more` : "");
-  return `${named ? `Still to be read: ${named}. ` : ""}It is judged once all of it is read.`;
+  const which = named && `${open ? "Still to be read" : "Not read"}: ${named}. `;
+  return which + (open ? "It is judged once all of it is read." : "It judges nothing.");
 }
 
 /** The move in hand in full; what comes after it, or could be done instead, a line each. */

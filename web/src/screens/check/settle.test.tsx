@@ -164,6 +164,14 @@ describe("settling a round", () => {
     fireEvent.click(screen.getByRole("button", { name: "Go on reading" }));
     expect(readMore).toHaveBeenCalled();
     vi.unstubAllGlobals();
+    // nor once it was put away like that
+    cleanup();
+    const settled = await show(aRound({ settled_at: "2026-03-01T20:00:00Z" }));
+    const kept = settled.container.textContent ?? "";
+    expect(kept).toContain("Not all of it was read");
+    expect(kept).toContain("Not read: at 12, at 3");
+    expect(kept).toContain("It judges nothing.");
+    expect(screen.queryByRole("button", { name: "Go on reading" })).toBeNull();
   });
 
   it("without stock tells the height of each stack, and takes shims there and then", async () => {
