@@ -70,6 +70,9 @@ export function Settle({ check, round, readMore, arrived }: Props) {
   const open = round.settled_at === null && check.can_write;
   const last = check.rounds.at(-1)?.id === round.id;
   const isTrue = ready && judgement.verdict === "true";
+  // what is still to be read is no remark on what was
+  const rest = new Set(ready ? [] : unread(round).map((s) => s.key));
+  const notes = finding.notes.filter((n) => !n.station || !rest.has(n.station));
   const wayOut = ready ? judgement.judged.find((j) => j.way_out)?.way_out : null;
   return (
     <Box>
@@ -88,7 +91,7 @@ export function Settle({ check, round, readMore, arrived }: Props) {
               : `Not all of it ${open ? "is read yet" : "was read"}`}
           </Typography>
           <Typography sx={{ fontSize: "1.15rem", maxWidth: 760 }}>
-            {ready ? sentence : unread(round, open, say)}
+            {ready ? sentence : named(unread(round), open, say)}
           </Typography>
         </Box>
       </Box>
@@ -128,7 +131,7 @@ export function Settle({ check, round, readMore, arrived }: Props) {
               {say(line)}
             </Typography>
           ))}
-          {finding.notes.map((note) => (
+          {notes.map((note) => (
             <Remark key={note.text.metric} tone={note.tone === "look" ? "look" : "info"}>
               {say(note.text)}
             </Remark>
@@ -269,19 +272,23 @@ export function Settle({ check, round, readMore, arrived }: Props) {
   );
 }
 
+/** Stations that have no reading yet. */
+function unread(round: RoundState): Schemas["Station"][] {
+  const read = new Set(round.readings.filter((r) => r.live).map((r) => r.station));
+  return round.stations.filter((s) => !read.has(s.key));
+}
+
 const NAMED = 6;
 
-/** Which stations have no reading yet. */
-function unread(
-  round: RoundState,
+function named(
+  rest: Schemas["Station"][],
   open: boolean,
   say: (words: Schemas["Words"]) => string,
 ): string {
-  const read = new Set(round.readings.filter((r) => r.live).map((r) => r.station));
-  const rest = round.stations.filter((s) => !read.has(s.key)).map((s) => say(s.label));
   const more = rest.length - NAMED;
-  const named = rest.slice(0, NAMED).join(", ") + (more > 0 ? ` and ${more} more` : "");
-  const which = named && `${open ? "Still to be read" : "Not read"}: ${named}. `;
+  const names = rest.slice(0, NAMED).map((s) => say(s.label));
+  const told = names.join(", ") + (more > 0 ? ` and ${more} more` : "");
+  const which = told && `${open ? "Still to be read" : "Not read"}: ${told}. `;
   return which + (open ? "It is judged once all of it is read." : "It judges nothing.");
 }
 

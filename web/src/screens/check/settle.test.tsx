@@ -148,10 +148,15 @@ describe("settling a round", () => {
     vi.stubGlobal("speechSynthesis", { speak: speech, cancel: vi.fn() });
     vi.stubGlobal("SpeechSynthesisUtterance", class {});
     localStorage.setItem("calm-square.settings", JSON.stringify({ speech: true }));
-    server.on(
-      "GET /rounds/r1/finding",
-      found("true", { ready: false, complete: false, advice: null }),
-    );
+    const half = found("true", { ready: false, complete: false, advice: null });
+    const left = {
+      tone: "look" as const,
+      text: words("9 was left out."),
+      station: "9",
+      wild: false,
+    };
+    if (half.finding) half.finding.notes = [...half.finding.notes, left];
+    server.on("GET /rounds/r1/finding", half);
     const { container, readMore } = await show();
     const text = container.textContent ?? "";
     expect(text).toContain("Not all of it is read yet");
@@ -159,6 +164,8 @@ describe("settling a round", () => {
     // the figures are there, as far as they go, and nobody judges them
     expect(text).toContain("0.31 mm/m");
     expect(text).not.toContain("It leans to the right.");
+    expect(text).toContain("Rests on the stated repeatability.");
+    expect(text).not.toContain("was left out");
     for (const word of ["True", "Out", "Too close"]) expect(text).not.toContain(word);
     expect(speech).not.toHaveBeenCalled();
     fireEvent.click(screen.getByRole("button", { name: "Go on reading" }));
