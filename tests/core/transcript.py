@@ -4,10 +4,8 @@ sheets shows in a difference that can be read. `python -m tests.core.transcript`
 
 from __future__ import annotations
 
-import math
 import sys
 from collections.abc import Callable, Iterator
-from datetime import datetime
 from pathlib import Path
 from types import ModuleType
 from typing import Any
@@ -22,7 +20,9 @@ import truing.machine.board
 import truing.machine.parts
 import truing.surfacing.done
 import truing.surfacing.wish
+from tests.core import transcript_work
 from tests.core.cases import CASES, Case
+from tests.core.trees import inline, number, tree
 from truing.contract.trends import trends
 from truing.jobs import features, made
 from truing.jobs.features import Job
@@ -34,7 +34,6 @@ from truing.machine.ghost import ghost
 from truing.measure.fields import form_schema
 from truing.measure.lenient import read_back
 from truing.measure.problem import Problem
-from truing.measure.words import Words
 from truing.moves.sheet import move_sheet
 from truing.registry import kind, registry
 from truing.standin.apply import apply
@@ -54,57 +53,6 @@ from truing.symptoms import drawn, symptoms
 
 TOLD = Path(__file__).parents[1] / "golden" / "told"
 SEED = 5
-LINE = 200
-"""What stands on one line."""
-
-
-def number(value: float) -> str:
-    """Four figures; what is nothing but rounding is nothing."""
-    return "0" if abs(value) < 1e-7 else f"{value:.4g}"
-
-
-def inline(value: Any) -> str | None:
-    """A value that stands on one line; None for what is a tree of its own."""
-    if isinstance(value, Words):
-        return value.metric if value.metric == value.inch else f"{value.metric} | {value.inch}"
-    if isinstance(value, bool) or value is None:
-        return str(value)
-    if isinstance(value, int | float):
-        return number(value) if math.isfinite(value) else str(value)
-    if isinstance(value, str | datetime):
-        return str(value)
-    if isinstance(value, list | tuple) and not any(isinstance(v, Words) for v in value):
-        items = [inline(v) for v in value]
-        text = "[" + ", ".join(i or "" for i in items) + "]"
-        plain = len(text) < 160 or not any(isinstance(v, BaseModel) for v in value)
-        return text if plain and None not in items else None
-    if isinstance(value, BaseModel):
-        parts = [(n, inline(getattr(value, n))) for n in type(value).model_fields]
-        known = [(n, p) for n, p in parts if p not in ("None", "", "[]", "False")]
-        text = ", ".join(f"{n} {p}" for n, p in known)
-        return text if all(p is not None for _, p in known) and len(text) < LINE else None
-    return None
-
-
-def tree(name: str, value: Any, depth: int = 0) -> Iterator[str]:
-    """A value as indented lines; what is empty is left out."""
-    pad = "  " * depth
-    text = inline(value)
-    if text in ("None", "", "[]", "False"):
-        return
-    if text is not None:
-        yield f"{pad}{name}: {text}"
-        return
-    yield f"{pad}{name}:"
-    if isinstance(value, BaseModel):
-        for field in type(value).model_fields:
-            yield from tree(field, getattr(value, field), depth + 1)
-    elif isinstance(value, dict):
-        for key, item in value.items():
-            yield from tree(str(key), item, depth + 1)
-    else:
-        for item in value:
-            yield from tree("-", item, depth + 1)
 
 
 def sitting(case: Case) -> Iterator[str]:
@@ -303,6 +251,7 @@ OTHERS: dict[str, Callable[[], str]] = {
     "symptoms": seen,
     "forms": forms,
     "instruments": instruments,
+    **transcript_work.OTHERS,
 }
 """What is told beside the kinds of check."""
 

@@ -1,0 +1,280 @@
+"""What is told of the work around the checks: what a machine and a kit begin with, the course and
+what happens to it, jobs, surfacing, and how a set-up is drawn for each of its choices.
+"""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable, Iterator
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from tests.core.boards import a_board, a_wish
+from tests.core.jobbing import good, machine_of, poor, read
+from tests.core.trees import tree
+from truing.course import KINDS
+from truing.course.events import EVENTS, event_said, events_for, touched_by
+from truing.course.gates import gates, open_items, proof
+from truing.course.plan import AIMS, plan
+from truing.course.standing import Decision, Log, Result, Standing, Touch, standings
+from truing.course.step import detour, next_step, overall
+from truing.jobs import Job, JobFit, fit, ground
+from truing.jobs.decides import deciding
+from truing.jobs.features import AnyFeature, Hole, Slot, Thickness, TwoSides, Wall
+from truing.jobs.first import fix_first
+from truing.jobs.limits import JobLimit, limits_for
+from truing.jobs.made import CameOut, Outcome, compare, made
+from truing.jobs.starts import starting_jobs
+from truing.jobs.told import told_feature, told_first, told_limits
+from truing.jobs.words import cost_of, sentence
+from truing.kit.instruments import Instrument
+from truing.kit.usual import System, usual
+from truing.machine import FORM_TITLES, Machine, starting_point
+from truing.measure.fields import form_schema
+from truing.measure.problem import Problem
+from truing.registry import registry
+from truing.surfacing.plan import Surfacing, make
+
+SYSTEMS: tuple[System, ...] = ("metric", "inch")
+DAY = datetime(2026, 3, 1, 9, tzinfo=UTC)
+
+
+def beginnings() -> str:
+    """A usual machine of each form, the usual instruments, and the jobs to begin with."""
+    lines: list[str] = []
+    for form in FORM_TITLES:
+        lines += [f"== {form}", *tree("machine", starting_point(form)), ""]
+    for system in SYSTEMS:
+        lines += [f"== instruments, {system}", *tree("kit", list(usual(system))), ""]
+    for job in starting_jobs():
+        lines += [f"== {job.name}", *tree("job", job), ""]
+    return "\n".join(lines)
+
+
+def choices() -> str:
+    """How a set-up is drawn for every choice of its form: what that changes in the drawing."""
+    lines: list[str] = []
+    for key, core in registry().items():
+        told: set[str] = set()
+        for machine in (m for m in map(starting_point, FORM_TITLES) if core.suits(m)):
+            stated = core.propose(machine) or core.example(machine)
+            if stated is None:
+                continue
+            for name, setup in _others(core, stated):
+                try:
+                    drawn = list(tree("sketch", core.sketch(setup, machine)))
+                except Problem as problem:
+                    drawn = [f"refused: {problem}"]
+                new = [line for line in drawn if line not in told]
+                told.update(new)
+                if new:
+                    lines += [f"== {key}, {machine.form}, {name}", *new, ""]
+    return "\n".join(lines)
+
+
+def _others(core: Any, stated: Any) -> Iterator[tuple[str, Any]]:
+    """The set-up as it is, and with every other answer to each question that offers some."""
+    yield "as proposed", stated
+    for field, asked in form_schema(core.setup_type)["properties"].items():
+        offers = asked.get("enum") or ([True, False] if asked.get("type") == "boolean" else [])
+        for answer in offers:
+            if answer == getattr(stated, field):
+                continue
+            try:
+                yield (
+                    f"{field} {answer}",
+                    core.setup_type.model_validate({**stated.model_dump(), field: answer}),
+                )
+            except ValueError:
+                continue
+
+
+def course() -> str:
+    """The course of every form: with nothing read, with a year behind it, and after each thing
+    that can happen to a machine."""
+    lines: list[str] = []
+    for form in FORM_TITLES:
+        machine = starting_point(form)
+        lines += [f"== {form}, new", *_course(machine, Log())]
+        lines += ["", f"== {form}, read", *_course(machine, _year(machine))]
+        lines += ["", f"== {form}, what happens"]
+        for event in events_for(machine, tilted=False):
+            lines += tree("event", event)
+            lines.append(f"  said: {event_said(event.key, 'the vice fell', ['head_pivot'], 30.0)}")
+            lines += tree("stale after it", _stale_after(machine, event.key), 1)
+        lines.append("")
+    return "\n".join(lines)
+
+
+def _course(machine: Machine, log: Log) -> Iterator[str]:
+    found = _standings(machine, log)
+    for s in found:
+        why = f": {s.why.metric}" if s.why else ""
+        yield f"{s.kind} {s.status}{why}{' (due)' if s.is_due else ''}"
+        yield from tree("costs first", detour(s.kind, found), 1)
+    yield from tree("next", next_step(found))
+    yield from tree("overall", list(overall(found)))
+    yield from tree("gates", gates(machine, found))
+    yield from tree("proof", proof(found))
+    yield from tree("open", open_items(found))
+    for aim in AIMS:
+        for minutes in (40, 240):
+            planned = plan(machine, found, minutes, aim.key)
+            bare = [(s.kind, s.minutes, s.rounds, s.starts) for s in planned.steps]
+            yield f"{aim.key} in {minutes}: {planned.sentence.metric} {bare}"
+            yield from (f"  left: {x.kind} {x.minutes} {x.reason.metric}" for x in planned.left)
+            if aim.key == "true":
+                yield from tree("kit", planned.kit)
+                yield from tree("cautions", planned.cautions)
+
+
+def _standings(machine: Machine, log: Log) -> list[Standing]:
+    built = tuple(k.key for k in KINDS)
+    return standings(machine, log, built=built, now=DAY + timedelta(days=200))
+
+
+def _results(machine: Machine) -> list[Result]:
+    """Everything read and true, one kind after another."""
+    return [
+        Result(kind=k.key, subject=subject, at=DAY + timedelta(hours=i), verdict="true")
+        for i, k in enumerate(KINDS)
+        for subject, _ in (k.subjects_of(machine) or [("machine", "")])
+    ]
+
+
+def _year(machine: Machine) -> Log:
+    """Every third kind out and some left open, one of them left as it is; and a crash."""
+    read = _results(machine)
+    verdicts = ("true", "out", "too_close", "true", "true")
+    results = [
+        r.model_copy(update={"verdict": verdicts[i % 5], "times_limit": 0.4 + i % 5})
+        for i, r in enumerate(read)
+    ]
+    left = [Decision(id="d", kind=r.kind, at=DAY + timedelta(days=3), reason="No part shows it.")
+            for r in results if r.verdict == "out"][:1]  # fmt: skip
+    late = Touch(
+        id="t",
+        at=DAY + timedelta(days=5),
+        mechanisms=["table", "gibs"],
+        said="it was taken apart",
+    )
+    return Log(results=results, touches=[late], decisions=left)
+
+
+def _stale_after(machine: Machine, event: str) -> list[str]:
+    """What has to be read again after something happened to a machine that was true."""
+    e = next(e for e in EVENTS if e.key == event)
+    touch = Touch(
+        id="t",
+        at=DAY + timedelta(days=2),
+        mechanisms=touched_by(event, []),
+        said=e.said,
+        calls_for=e.calls_for,
+        first=e.first,
+    )
+    found = _standings(machine, Log(results=_results(machine), touches=[touch]))
+    return [s.kind for s in found if s.status == "stale"]
+
+
+MORE: list[AnyFeature] = [
+    Wall(length_mm=70, depth_mm=12, upright_tol_mm=0.02, along_tol_mm=0.03, held="vice"),
+    Wall(length_mm=70, depth_mm=12, runs="y", upright_tol_mm=0.03, held="table"),
+    TwoSides(length_mm=60, depth_mm=10, match_tol_mm=0.05),
+    Slot(length_mm=50, width_tol_mm=0.02),
+    Hole(depth_mm=20, by="quill", upright_tol_mm=0.02, place_tol_mm=0.05, size_tol_mm=0.03),
+    Thickness(x_mm=60, y_mm=40, thick_tol_mm=0.05),
+]
+
+
+def jobs() -> str:
+    """What is told of jobs on machines in good order and in poor, known and half known."""
+    lines: list[str] = []
+    every = [*starting_jobs(), Job(name="Brackets", features=MORE)]
+    for form in ("column_mill", "gantry_router", "round_column"):
+        machine = machine_of(form)
+        half = dict(list(good(machine).items())[::2])
+        grounds = {"good": good(machine), "poor": poor(machine), "half": half, "unknown": {}}
+        for named, told in grounds.items():
+            here = ground(machine, read(machine, told))
+            for job in every:
+                lines += [f"== {job.name}, {form}, {named}"]
+                lines += _job(machine, fit(job, here), told=named in ("poor", "half"))
+                lines.append("")
+    return "\n".join(lines)
+
+
+def _job(machine: Machine, found: JobFit, *, told: bool) -> Iterator[str]:
+    yield from tree("sentence", sentence(found))
+    if not told:
+        return
+    yield from tree("features", [told_feature(f, found.ground) for f in found.features])
+    yield from tree("first", told_first(found, fix_first(found)))
+    kit = [(one.name, one.spec) for one in usual("metric")]
+    weights = {("spindle_tram", "lean"): 2.0}
+    limits = limits_for(found, weights)
+    yield from tree("limits", told_limits(found, limits, _decides(machine, kit), weights))
+    for kind in registry():
+        cost = cost_of(kind, found)
+        if cost is not None:
+            yield from tree(f"{kind} takes {cost.ratio:.3g}", cost.text)
+    job = made(found, "Avocet")
+    yield from tree("foretold", [f.model_copy(update={"shares": []}) for f in job.foretold])
+    came = [
+        CameOut(feature=f.feature, key=f.key, off=off * (f.most or f.tolerance))
+        for f, off in zip(job.foretold, (0.3, 1.5, 4.0) * len(job.foretold), strict=False)
+    ]
+    yield from tree("compared", compare(job, Outcome(came_out=came)))
+
+
+def _decides(
+    machine: Machine, kit: list[tuple[str, Instrument]]
+) -> Callable[[JobLimit], list[str] | None]:
+    def found(limit: JobLimit) -> list[str] | None:
+        return deciding(
+            machine,
+            kit,
+            kind=limit.kind,
+            subject=limit.sources[0].subject or "machine",
+            tolerance=limit.tolerance,
+            limit=limit.value,
+        )
+
+    return found
+
+
+BOARDS = 6
+
+
+def surfacing() -> str:
+    """Plans for boards and wishes at random, with the first and last lines of their programs."""
+    lines: list[str] = []
+    for seed in range(BOARDS):
+        rng = random.Random(seed)
+        facts = a_board(rng)
+        wish = a_wish(rng, facts).model_copy(update={"by_hand": seed % 3 == 2})
+        lines += [f"== board {seed}", *tree("wish", wish)]
+        try:
+            lines += _planned(make(wish, facts))
+        except Problem as problem:
+            lines.append(f"refused: {problem}")
+        lines.append("")
+    return "\n".join(lines)
+
+
+def _planned(found: Surfacing) -> Iterator[str]:
+    short = found.model_copy(update={"program": "", "air_program": "", "mark": "", "levels": []})
+    yield from tree("plan", short)
+    for level in found.levels:
+        yield from tree(f"level {level.z_mm:.3f}, {level.length_mm:.1f} long", level.words)
+    for name, program in (("program", found.program), ("in the air", found.air_program)):
+        written = program.splitlines()
+        yield from tree(name, [*written[:40], *written[-8:]])
+
+
+OTHERS: dict[str, Callable[[], str]] = {
+    "beginnings": beginnings,
+    "choices": choices,
+    "course": course,
+    "jobs": jobs,
+    "surfacing": surfacing,
+}
