@@ -9,9 +9,12 @@ from collections.abc import Callable, Iterator
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+import numpy as np
+
 from tests.core.boards import a_board, a_wish
+from tests.core.cases import CASES, Case
 from tests.core.jobbing import good, machine_of, poor, read
-from tests.core.trees import tree
+from tests.core.trees import number, tree
 from truing.course import KINDS
 from truing.course.events import EVENTS, event_said, events_for, touched_by
 from truing.course.gates import gates, open_items, proof
@@ -32,9 +35,11 @@ from truing.kit.usual import System, usual
 from truing.machine import FORM_TITLES, Machine, starting_point
 from truing.measure.fields import form_schema
 from truing.measure.problem import Problem
-from truing.registry import registry
+from truing.registry import kind, registry
+from truing.standin.evening import one_round
 from truing.surfacing.plan import Surfacing, make
 
+SEED = 5
 SYSTEMS: tuple[System, ...] = ("metric", "inch")
 DAY = datetime(2026, 3, 1, 9, tzinfo=UTC)
 
@@ -87,6 +92,48 @@ def _others(core: Any, stated: Any) -> Iterator[tuple[str, Any]]:
                 )
             except ValueError:
                 continue
+
+
+def readings() -> str:
+    """What is found, judged and advised for every choice of a set-up, with every usual instrument
+    that will do, and when only half of it is read; briefly."""
+    lines: list[str] = []
+    first = {case.kind: case for case in reversed(CASES)}
+    for key, case in sorted(first.items()):
+        core, stated = kind(key), case.case()
+        kit = [one.spec for one in usual("metric") if one.spec.type in core.takes(stated.setup)]
+        varied = [(name, stated.but(setup=setup)) for name, setup in _others(core, stated.setup)]
+        varied += [(f"with {i.type}", stated.but(instrument=i)) for i in kit]
+        for name, other in varied:
+            lines += [f"== {key}, {name}", *_briefly(core, case, other), ""]
+        lines += [f"== {key}, half read", *_briefly(core, case, stated, whole=False), ""]
+    return "\n".join(lines)
+
+
+def _briefly(core: Any, case: Case, stated: Any, *, whole: bool = True) -> Iterator[str]:
+    rng = np.random.default_rng(SEED)
+    try:
+        truth = case.truth(rng, stated.machine, stated.setup)
+        read = one_round(core, stated.setup, truth, stated.instrument, rng)
+        known = core.weigh(stated.but(readings=read if whole else read[: len(read) // 2]))
+        advice = core.advise(known)
+    except (Problem, AttributeError, KeyError) as refused:
+        yield f"refused: {refused}"
+        return
+    for q in known.finding.quantities:
+        e = q.estimate
+        told = " ".join("—" if v is None else number(v) for v in (e.value, e.expanded, e.dof))
+        yield f"{q.key} {told}: {q.words.metric}"
+    for judged in known.judgement.judged:
+        yield f"{judged.quantity} {judged.verdict} within {number(judged.tolerance)}"
+    yield known.judgement.sentence.metric
+    yield from (f"{note.tone}: {note.text.metric}" for note in known.finding.notes)
+    for move in advice.moves:
+        yield f"move: {move.title.metric}"
+        yield from (f"  takes {t.quantity} {number(t.amount)}" for t in move.takes)
+        yield from (f"  step: {step.metric}" for step in move.steps)
+        yield from (f"  note: {note.metric}" for note in move.notes)
+    yield from tree("leave", advice.leave)
 
 
 def course() -> str:
@@ -150,8 +197,9 @@ def _year(machine: Machine) -> Log:
         r.model_copy(update={"verdict": verdicts[i % 5], "times_limit": 0.4 + i % 5})
         for i, r in enumerate(read)
     ]
-    left = [Decision(id="d", kind=r.kind, at=DAY + timedelta(days=3), reason="No part shows it.")
-            for r in results if r.verdict == "out"][:1]  # fmt: skip
+    at = DAY + timedelta(days=3)
+    out = next(r.kind for r in results if r.verdict == "out")
+    left = [Decision(id="d", kind=out, at=at, reason="No part shows it.")]
     late = Touch(
         id="t",
         at=DAY + timedelta(days=5),
@@ -213,10 +261,10 @@ def _job(machine: Machine, found: JobFit, *, told: bool) -> Iterator[str]:
     weights = {("spindle_tram", "lean"): 2.0}
     limits = limits_for(found, weights)
     yield from tree("limits", told_limits(found, limits, _decides(machine, kit), weights))
-    for kind in registry():
-        cost = cost_of(kind, found)
+    for key in registry():
+        cost = cost_of(key, found)
         if cost is not None:
-            yield from tree(f"{kind} takes {cost.ratio:.3g}", cost.text)
+            yield from tree(f"{key} takes {cost.ratio:.3g}", cost.text)
     job = made(found, "Avocet")
     yield from tree("foretold", [f.model_copy(update={"shares": []}) for f in job.foretold])
     came = [
@@ -274,6 +322,7 @@ def _planned(found: Surfacing) -> Iterator[str]:
 OTHERS: dict[str, Callable[[], str]] = {
     "beginnings": beginnings,
     "choices": choices,
+    "readings": readings,
     "course": course,
     "jobs": jobs,
     "surfacing": surfacing,
