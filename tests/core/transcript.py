@@ -20,7 +20,7 @@ import truing.machine.board
 import truing.machine.parts
 import truing.surfacing.done
 import truing.surfacing.wish
-from tests.core import transcript_work
+from tests.core import transcript_programs, transcript_work
 from tests.core.cases import CASES, Case
 from tests.core.trees import inline, number, tree
 from truing.contract.trends import trends
@@ -252,6 +252,7 @@ OTHERS: dict[str, Callable[[], str]] = {
     "forms": forms,
     "instruments": instruments,
     **transcript_work.OTHERS,
+    **transcript_programs.OTHERS,
 }
 """What is told beside the kinds of check."""
 

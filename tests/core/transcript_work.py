@@ -4,14 +4,12 @@ what happens to it, jobs, surfacing, and how a set-up is drawn for each of its c
 
 from __future__ import annotations
 
-import random
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import numpy as np
 
-from tests.core.boards import a_board, a_wish
 from tests.core.cases import CASES, Case
 from tests.core.jobbing import good, machine_of, poor, read
 from tests.core.trees import number, tree
@@ -37,7 +35,6 @@ from truing.measure.fields import form_schema
 from truing.measure.problem import Problem
 from truing.registry import kind, registry
 from truing.standin.evening import one_round
-from truing.surfacing.plan import Surfacing, make
 
 SEED = 5
 SYSTEMS: tuple[System, ...] = ("metric", "inch")
@@ -290,40 +287,10 @@ def _decides(
     return found
 
 
-BOARDS = 6
-
-
-def surfacing() -> str:
-    """Plans for boards and wishes at random, with the first and last lines of their programs."""
-    lines: list[str] = []
-    for seed in range(BOARDS):
-        rng = random.Random(seed)
-        facts = a_board(rng)
-        wish = a_wish(rng, facts).model_copy(update={"by_hand": seed % 3 == 2})
-        lines += [f"== board {seed}", *tree("wish", wish)]
-        try:
-            lines += _planned(make(wish, facts))
-        except Problem as problem:
-            lines.append(f"refused: {problem}")
-        lines.append("")
-    return "\n".join(lines)
-
-
-def _planned(found: Surfacing) -> Iterator[str]:
-    short = found.model_copy(update={"program": "", "air_program": "", "mark": "", "levels": []})
-    yield from tree("plan", short)
-    for level in found.levels:
-        yield from tree(f"level {level.z_mm:.3f}, {level.length_mm:.1f} long", level.words)
-    for name, program in (("program", found.program), ("in the air", found.air_program)):
-        written = program.splitlines()
-        yield from tree(name, [*written[:40], *written[-8:]])
-
-
 OTHERS: dict[str, Callable[[], str]] = {
     "beginnings": beginnings,
     "choices": choices,
     "readings": readings,
     "course": course,
     "jobs": jobs,
-    "surfacing": surfacing,
 }

@@ -6,6 +6,9 @@ All in the program's own coordinates (mm): its origin and its Z zero.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from functools import lru_cache
+from typing import Any
 
 import numpy as np
 import shapely
@@ -158,24 +161,39 @@ class Ground(BaseModel):
 
 
 def heights(
-    points: list[tuple[float, float, float]],
+    points: Sequence[tuple[float, float, float]],
     x: NDArray[np.float64],
     y: NDArray[np.float64],
 ) -> NDArray[np.float64]:
     """Heights over a grid (len(y), len(x)) from points: linear between them, and outside of them
-    as high as the highest of the nearest, since nothing is known there."""
-    from scipy.interpolate import LinearNDInterpolator, NearestNDInterpolator
+    as high as the highest of the nearest, since nothing is known there. Not to be written to."""
+    known = tuple(tuple(map(float, point)) for point in points)
+    return _heights(known, np.asarray(x, float).tobytes(), np.asarray(y, float).tobytes())
+
+
+# one face is asked for several times: for both ways of reading a program, and for its picture
+@lru_cache(maxsize=4)
+def _heights(points: tuple[tuple[float, ...], ...], x: bytes, y: bytes) -> NDArray[np.float64]:
     from scipy.ndimage import maximum_filter
 
-    places = np.array([(px, py) for px, py, _ in points], float)
-    up = np.array([z for _, _, z in points], float)
-    gx, gy = np.meshgrid(x, y)
+    gx, gy = np.meshgrid(np.frombuffer(x), np.frombuffer(y))
     if len(points) < 4:
-        return np.full(gx.shape, up.max() if len(up) else 0.0)
-    nearest = NearestNDInterpolator(places, up)(gx, gy)
-    found = LinearNDInterpolator(places, up)(gx, gy)
-    outside = np.isnan(found)
-    if outside.any():
-        size = max(3, min(gx.shape) // 8)
-        found[outside] = maximum_filter(nearest, size=size)[outside]
-    return np.asarray(found)
+        found = np.full(gx.shape, max((z for _, _, z in points), default=0.0))
+    else:
+        linear, nearest = _between(points)
+        found = np.asarray(linear(gx, gy))
+        outside = np.isnan(found)
+        if outside.any():
+            size = max(3, min(gx.shape) // 8)
+            found[outside] = maximum_filter(nearest(gx, gy), size=size)[outside]
+    found.flags.writeable = False
+    return found
+
+
+@lru_cache(maxsize=4)
+def _between(points: tuple[tuple[float, ...], ...]) -> tuple[Any, Any]:
+    """What stands between points of a map, and what is nearest to them."""
+    from scipy.interpolate import LinearNDInterpolator, NearestNDInterpolator
+
+    places, up = np.array(points)[:, :2], np.array(points)[:, 2]
+    return LinearNDInterpolator(places, up), NearestNDInterpolator(places, up)
