@@ -16,12 +16,12 @@ from tests.core.trees import number, tree
 from truing.course import KINDS
 from truing.course.events import EVENTS, event_said, events_for, touched_by
 from truing.course.gates import gates, open_items, proof
-from truing.course.plan import AIMS, plan
+from truing.course.plan import AIMS, Plan, plan
 from truing.course.standing import Decision, Log, Result, Standing, Touch, standings
 from truing.course.step import detour, next_step, overall
 from truing.jobs import Job, JobFit, fit, ground
 from truing.jobs.decides import deciding
-from truing.jobs.features import AnyFeature, Hole, Slot, Thickness, TwoSides, Wall
+from truing.jobs.features import AnyFeature, Face, Hole, Outline, Slot, Thickness, TwoSides, Wall
 from truing.jobs.first import fix_first
 from truing.jobs.limits import JobLimit, limits_for
 from truing.jobs.made import CameOut, Outcome, compare, made
@@ -163,13 +163,24 @@ def _course(machine: Machine, log: Log) -> Iterator[str]:
     yield from tree("open", open_items(found))
     for aim in AIMS:
         for minutes in (40, 240):
-            planned = plan(machine, found, minutes, aim.key)
-            bare = [(s.kind, s.minutes, s.rounds, s.starts) for s in planned.steps]
-            yield f"{aim.key} in {minutes}: {planned.sentence.metric} {bare}"
-            yield from (f"  left: {x.kind} {x.minutes} {x.reason.metric}" for x in planned.left)
-            if aim.key == "true":
-                yield from tree("kit", planned.kit)
-                yield from tree("cautions", planned.cautions)
+            yield from _planned(f"{aim.key} in {minutes}", plan(machine, found, minutes, aim.key))
+    whole = plan(machine, found, 240)
+    yield from tree("kit", whole.kit)
+    yield from tree("cautions", whole.cautions)
+    others: dict[str, dict[str, Any]] = {
+        "laid out already": {"laid_out": True},
+        "without its first": {"skip": [s.kind for s in whole.steps[:1]]},
+        "for a job": {"only": {"tool_runout", "spindle_tram", "table_travel"}},
+        "for a search": {"sought": {"tool_runout": ["machine"], "lost_motion": ["left_right"]}},
+    }
+    for name, how in others.items():
+        yield from _planned(name, plan(machine, found, 100, **how))
+
+
+def _planned(name: str, found: Plan) -> Iterator[str]:
+    steps = ", ".join(f"{s.kind} {s.minutes} {s.rounds} {s.starts}" for s in found.steps)
+    yield f"{name}: {found.sentence.metric} [{steps}]"
+    yield from (f"  left: {x.kind} {x.minutes} {x.reason.metric}" for x in found.left)
 
 
 def _standings(machine: Machine, log: Log) -> list[Standing]:
@@ -231,10 +242,26 @@ MORE: list[AnyFeature] = [
 ]
 
 
+LONG = 5000.0
+TOO_LARGE: list[AnyFeature] = [
+    Wall(length_mm=LONG, depth_mm=400, upright_tol_mm=0.02, flute_mm=20),
+    Wall(length_mm=LONG, runs="y", upright_tol_mm=0.02, held="fence"),
+    TwoSides(length_mm=LONG, runs="y", match_tol_mm=0.05),
+    Slot(length_mm=LONG, width_tol_mm=0.02),
+    Slot(length_mm=LONG, runs="y", width_tol_mm=0.02),
+    Hole(depth_mm=400, upright_tol_mm=0.02),
+    Hole(depth_mm=20, by="knee", upright_tol_mm=0.02),
+    Thickness(x_mm=LONG, y_mm=40, thick_tol_mm=0.05),
+    Face(x_mm=40, y_mm=LONG, flat_tol_mm=0.05),
+    Outline(x_mm=LONG, y_mm=LONG, square_tol_mm=0.02),
+]
+
+
 def jobs() -> str:
     """What is told of jobs on machines in good order and in poor, known and half known."""
     lines: list[str] = []
-    every = [*starting_jobs(), Job(name="Brackets", features=MORE)]
+    more = {"Brackets": MORE, "Too large": TOO_LARGE}
+    every = [*starting_jobs(), *(Job(name=n, features=f) for n, f in more.items())]
     for form in ("column_mill", "gantry_router", "round_column"):
         machine = machine_of(form)
         half = dict(list(good(machine).items())[::2])
