@@ -115,8 +115,10 @@ class _Finder(cst.CSTVisitor):
 
     def visit_Call(self, node: cst.Call) -> None:
         if isinstance(node.func, cst.Name) and node.func.value == "show" and len(node.args) > 1:
-            # only its decimals show: ten times as large it is another one
-            self.resolutions.add(id(node.args[1].value))
+            resolution = node.args[1].value
+            if isinstance(resolution, cst.BaseNumber):
+                # only its decimals show: ten times as large it is another one
+                self.resolutions.add(id(resolution))
 
     def visit_Annotation(self, node: cst.Annotation) -> bool:
         return False

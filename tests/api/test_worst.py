@@ -14,12 +14,11 @@ from uuid import uuid4
 import pytest
 from django.db import transaction
 
-from calmsquare.api import api
 from calmsquare.workshop.models import ShimStock
 from calmsquare.workshop.services import MOST_TINS
 from tests.api.conftest import Bench, json
 from tests.api.test_refused import body_of
-from tests.api.test_walls import NOW, WISH, filled, routes, theirs  # noqa: F401
+from tests.api.test_walls import NOW, WISH, filled, routes, schema, theirs  # noqa: F401
 from truing.contract.paste import MOST_LINES
 from truing.jobs.features import MOST_FEATURES
 from truing.kit.instruments import PlungerDial
@@ -73,15 +72,9 @@ def put(body: Any, path: tuple[Any, ...], value: Any) -> Any:
     return {**body, step: inner} if isinstance(body, dict) else [inner, *body[1:]]
 
 
-@cache
-def schemas() -> dict[str, Any]:
-    found: dict[str, Any] = api.get_openapi_schema()["components"]["schemas"]
-    return found
-
-
 def fields(model: str) -> dict[str, Any]:
     """Names of all fields of a body."""
-    return dict.fromkeys(schemas()[model].get("properties", {}))
+    return dict.fromkeys(schema()["components"]["schemas"][model].get("properties", {}))
 
 
 def memory(name: str) -> float:

@@ -50,12 +50,14 @@ def line_through(x: Sequence[float], y: Sequence[float], kind: LineKind) -> Line
         slope, offset = np.polyfit(np.asarray(x, dtype=float), np.asarray(y, dtype=float), 1)
         left = [b - slope * a - offset for a, b in zip(x, y, strict=True)]
         return Line(slope=float(slope), offset=float(offset), left=[float(v) for v in left])
-    lines = [
-        _line(x, y, (y[j] - y[i]) / (x[j] - x[i]), i)
-        for i, j in combinations(range(len(x)), 2)
-        if abs(x[j] - x[i]) > 1e-9
-    ]
-    best = min(lines, key=lambda line: line.peak_to_valley)
+    xs, ys = np.asarray(x, dtype=float), np.asarray(y, dtype=float)
+    one, other = np.triu_indices(len(xs), 1)
+    apart = np.abs(xs[other] - xs[one]) > 1e-9
+    one, other = one[apart], other[apart]
+    slopes = (ys[other] - ys[one]) / (xs[other] - xs[one])
+    left_of = ys - slopes[:, None] * xs
+    k = int(np.argmin(np.ptp(left_of, axis=1)))
+    best = _line(x, y, float(slopes[k]), int(one[k]))
     # half of the zone to each side
     mid = (max(best.left) + min(best.left)) / 2
     return Line(slope=best.slope, offset=best.offset + mid, left=[v - mid for v in best.left])

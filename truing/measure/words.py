@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from functools import lru_cache
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict
@@ -155,6 +156,7 @@ _STATED = re.compile(
 )
 
 
+@lru_cache(maxsize=2048)
 def stated(text: str) -> Words:
     """A text with lengths and feeds as somebody stated them (a place along a travel, a size), for
     readers of either system: in inches as finely as they stand there in millimetres, and with no
@@ -167,7 +169,7 @@ def stated(text: str) -> Words:
         numbers = re.sub(_NUMBER, lambda m: _as_stated(m[0]), found[1])
         return f"{numbers} {found[2].replace('mm', 'in')}"
 
-    return Words(metric=text, inch=_STATED.sub(inches, text))
+    return Words(metric=text, inch=_STATED.sub(inches, text) if "mm" in text else text)
 
 
 def _as_stated(number: str) -> str:
