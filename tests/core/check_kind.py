@@ -464,7 +464,7 @@ def advised(core: Check_, case: Case_) -> Advice:
 
 def limits_in(figures: Any) -> list[float]:
     names = ("band_mm", "limit_mm")
-    return [v for at, v in walk(figures) if at.rpartition(".")[2] in names and v is not None]
+    return [v for at, v in walk(figures) if at[-1:] and at[-1] in names and v is not None]
 
 
 def on_sheet(figure: Any) -> None:
