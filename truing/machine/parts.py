@@ -270,8 +270,10 @@ class Slide(Part):
         3,
         ge=1,
         le=16,
-        title="Gib screws",
-        json_schema_extra=hint("", field="integer", when={"gib": ["strip", "tapered", "rollers"]}),
+        title="Gib screws or rollers",
+        json_schema_extra=hint(
+            "How many set it, all along it.", field="integer", when={"gib": ["strip", "rollers"]}
+        ),
     )
     gib_pitch_mm: Mm = length(
         "Pitch of a gib screw", 0.8, gt=0.1, le=4, when={"gib": ["strip", "tapered"]}

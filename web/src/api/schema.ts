@@ -4403,7 +4403,7 @@ export interface components {
              */
             gib: "strip" | "tapered" | "rollers" | "carriages" | "none";
             /**
-             * Gib screws
+             * Gib screws or rollers
              * @default 3
              */
             gib_screws: number;
