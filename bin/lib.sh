@@ -7,6 +7,8 @@ ROOT=$PWD
 RUN=$ROOT/.run
 VENV=$ROOT/.venv
 PG_STARTED=""
+# compiled once, and not anew by every process
+unset PYTHONDONTWRITEBYTECODE
 
 say() { printf '%s\n' "$*"; }
 die() { printf '%s\n' "$*" >&2; exit 1; }
