@@ -1,3 +1,4 @@
+// @vitest-environment node
 import { describe, expect, it } from "vitest";
 import { aCheck, aRound, reading, station, words } from "../testing/shed";
 import { type News, withNews } from "./news";

@@ -1,3 +1,4 @@
+// @vitest-environment node
 import { QueryClient, QueryObserver } from "@tanstack/react-query";
 import { describe, expect, it } from "vitest";
 import { aCheck, aRound, reading } from "../testing/shed";
