@@ -4,7 +4,7 @@ what happens to it, jobs, surfacing, and how a set-up is drawn for each of its c
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -13,6 +13,7 @@ import numpy as np
 from tests.core.cases import CASES, Case
 from tests.core.jobbing import good, machine_of, poor, read
 from tests.core.trees import number, tree
+from truing.contract.known import Known
 from truing.course import KINDS
 from truing.course.events import EVENTS, event_said, events_for, touched_by
 from truing.course.gates import gates, open_items, proof
@@ -91,24 +92,73 @@ def _others(core: Any, stated: Any) -> Iterator[tuple[str, Any]]:
                 continue
 
 
+MORE_SEEDS = (6, 7, 8)
+
+
 def readings() -> str:
     """What is found, judged and advised for every choice of a set-up, with every usual instrument
-    that will do, and when only half of it is read; briefly."""
+    that will do, on other machines, and when only half of it is read; briefly."""
     lines: list[str] = []
     first = {case.kind: case for case in reversed(CASES)}
     for key, case in sorted(first.items()):
         core, stated = kind(key), case.case()
         kit = [one.spec for one in usual("metric") if one.spec.type in core.takes(stated.setup)]
-        varied = [(name, stated.but(setup=setup)) for name, setup in _others(core, stated.setup)]
-        varied += [(f"with {i.type}", stated.but(instrument=i)) for i in kit]
-        for name, other in varied:
-            lines += [f"== {key}, {name}", *_briefly(core, case, other), ""]
+        for name, setup in _others(core, stated.setup):
+            lines += [f"== {key}, {name}", *_briefly(core, case, stated.but(setup=setup)), ""]
+        for i in kit:
+            lines += [f"== {key}, with {i.type}"]
+            lines += [*_briefly(core, case, stated.but(instrument=i)), ""]
+        for seed in MORE_SEEDS:
+            lines += [f"== {key}, at random {seed}", *_briefly(core, case, stated, seed=seed), ""]
         lines += [f"== {key}, half read", *_briefly(core, case, stated, whole=False), ""]
     return "\n".join(lines)
 
 
-def _briefly(core: Any, case: Case, stated: Any, *, whole: bool = True) -> Iterator[str]:
-    rng = np.random.default_rng(SEED)
+TIGHT = 0.3
+
+
+def together() -> str:
+    """What is found, judged and advised, within tight limits, where all other kinds have found
+    something: lately, or before something was touched."""
+    lines: list[str] = []
+    found = _found_by({case.kind: case for case in reversed(CASES)}.values())
+    for case in CASES:
+        stated = case.case()
+        limits = {key: limit * TIGHT for key, limit in stated.tolerances.items()}
+        for name, fresh in (("lately", True), ("before", False)):
+            others = [k.model_copy(update={"fresh": fresh}) for k in found if k.kind != case.kind]
+            it = stated.but(known=[*others, *stated.known], tolerances=limits)
+            lines += [f"== {case.kind}, {case.name}, others read {name}"]
+            lines += [*_briefly(kind(case.kind), case, it), ""]
+    return "\n".join(lines)
+
+
+def _found_by(cases: Iterable[Case]) -> list[Known]:
+    """What all other kinds have found, as if it were about one machine."""
+    found: list[Known] = []
+    for case in cases:
+        core, stated, rng = kind(case.kind), case.case(), np.random.default_rng(SEED)
+        truth = case.truth(rng, stated.machine, stated.setup)
+        read = one_round(core, stated.setup, truth, stated.instrument, rng)
+        it = core.weigh(stated.but(readings=read))
+        found.append(
+            Known(
+                kind=case.kind,
+                subject=stated.setup.subject.text,
+                at=DAY,
+                fresh=True,
+                verdict=it.judgement.verdict,
+                values={q.key: q.estimate for q in it.finding.quantities},
+                limits={j.quantity: j.tolerance for j in it.judgement.judged},
+            )
+        )
+    return found
+
+
+def _briefly(
+    core: Any, case: Case, stated: Any, *, whole: bool = True, seed: int = SEED
+) -> Iterator[str]:
+    rng = np.random.default_rng(seed)
     try:
         truth = case.truth(rng, stated.machine, stated.setup)
         read = one_round(core, stated.setup, truth, stated.instrument, rng)
@@ -318,6 +368,7 @@ OTHERS: dict[str, Callable[[], str]] = {
     "beginnings": beginnings,
     "choices": choices,
     "readings": readings,
+    "together": together,
     "course": course,
     "jobs": jobs,
 }
