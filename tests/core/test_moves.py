@@ -12,12 +12,14 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from scipy.stats import ttest_1samp
 
+from tests.core.cases import CASES, IDS, Case
 from tests.core.helpers import FINE, NOTHING, TRAM, about, advise, evaluate, leans, readings, setup
 from tests.core.rigid import Spindle
 from tests.core.test_tram import swing
 from truing.contract.history import History, MoveMade, PastRound
 from truing.contract.move import Advice, Change, TinChange
 from truing.kit.shims import Shim
+from truing.kit.usual import usual
 from truing.machine import BoltedBase, Bracket, Gantry, Head, Machine, Pad, four_pads
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
@@ -25,6 +27,8 @@ from truing.moves.changes import altered, done, needle_shift, stock_after
 from truing.moves.heights import plan_heights
 from truing.moves.pivot import aim, pivot_from_tap_mm, share_left, usual_shift
 from truing.moves.shims import MOST_SUMS, best_stack, pieces_of, plan_pads, sums_of
+from truing.registry import kind
+from truing.standin.evening import one_round
 
 LIMITS = {"lean_x": 0.1, "nod": 0.1}
 STOCK = [Shim(thickness_mm=t, count=6, tolerance_mm=0.002) for t in (0.02, 0.03, 0.05, 0.1, 0.2)]
@@ -431,3 +435,22 @@ def test_a_true_spindle_is_left_alone_and_nothing_to_turn_is_said() -> None:
 def test_only_what_differs_is_a_change(before: Any, after: Any, differs: bool) -> None:
     change = Change(path="table_x_mm", before=before, after=after)
     assert altered(change) == ([change] if differs else [])
+
+
+@pytest.mark.parametrize("case", CASES, ids=IDS)
+def test_nobody_is_sent_to_a_needle_that_the_instrument_has_not(case: Case) -> None:
+    stated, core = case.case(), kind(case.kind)
+    # what one division of a spirit level is nobody knows
+    kit = [one.spec for one in usual("metric") if one.name != "Spirit level"]
+    without = [i for i in kit if i.turn_mm is None]
+    for instrument in (i for i in without if i.type in core.takes(stated.setup)):
+        rng = np.random.default_rng(3)
+        truth = case.truth(rng, stated.machine, stated.setup)
+        it = stated.but(instrument=instrument, others={})
+        read = one_round(core, it.setup, truth, instrument, rng)
+        advice = core.advise(core.weigh(it.but(readings=read)))
+        for move in advice.moves:
+            told = [*move.steps, *move.notes, *(t.words for t in move.targets)]
+            if move.steps[0].metric.startswith("Put a dial"):
+                continue
+            assert not [w.metric for w in told if "needle" in w.metric], instrument.type

@@ -306,6 +306,7 @@ def turn(case: Case[Any, Any], *, what: str, mechanism: Mechanism, cautions: Seq
     # the end that reads more stands too near: it goes away from the dial
     away = high if take > 0 else low
     best = targets[0] if targets else None
+    shown_by = case.instrument.shown_by
     steps = [
         say(f"Slacken its bolts until it just moves; the one at {place(pivot)} mm stays nipped."),
         say(
@@ -316,8 +317,8 @@ def turn(case: Case[Any, Any], *, what: str, mechanism: Mechanism, cautions: Seq
         )
         if best
         else plain(f"Tap the {away} end away from the dial, a touch at a time."),
-        plain("Nip the bolts in turn, a little each; read the needle."),
-        plain("Tighten in turn; read the needle again, then the whole face."),
+        plain(f"Nip the bolts in turn, a little each; read {shown_by}."),
+        plain(f"Tighten in turn; read {shown_by} again, then the whole face."),
     ]
     return Move(
         key=f"turn:{mechanism}",
@@ -338,7 +339,7 @@ def _targets(
 ) -> tuple[list[Target], list[float]]:
     """(targets, the best lever first; places too near the pivot to show anything)."""
     setup: FaceSetup = case.setup
-    per_shown = case.instrument.true_mm(1.0)
+    per_shown, shown_by = case.instrument.true_mm(1.0), case.instrument.shown_by
     found: list[tuple[float, Target]] = []
     blind = []
     for mean in case.finding.stations:
@@ -354,7 +355,7 @@ def _targets(
             label=f"{place(x)} mm",
             from_mm=start,
             to_mm=to,
-            words=goes("the needle", case.instrument.as_read(start), case.instrument.as_read(to)),
+            words=goes(shown_by, case.instrument.as_read(start), case.instrument.as_read(to)),
             quantity="face",
             per_mm=per_shown / lever * 1000,
         )

@@ -70,8 +70,8 @@ def _push(case: StraightCase, rails: Rails) -> Move | None:
         steps=[
             plain("Begin at the fixed end. Slacken one bolt at a time, its neighbours nipped."),
             plain(
-                "Push the rail with a clamp or a wedge until the needle shows the figure, "
-                "tighten, and read: it jumps."
+                f"Push the rail with a clamp or a wedge until {case.instrument.shown_by} is at its "
+                "figure, tighten, and read: it jumps."
             ),
             plain("After the last bolt start from the first again with a full pass."),
         ],
@@ -121,7 +121,7 @@ def _needle(case: StraightCase, bolt: BoltAt) -> Words | None:
     # as the dial stands now
     now = mean.repeats_mm[-1] / case.instrument.true_mm(1.0) - case.finding.zero_mm
     to = now - case.setup.sign * bolt.off_mm / case.instrument.true_mm(1.0)
-    return goes("the needle", case.instrument.as_read(now), case.instrument.as_read(to))
+    return goes(case.instrument.shown_by, case.instrument.as_read(now), case.instrument.as_read(to))
 
 
 def _shim(case: StraightCase, rails: Rails) -> Move:

@@ -41,7 +41,7 @@ def _centre(case: CentreCase, end: int) -> Move:
                 label=block.way,
                 from_mm=now,
                 to_mm=to,
-                words=goes("the needle", instrument.as_read(now), instrument.as_read(to)),
+                words=goes(instrument.shown_by, instrument.as_read(now), instrument.as_read(to)),
                 quantity=block.quantity,
                 per_mm=instrument.true_mm(1.0),
             )
@@ -55,10 +55,10 @@ def _centre(case: CentreCase, end: int) -> Move:
         title=plain(f"Set the {name} end block to the middle of its float"),
         steps=[
             plain(f"Run the slide to the {name} end, so that the nut holds the screw there."),
-            plain("Slacken the block; set it to the figures of the needle, both ways."),
+            plain(f"Slacken the block; bring {instrument.shown_by} to its figures, both ways."),
             plain(
-                "Tighten crosswise, watch the needle, and turn the screw by hand: it has to turn "
-                "as freely as in mid travel."
+                f"Tighten crosswise, watch {instrument.shown_by}, and turn the screw by hand: it "
+                "has to turn as freely as in mid travel."
             ),
             plain("Read that end again, then the other."),
         ],

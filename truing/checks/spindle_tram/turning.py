@@ -43,8 +43,8 @@ def turn(case: TramCase, q: Quantity, axis: str) -> Move:
     steps = [
         plain(f"Support the {part}. Slacken its bolts until it just moves, the pivot bolt last."),
         _tap_step(to, targets),
-        plain("Nip the bolts in turn, a little each; read the needle."),
-        plain("Tighten in turn; read the needle again, then measure the whole round."),
+        plain(f"Nip the bolts in turn, a little each; {_look(case)}."),
+        plain(f"Tighten in turn; {_look(case)} again, then measure the whole round."),
     ]
     return Move(
         key=f"{mechanism}:{axis}",
@@ -137,13 +137,20 @@ def _targets(
     return [t for _, t in sorted(found, key=lambda item: -item[0])]
 
 
+def _look(case: TramCase) -> str:
+    """How it is read while it is moved."""
+    told = {
+        "swing": f"read {case.instrument.shown_by}",
+        "trigger": "touch",
+        "scrape": "see where it scrapes",
+    }
+    return told.get(case.setup.way, "measure the gap")
+
+
 def _target_words(case: TramCase, start_mm: float, to_mm: float) -> Words:
-    what = {
-        "swing": "the needle",
-        "trigger": "where it touches",
-        "gap": "the gap",
-        "two_bolts": "the gap",
-    }[case.setup.way]
+    what = {"swing": case.instrument.shown_by, "trigger": "where it touches"}.get(
+        case.setup.way, "the gap"
+    )
     signed = case.setup.way in ("swing", "trigger")
     read = case.instrument.as_read
     return goes(what, read(start_mm, signed=signed), read(to_mm, signed=signed))

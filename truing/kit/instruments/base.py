@@ -91,6 +91,8 @@ class BaseInstrument(BaseModel):
             raise ValueError("This instrument has no divisions: read it in mm or in inches.")
         return self
 
+    shown_by: ClassVar[str] = "the reading"
+    """What is looked at while something is moved, as in “the needle goes from … to …”."""
     can_zero: ClassVar[bool] = False
     """Whether it can be set to zero in the middle of a pass."""
     plus_means: ClassVar[str] = ""

@@ -15,6 +15,7 @@ class Dial(BaseInstrument):
     """What all instruments with a needle share."""
 
     has_divisions: ClassVar[bool] = True
+    shown_by: ClassVar[str] = "the needle"
     can_zero: ClassVar[bool] = True
     plus_means: ClassVar[str] = "plus = the surface is closer, the plunger goes in"
     graduation_mm: Mm = length(
@@ -85,6 +86,7 @@ class LeverDial(Dial):
 class DigitalIndicator(BaseInstrument):
     """An indicator with a digital display."""
 
+    shown_by: ClassVar[str] = "the display"
     can_zero: ClassVar[bool] = True
     plus_means: ClassVar[str] = "plus = the surface is closer, the plunger goes in"
     type: Literal["digital"] = "digital"

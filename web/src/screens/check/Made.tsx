@@ -24,7 +24,7 @@ export function Made({ round, write }: { round: RoundState; write: boolean }) {
         {say(move.said)}
       </span>
       {move.needle.length > 0 &&
-        ` · needle ${move.needle.map((n) => `${n.state} ${n.text}`).join(", ")}`}
+        ` · read ${move.needle.map((n) => `${n.state} ${n.text}`).join(", ")}`}
       {move.note && ` · ${move.note}`}
       <Box sx={{ color: "text.secondary" }}>
         {when(move.made_at)}, {move.by}

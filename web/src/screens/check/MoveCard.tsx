@@ -232,14 +232,14 @@ export function MoveCard({ workshopId, machineId, round, advice, move, main }: P
             <TextField
               name="nipped"
               id="nipped"
-              label="Needle, bolts nipped"
+              label="Reading, bolts nipped"
               size="small"
               {...helper("nipped")}
             />
             <TextField
               name="tight"
               id="tight"
-              label="Needle, bolts tight"
+              label="Reading, bolts tight"
               size="small"
               {...helper("tight")}
             />
