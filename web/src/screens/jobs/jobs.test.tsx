@@ -154,7 +154,9 @@ describe("limits for a job", () => {
   it("put down what would decide one that nothing in the kit decides", async () => {
     const fine = { ...limit, decided_by: [], too_fine: true };
     const tram = { key: "spindle_tram", takes: { swing: ["plunger_dial"], gap: ["plunger_dial"] } };
-    server.on("POST /jobs/j1/limits", () => limits({ limits: [fine, { ...limit, tolerance: "lean" }] }));
+    server.on("POST /jobs/j1/limits", () =>
+      limits({ limits: [fine, { ...limit, tolerance: "lean" }] }),
+    );
     server.on("GET /kinds", [tram]);
     server.on("POST /workshops/w1/wanted", []);
     pane();
