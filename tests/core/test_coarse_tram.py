@@ -95,6 +95,10 @@ def test_half_a_reading_or_one_the_wrong_way_round_says_what_to_do() -> None:
     both = [*answers([("first", "3")]), *readings([("round", -0.2)])]
     with pytest.raises(Problem, match="before it touches"):
         TRAM.evaluate(case_of(TRAM, how, both, FINE_SCALE))
+    # a scale that shows a little less than before is within the step that it was lowered by
+    both = [*answers([("first", "3")]), *readings([("round", -0.009)])]
+    lean = TRAM.evaluate(case_of(TRAM, how, both, FINE_SCALE)).quantities[0].estimate
+    assert abs(lean.value) <= lean.expanded < 0.1
     told = TRAM.expect(case_of(TRAM, how, (), FINE_SCALE, machine=MILL))
     assert not told.enough
     assert "steps of" in told.text.metric

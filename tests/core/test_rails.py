@@ -270,6 +270,11 @@ def test_shims_that_lie_there_are_counted_and_taken_out_where_that_helps() -> No
     assert "Lower the diagonal" in back.title.metric
     assert sum(t.count for t in back.tin) < 0
     assert undone(first, shimmed).rails.packs == []  # type: ignore[union-attr]
+    # whichever of the two it is, it is named by its own corners
+    _, other = twisted(0.4, done(twisted(-0.4)[1], ROUTER))
+    for w, move, high in ((-0.4, back, "front left–rear right"), (0.4, other, None)):
+        named = high or "front right–rear left"
+        assert f"Lower the diagonal {named}:" in move.title.metric, w
 
 
 def test_shims_on_the_wrong_diagonal_are_recognised() -> None:

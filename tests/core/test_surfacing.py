@@ -312,6 +312,18 @@ def test_a_seat_takes_its_panel(relieve: bool) -> None:
         assert reach == pytest.approx(4 if relieve else 4 * 2**0.5)
 
 
+@pytest.mark.parametrize("plate", [0.0, 12.0])
+def test_a_seat_is_as_deep_as_its_panel_wherever_the_tool_is_zeroed(plate: float) -> None:
+    """Zeroed on a plate, everything lies that much lower in the program."""
+    seat = Wish(
+        work="seat", diameter_mm=8, depth_mm=1, panel_mm=2.5, plate_mm=plate, feed_mm_min=3000
+    )
+    plan = make(seat, flat())
+    assert [p.z_mm for p in plan.levels] == pytest.approx(
+        [-2.5 / 3 - plate, -5 / 3 - plate, -2.5 - plate]
+    )
+
+
 def test_what_the_map_saves_and_how_often_it_can_be_skimmed() -> None:
     """One high end: upper levels are cut there only; life counts down to the shallowest metal."""
     places = [(x, y) for x in (-300.0, -100.0, 100.0, 300.0) for y in (-150.0, 150.0)]
