@@ -179,7 +179,7 @@ class Gathered:
                     station=keys[g],
                     text=say(
                         "The readings at {label} disagree by {apart}, far more than the rest do. "
-                        "Was the dial bumped? Nothing has been dropped: read it again, or "
+                        "Was something bumped? Nothing has been dropped: read it again, or "
                         "correct it.",
                         label=labels[keys[g]],
                         apart=tool.instrument.reading_words(apart, signed=False),
