@@ -13,7 +13,7 @@ from truing.programs import read
 from truing.programs.check import check
 from truing.programs.ground import Cutter, Ground
 from truing.programs.relief import relief
-from truing.programs.sweep import Grid, Tool, sweep, trespass
+from truing.programs.sweep import Grid, Tool, steep_drop, sweep, trespass
 from truing.programs.timing import Drives, times
 
 # --- time, against integration of the motion ------------------------------------------------------
@@ -129,6 +129,10 @@ ARCS = {
     ),
     # through the bottom of a circle over the board, as it is seen from its own axis
     "ZX, with the clock": ("G18 G2 X20 Z-0.2 I8 K20", lambda t: dip(4, 20, t, 20, 10)),
+    "ZX, with the clock and along the board": (
+        "G18 G2 X20 Y16 Z-0.2 I8 K20",
+        lambda t: (dip(4, 20, t, 20, 10)[0], 6 + 10 * t, dip(4, 20, t, 20, 10)[2]),
+    ),
     "YZ, against the clock": ("G19 G3 Y13 Z-0.2 J5 K15", lambda t: turned(dip(3, 13, t, 15, 18))),
 }
 
@@ -226,6 +230,18 @@ def test_an_arc_bites_and_comes_as_low_as_short_lines_along_it(name: str) -> Non
     assert low[0] == pytest.approx(low[1], abs=0.02)
     assert low[0] > 0.15
     assert np.mean(np.abs(up[0] - up[1]) > 0.06) < 0.02
+
+
+@pytest.mark.parametrize("ramp", [0.05, 0.5, 2.0])
+def test_a_dive_is_as_deep_as_its_circle_is_steeper_than_a_ramp(ramp: float) -> None:
+    """A quarter of a circle that begins straight down: z = -r·sin θ, x = r·(1 - cos θ), steeper
+    than the ramp while cot θ > ramp."""
+    motions = read(b"G21 G90 G94 F600\nG0 Z0\nG0 X4 Y10\nG18 G2 X12 Z-8 I8 K0\n").motions
+    found = steep_drop(motions, ramp, 10.0)
+    assert found[-1] == pytest.approx(8 * math.sin(math.atan(1 / ramp)), rel=0.01)
+    # counted from a height only what lies below it
+    below = steep_drop(motions, ramp, -1.0)
+    assert below[-1] == pytest.approx(found[-1] - 1, abs=0.1)
 
 
 ENDS = {

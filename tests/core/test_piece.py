@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from typing import Any
 
@@ -180,6 +181,17 @@ def test_a_piece_as_foretold_accepts_the_machine() -> None:
     alone = told({**GOOD, **EXACT})
     assert alone.judgement.verdict == "true"
     assert "Nothing was foretold" in said(alone)
+
+
+def test_each_side_is_drawn_as_too_long_or_too_short_by_itself() -> None:
+    lengths = {"front": 100.02, "rear": 99.98, "left": 80.0, "right": 80.3}
+    drawn = CUT.figures(told({**GOOD, **EXACT, **lengths}))[0]
+    assert {s.label.metric: s.sort for s in drawn.spots} == {
+        "front side": "out",
+        "rear side": "in",
+        "left side": "stay",
+        "right side": "out",
+    }
 
 
 @pytest.mark.parametrize(
@@ -398,13 +410,33 @@ def followed(program: str, slack: Any) -> tuple[Any, dict[str, float]]:
     return np.array(places)[-720:], edge
 
 
+@pytest.mark.parametrize(("hole", "bite"), [(9.0, 3.0), (12.0, 0.5), (40.0, 3.0)])
+def test_the_helix_goes_down_as_steeply_as_bite_and_ramp_let_it(hole: float, bite: float) -> None:
+    setup, cut = outline(hole_mm=hole, bite_mm=bite, cutter_mm=6.0)
+    at, turns = {}, []
+    for line in re.sub(r"\(.*?\)", "", cut.program).splitlines():
+        words = {w[0]: float(w[1:]) for w in line.split() if w[0] in "GXYZI" and w[1:]}
+        if "I" in words and words.get("Z", at["Z"]) < at["Z"]:
+            # a full turn about the middle: so far down, at that radius
+            turns.append((at["Z"] - words["Z"], abs(words["I"])))
+        at.update(words)
+    for down, radius in turns:
+        most = min(bite, 2 * math.pi * radius * math.tan(math.radians(5.0)))
+        assert down <= most + 1e-6
+        # no turn more than that takes, but for what makes them even
+        depth = setup.outline_mm + 0.3
+        assert down >= depth / math.ceil(depth / (0.89 * most)) - 1e-3
+
+
 def test_a_machine_without_a_controller_has_the_same_as_a_list() -> None:
     setup, by_hand = outline(MILL)
     _, written = outline(MILL.model_copy(update={"control": "controller"}))
     assert setup.hole is False
     assert by_hand.program == ""
     assert by_hand.by_hand == written.by_hand
-    assert "from X" in by_hand.by_hand[0].metric
+    place = r"X −?\d+\.\d\d Y −?\d+\.\d\d"
+    for line in by_hand.by_hand:
+        assert re.fullmatch(rf"Z −?\d+\.\d\d mm: from {place} to {place}", line.metric)
 
 
 def test_a_program_that_the_checker_would_refuse_is_not_offered(

@@ -3,14 +3,17 @@ nothing that must not be, and no rapid meets material."""
 
 from __future__ import annotations
 
+import math
 import random
 import re
+from itertools import pairwise
 
 import numpy as np
 import pytest
 from shapely.affinity import translate
 from shapely.geometry import LineString, Point, Polygon, box
 from shapely.geometry.base import BaseGeometry
+from shapely.ops import unary_union
 
 from tests.core.boards import a_board, a_wish
 from tests.core.running import Ran, Yard, run
@@ -310,6 +313,29 @@ def test_a_seat_takes_its_panel(relieve: bool) -> None:
     for x, y in outline.exterior.coords:
         reach = along_walls.distance(Point(x, y))
         assert reach == pytest.approx(4 if relieve else 4 * 2**0.5)
+
+
+@pytest.mark.parametrize("relieve", [False, True])
+@pytest.mark.parametrize(("across", "deep", "tool"), [(60, 40, 8), (40, 40, 12), (30, 9.4, 9)])
+def test_rings_leave_nothing_of_a_seat_and_are_no_more_than_it_takes(
+    across: float, deep: float, tool: float, relieve: bool
+) -> None:
+    wish = Wish(
+        work="seat", across_mm=across, deep_mm=deep, diameter_mm=tool, corner_mm=1, relieve=relieve
+    )
+    outline, flat = pocket(wish), tool / 2 - 1
+    rings = [LineString(p) for p in pocket_rings(outline, wish, tool)]
+    # the flat of the cutter passes over all of the floor but what its corners leave at the walls
+    floor = outline.buffer(-1.001).buffer(-flat).buffer(flat)
+    strokes = [LineString(pair) for r in rings for pair in pairwise(r.coords)]
+    cut = unary_union([stroke.buffer(flat) for stroke in strokes])
+    assert floor.difference(cut).area < 1e-3
+    for ring in rings if not relieve else rings[:-1]:
+        assert outline.buffer(-tool / 2 + 1e-3).covers(ring)
+    # the corner of a ring is the farthest from the next: its flat reaches so far along the diagonal
+    reach = flat * (1 + math.sin(math.pi / 4)) * 0.99
+    room = min(across, deep) / 2 + wish.clearance_mm - tool / 2
+    assert len(rings) - 1 == math.ceil(room / min(tool, reach) - 1e-9)
 
 
 @pytest.mark.parametrize("plate", [0.0, 12.0])
