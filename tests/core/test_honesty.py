@@ -256,6 +256,21 @@ def test_earlier_rounds_with_the_same_dial_contradict_its_sheet() -> None:
     assert told.startswith("In earlier rounds it scattered by 0.0060 mm, 3.0 times")
     assert not any("what is stated" in n for n in notes["another"])
     assert called_worse(0.002, 1, History(past=past)) == 1
+    # once it scatters within the round that is what is told, whatever it did before
+    rng = np.random.default_rng(2)
+    wild = readings(
+        (k, float(rng.normal(0, 0.012))) for _ in range(4) for k in ("12", "3", "6", "9")
+    )
+    for earlier in (past, []):
+        here = case.but(setup=setup(passes=4), readings=wild, history=History(past=earlier))
+        notes_here = TRAM.evaluate(here.but(instrument_key="dial")).notes
+        [said] = [n.text.metric for n in notes_here if "what is stated" in n.text.metric]
+        assert said.startswith("Repeats scatter by")
+    # a calm round after wild ones: too few repeats of its own to say otherwise
+    calm = readings((k, 0.001 * p) for p in range(2) for k in ("12", "3", "6", "9"))
+    here = case.but(setup=setup(passes=2), readings=calm, instrument_key="dial")
+    [said] = [n.text.metric for n in TRAM.evaluate(here).notes if "what is stated" in n.text.metric]
+    assert said.startswith("In earlier rounds, too, it scattered by")
 
 
 @pytest.mark.parametrize("bow", [1.0, -1.0])

@@ -316,7 +316,9 @@ def test_a_seat_takes_its_panel(relieve: bool) -> None:
 
 
 @pytest.mark.parametrize("relieve", [False, True])
-@pytest.mark.parametrize(("across", "deep", "tool"), [(60, 40, 8), (40, 40, 12), (30, 9.4, 9)])
+@pytest.mark.parametrize(
+    ("across", "deep", "tool"), [(60, 40, 8), (40, 40, 12), (30, 9.4, 9), (20, 20, 20)]
+)
 def test_rings_leave_nothing_of_a_seat_and_are_no_more_than_it_takes(
     across: float, deep: float, tool: float, relieve: bool
 ) -> None:

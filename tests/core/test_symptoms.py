@@ -88,6 +88,19 @@ def test_what_is_weighed_is_what_is_counted_over_many_machines() -> None:
     assert weigh(network, seen).causes == pytest.approx(counted, abs=0.01)  # type: ignore[arg-type]
 
 
+@pytest.mark.parametrize("form", FORM_TITLES)
+def test_a_suspect_is_called_by_its_part_where_there_are_several(form: str) -> None:
+    for s in symptoms():
+        if s.key not in {x.key for x in suiting(machine(form))}:
+            continue
+        titles = [(x.cause, x.title) for x in looked(s.key, form).suspects]
+        assert len({title for _, title in titles}) == len(titles)
+        for cause, title in titles:
+            several = [c for c, _ in titles].count(cause) > 1
+            assert not title.rstrip().endswith(":")
+            assert not several or ": " in title
+
+
 def test_a_sign_turns_the_order_about() -> None:
     before = looked("stalls", ROUTER)
     after = looked("stalls", ROUTER, by_hand="no")
