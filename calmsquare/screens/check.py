@@ -366,11 +366,10 @@ def _reading_out(
     answers: dict[tuple[str, str], str],
     all_of_them: Sequence[Reading],
 ) -> ReadingOut:
+    # only what was read as a length shows one
     shown, instrument = reading.shown_mm, tools.of(reading)
-    measured = instrument is not None and reading.reads == "length" and shown is not None
     question = None
-    if instrument and measured and live and not reading.sent.get("accepted"):
-        assert shown is not None
+    if instrument and shown is not None and live and not reading.sent.get("accepted"):
         length = Length(
             mm=shown, text=reading.text, unit=reading.unit, signed=_signed(reading.text)
         )
@@ -396,9 +395,7 @@ def _reading_out(
         grade=reading.grade,
         note=reading.note,
         words=_reading_words(reading, instrument, answers),
-        needle=needle_at(instrument, shown)
-        if instrument and measured and shown is not None
-        else None,
+        needle=needle_at(instrument, shown) if instrument and shown is not None else None,
         question=question,
         zeroed_on=reading.zeroed_on,
         supersedes=reading.supersedes_id,
