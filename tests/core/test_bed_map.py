@@ -124,6 +124,10 @@ def test_a_screw_head_is_named_and_not_dropped() -> None:
     assert (speck.x_mm, speck.y_mm) == places[20][:2]
     assert found.get("area").estimate.value == pytest.approx(0.3)
     assert "a screw head" in found.finding.notes[-1].text.metric
+    # where so few were read that the shape may be theirs, none is called one
+    few = [(x, y, 40.3 if (x, y) == (0, 0) else 40.0) for x in (-99, 0, 90) for y in (-80, 0, 70)]
+    assert not logged(few).finding.specks
+    assert not logged([p for p in few if p != (-99, -80, 40.0)]).finding.specks
 
 
 def test_what_cannot_tell_a_plane_is_refused() -> None:

@@ -7,7 +7,7 @@ from itertools import combinations
 import pytest
 
 from truing.programs import read
-from truing.programs.motions import Odd
+from truing.programs.motions import TURNS, Odd
 
 MODAL = [
     # motion; the canned cycles that are followed
@@ -29,6 +29,12 @@ MODAL = [
 ]
 GROUPS = [group.split() for group in MODAL]
 KNOWN = [code for group in GROUPS for code in group]
+
+
+def test_no_arc_is_believed_to_go_round_for_ever() -> None:
+    for said, turns in ((3, 3), (10_000, 10_000), (25_000, 10_000), (1e12, 10_000)):
+        motions = read(f"G21 G90 G94 F600\nG0 X0 Y0 Z1\nG2 X8 I4 P{said:.0f}\n".encode()).motions
+        assert motions.how[-1, TURNS] == turns
 
 
 def odd(block: str) -> set[int]:

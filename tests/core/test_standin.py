@@ -80,6 +80,22 @@ def test_following_the_advice_ends_true(case: Case) -> None:
     assert ended["true"] / runs >= 0.95, ended
 
 
+def test_a_foot_that_is_not_turned_stays_where_it_is() -> None:
+    core, rng = kind("base_level"), np.random.default_rng(4)
+    case = next(c for c in CASES if c.kind == core.key)
+    stated = case.case()
+    truth = case.truth(rng, stated.machine, stated.setup)
+    read = one_round(core, stated.setup, truth, stated.instrument, rng)
+    move = core.advise(core.weigh(stated.but(readings=read))).moves[0]
+    first, *others = move.amounts
+    after = apply(core.key, move.model_copy(update={"amounts": [first]}), truth, case.machine, rng)
+    before = {f.name: f.out_mm for f in truth.stand.feet}
+    turned = {f.name: f.out_mm - before[f.name] for f in after.stand.feet}
+    assert others
+    assert turned.pop(first.place) == pytest.approx(first.amount_mm, rel=0.2)
+    assert set(turned.values()) == {0.0}
+
+
 def test_a_coarse_instrument_says_that_it_cannot_decide() -> None:
     blades = FeelerBlades(blade_step_mm=0.05, repeatability_mm=0.02)
     how = setup(way="gap", radius_mm=80, radius_u_mm=1)

@@ -412,11 +412,17 @@ def runout_known(truth: Truth, setup: Any) -> dict[str, float]:
 
 def tooling_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
     """Pieces that all add something; of those that are tried the last runs true."""
-    spindle = SpindleTruth(off_x_mm=rng.normal(0, 0.001), off_y_mm=rng.normal(0, 0.001))
+    spindle = SpindleTruth(
+        off_x_mm=rng.normal(0, 0.001),
+        off_y_mm=rng.normal(0, 0.001),
+        tilt_x_mm_per_m=rng.normal(0, 0.005),
+        tilt_y_mm_per_m=rng.normal(0, 0.005),
+    )
 
     def piece(sd: float) -> PieceTruth:
         off = {f"off_{a}_mm": rng.normal(0, sd) for a in "xy"}
-        return PieceTruth(**off, tilt_x_mm_per_m=rng.normal(0, 0.02))
+        tilt = {f"tilt_{a}_mm_per_m": rng.normal(0, 0.02) for a in "xy"}
+        return PieceTruth(**off, **tilt)
 
     size = {"holder": 0.006, "collet": 0.003, "nut": 0.0005, "tool": 0.0002}
     pieces = {slot: piece(sd) for slot, sd in size.items()}

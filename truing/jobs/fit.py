@@ -175,4 +175,4 @@ def mended(source: Source) -> Span:
     already, or where nothing can mend it."""
     if source.known and (not source.mends or source.span.most <= source.limit):
         return source.span
-    return Span.within(source.limit) if source.mends or not source.known else source.span
+    return Span.within(source.limit)
