@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from typing import Any
 
 import numpy as np
@@ -138,6 +139,17 @@ def test_gauges_that_do_not_go_say_which_way_it_leans_and_no_more() -> None:
         assert case.judgement.verdict == "too_close"
         assert case.get("lean_x") is None
     assert gauge(0.0, 3.0).judgement.verdict == "too_close"
+    # too narrow here and too wide there is more than between the gauges; but for what a hand takes
+    for thick, least in ((0.215, 0.0625), (0.22, 0.0833), (0.2005, None)):
+        said = gauge(1.0, 0.0, thick=thick).judgement.sentence.metric
+        bound = re.search(r"by more than (\d\.\d+) mm/m", said)
+        assert ("an amount that these gauges do not bound" in said) == (least is None)
+        assert (bound is not None) == (least is not None)
+        if bound and least:
+            assert 0.7 * least < float(bound[1]) < least
+    # right here and too wide there may be next to nothing
+    said = gauge(0.07, 0.0, thick=0.22).judgement.sentence.metric
+    assert "an amount that these gauges do not bound" in said or "no lean" in said
 
 
 def test_what_both_sides_show_alike_is_no_lean() -> None:

@@ -11,10 +11,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.helpers import about, answers, case_of, known, readings, setup
+from truing.checks.common import changes_figure
 from truing.contract.history import History, PastRound
 from truing.kit.instruments import PlungerDial
 from truing.machine import starting_point
 from truing.measure.problem import Problem
+from truing.measure.words import plain
 from truing.registry import kind
 
 PLAY, TRAM, RUNOUT = kind("spindle_play"), kind("spindle_tram"), kind("spindle_runout")
@@ -235,3 +237,25 @@ def test_what_cannot_tell_a_centre_is_refused() -> None:
     swung = RUNOUT.setup_type(passes=1, way="swing", distances_mm=[20])
     with pytest.raises(Problem, match="cannot be below nothing"):
         RUNOUT.evaluate(case_of(RUNOUT, swung, readings([("20", -0.05)]), DIAL, machine=MILL))
+
+
+def test_what_was_done_is_drawn_change_by_change_and_nothing_before_that() -> None:
+    first, second = {"radial": about(0.05), "other": about(1.0)}, {"radial": about(0.03)}
+    past = [
+        PastRound(number=1, values=first, did="Took the preload up by an eighth"),
+        PastRound(number=2, values=second),
+    ]
+    case = pushed((0.002, -0.02), 0.001, history=History(past=past))
+    [drawn] = changes_figure(case, "radial", plain("Play"))
+    told = [(b.label.metric, b.from_mm, b.to_mm, b.sort) for b in drawn.bars[1:-1]]
+    assert told == [
+        ("Took the preload up by an…", 0.05, 0.03, "gain"),
+        ("read again", 0.03, pytest.approx(0.02), "gain"),
+    ]
+    # what was not found this time, or is judged by nothing, has no such figure
+    assert changes_figure(case, "other", plain("Play")) == []
+    free = case.finding.quantities[0].model_copy(update={"key": "other", "tolerance_key": None})
+    found = case.finding.model_copy(update={"quantities": [free]})
+    assert changes_figure(case.but(found=found), "other", plain("Play")) == []
+    undone = History(past=[p.model_copy(update={"did": ""}) for p in past])
+    assert changes_figure(case.but(history=undone), "radial", plain("Play")) == []
