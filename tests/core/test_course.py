@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from truing.course import KINDS, STAGES, course_kind
 from truing.course.events import EVENTS, event_kind, touched_by
-from truing.course.gates import gates, open_items, still_accepted
+from truing.course.gates import gates, open_items, proof, still_accepted
 from truing.course.guide import FOLDER, guide, read_guide
 from truing.course.kinds import foundation, place_of, suiting, upstream_of
 from truing.course.plan import AIMS, LAY_OUT_MINUTES, changes, estimate, plan
@@ -22,6 +22,7 @@ from truing.course.step import detour, next_step, overall
 from truing.machine import FORM_TITLES, Machine, starting_point
 from truing.machine.mechanisms import ALL, mechanisms_of
 from truing.measure.problem import Problem
+from truing.measure.words import plain
 from truing.registry import registry
 
 DAY = datetime(2026, 3, 1, 18, tzinfo=UTC)
@@ -322,6 +323,21 @@ def test_looking_again_by_days_and_by_hours() -> None:
     assert due == {k.key for k in suiting(MILL) if 0 < guide(k.key).recheck_hours <= 35}
     never = Log(results=read, intervals=dict.fromkeys(KEYS, 0))
     assert not [s for s in stand(MILL, never, now=24 * 999) if s.due]
+
+
+def test_acceptance_says_why_a_test_cut_does_not_count_and_no_figures() -> None:
+    def told(verdict: Any, *touches: Touch) -> str:
+        read = Result(kind="test_cut", at=at(0), verdict=verdict, sentence=plain("Skew. Out."))
+        found = proof(stand(MILL, Log(results=[read], touches=list(touches)), now=9))
+        assert found
+        return found.text.metric
+
+    assert told("out").startswith("The test cut did not accept it")
+    assert told("true") == "A test cut accepts it."
+    late = Touch(id="t", at=at(4), mechanisms=["table"], said="it was touched")
+    moved = told("true", late)
+    assert moved.endswith(". It wants another test cut, and is accepted provisionally until then.")
+    assert "touched" in moved
 
 
 def test_a_gate_names_what_the_step_would_freeze() -> None:
