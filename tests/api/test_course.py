@@ -17,6 +17,7 @@ from calmsquare.logbook.models import Check, Event, Photo, Round
 from calmsquare.planning.models import Evening
 from calmsquare.workshop.models import Machine, Membership, Role
 from tests.api.conftest import API, Bench, Person, a_photo, bench_for, send_photo, somebody
+from truing.course.guide import guide
 
 
 def now() -> str:
@@ -300,6 +301,10 @@ def test_an_evening_is_planned_ticked_stopped_and_gone_on_with(bench: Bench) -> 
     Evening.objects.update(running_since=datetime.now(UTC) - timedelta(minutes=30))
     stopped = bench.by.post(f"{path}/pause")
     assert (stopped["minutes_left"], stopped["running"]) == (60, False)
+    # laid out and isolated it is already: all of the time goes into the check
+    whole = bench.by.post(f"{path}/resume", {"minutes": guide("spindle_tram").minutes})
+    assert [s["kind"] for s in whole["plan"]["steps"]] == ["spindle_tram"]
+    bench.by.post(f"{path}/pause")
     again = bench.by.post(f"{path}/resume", {"minutes": 45})
     assert (again["minutes_left"], again["ticked"]) == (45, [])
     settled(bench, 0.9, 0.0)

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from scipy.spatial.transform import Rotation
 
+from tests.core.cases import CASES
 from tests.core.helpers import case_of, readings
 from truing.contract.readings import LogReading
 from truing.contract.suggest import suggest
@@ -18,6 +19,8 @@ from truing.machine import Machine, starting_point
 from truing.measure.problem import Problem
 from truing.moves.changes import done, undone
 from truing.registry import kind
+from truing.standin.apply import apply
+from truing.standin.evening import one_round
 from truing.standin.hands import Hands
 from truing.standin.kinds import gantry_level as simulated
 from truing.standin.truth import GantryTruth, Truth
@@ -335,3 +338,18 @@ def test_it_is_said_before_the_first_reading_whether_a_tape_can_decide_it() -> N
         told = SQUARE.expect(case_of(SQUARE, setup, dial=tape, machine=router()))
         assert told.enough == enough
         assert ("has to be known within" in told.text.metric) == (not enough)
+
+
+@pytest.mark.parametrize("skew", [0.6, -0.9])
+def test_a_gantry_pushed_against_its_stops_is_square_once_one_of_them_is_set(skew: float) -> None:
+    """Without a controller: the end that is ahead goes back by what its stop was moved."""
+    core, rng = kind("gantry_square"), np.random.default_rng(3)
+    case = next(c for c in CASES if c.kind == "gantry_square")
+    machine = case.machine.model_copy(update={"control": "readout"})
+    stated = case.case().but(machine=machine)
+    truth = Truth(gantry=GantryTruth(right_ahead_mm=skew))
+    read = one_round(core, stated.setup, truth, stated.instrument, rng)
+    [move] = core.advise(core.weigh(stated.but(readings=read))).moves
+    assert ("right" if skew > 0 else "left") in move.title.metric
+    after = apply(core.key, move, truth, machine, rng).gantry.right_ahead_mm
+    assert abs(after) <= 0.1 * abs(skew) + 0.08
