@@ -42,8 +42,8 @@ def test_a_vice_is_tapped_to_its_needle_target_and_its_bolt_is_found(phone: Shed
     expect(todo).to_contain_text("its right end away from the dial")
     expect(todo).to_contain_text("at 45 mm: the needle goes from +41 div to +3 div")
     expect(todo).to_contain_text("At −45 mm the tip stands by the pivot")
-    page.get_by_label("Reading, bolts nipped").fill("+3")
-    page.get_by_label("Reading, bolts tight").fill("+5")
+    page.get_by_label("Nipped, it reads").fill("+3")
+    page.get_by_label("Tight, it reads").fill("+5")
     page.get_by_role("button", name="Done: measure again").tap()
     page.get_by_text(re.compile("round 2")).first.wait_for()
     # the other bolt had held: mid face stayed where it was

@@ -232,14 +232,14 @@ export function MoveCard({ workshopId, machineId, round, advice, move, main }: P
             <TextField
               name="nipped"
               id="nipped"
-              label="Reading, bolts nipped"
+              label="Nipped, it reads"
               size="small"
               {...helper("nipped")}
             />
             <TextField
               name="tight"
               id="tight"
-              label="Reading, bolts tight"
+              label="Tight, it reads"
               size="small"
               {...helper("tight")}
             />

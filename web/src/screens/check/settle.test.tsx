@@ -235,8 +235,8 @@ describe("settling a round", () => {
   it("sends a move made with the advice it was of, and the needle read on the way", async () => {
     server.on("POST /rounds/r1/move", aCheck(aRound()));
     await show();
-    fireEvent.change(screen.getByLabelText("Reading, bolts nipped"), { target: { value: "+5" } });
-    fireEvent.change(screen.getByLabelText("Reading, bolts tight"), { target: { value: "+7" } });
+    fireEvent.change(screen.getByLabelText("Nipped, it reads"), { target: { value: "+5" } });
+    fireEvent.change(screen.getByLabelText("Tight, it reads"), { target: { value: "+7" } });
     fireEvent.click(screen.getByRole("button", { name: "Done: measure again" }));
     await waitFor(() => expect(server.to("/move")).toHaveLength(1));
     expect(server.to("/move")[0]?.body).toMatchObject({
@@ -256,13 +256,13 @@ describe("settling a round", () => {
       new Refusal(422, [{ field: "needle.1.text", message: "No length.", expected: "Type +7." }]),
     );
     await show();
-    const tight = screen.getByLabelText("Reading, bolts tight") as HTMLInputElement;
+    const tight = screen.getByLabelText("Tight, it reads") as HTMLInputElement;
     fireEvent.change(tight, { target: { value: "x" } });
     fireEvent.click(screen.getByRole("button", { name: "Done: measure again" }));
     await screen.findByText("No length. Type +7.");
     expect(tight.getAttribute("aria-invalid")).toBe("true");
     expect(tight.value).toBe("x");
-    const nipped = screen.getByLabelText("Reading, bolts nipped");
+    const nipped = screen.getByLabelText("Nipped, it reads");
     expect(nipped.getAttribute("aria-invalid")).toBe("false");
   });
 
