@@ -87,9 +87,16 @@ def brute(text: str, tool: Tool, grid: Grid) -> np.ndarray:
     return up
 
 
-PATH = "G21 G90 G94 F1000\nG0 Z5\nG0 X-3 Y4\nG1 Z-0.4\nG1 X22\nG1 Y9 Z-0.6\nG1 X4 Y12\nG0 Z5\n"
+PLACES = [(-3, 4), (22, 4), (22, 9), (4, 12)]
 
 
+def along(x: float, y: float) -> str:
+    """A cut whose origin lies there."""
+    a, b, c, d = [f"X{x + px:g} Y{y + py:g}" for px, py in PLACES]
+    return f"G21 G90 G94 F1000\nG0 Z5\nG0 {a}\nG1 Z-0.4\nG1 {b}\nG1 {c} Z-0.6\nG1 {d}\nG0 Z5\n"
+
+
+@pytest.mark.parametrize("origin", [(0, 0), (-40, -30), (30, -60)])
 @pytest.mark.parametrize(
     ("tool", "within"),
     [
@@ -101,10 +108,13 @@ PATH = "G21 G90 G94 F1000\nG0 Z5\nG0 X-3 Y4\nG1 Z-0.4\nG1 X22\nG1 Y9 Z-0.6\nG1 X
     ],
     ids=["flat", "leaning", "corner", "ball", "v"],
 )
-def test_relief_is_the_lowest_that_the_cutter_reached(tool: Tool, within: float) -> None:
-    grid = Grid.over((0, 0, 20, 15), 0.25)
-    relief(read(PATH.encode()).motions, tool, grid)
-    expected = brute(PATH, tool, grid)
+def test_relief_is_the_lowest_that_the_cutter_reached(
+    tool: Tool, within: float, origin: tuple[float, float]
+) -> None:
+    x, y = origin
+    grid, path = Grid.over((x, y, x + 20, y + 15), 0.25), along(x, y)
+    relief(read(path.encode()).motions, tool, grid)
+    expected = brute(path, tool, grid)
     off = np.abs(grid.up - expected)
     # a cell on the very rim may be in or out
     assert np.mean(off > within + 1e-4) < 0.04

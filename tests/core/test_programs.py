@@ -304,6 +304,15 @@ def test_the_width_of_a_line_follows_the_face_under_it(tilt: float) -> None:
     assert ("vanishes" in found.words.metric) == (min(across) == 0)
 
 
+@pytest.mark.parametrize(("lean", "through"), [(0.0, False), (0.04, False), (0.06, True)])
+def test_what_a_leaning_cutter_takes_below_its_centre_counts_at_the_floor(
+    lean: float, through: bool
+) -> None:
+    """It cuts to -0.5 over a floor at -0.55."""
+    ground = GROUND.model_copy(update={"floor_mm": -0.55, "lean_mm": lean})
+    assert ("floor" in {f.code for f in checked(GOOD, ground).dangers}) == through
+
+
 @pytest.mark.parametrize(("over", "clear"), [(-0.6, False), (0.6, True)])
 def test_a_rapid_goes_over_what_stands_there_or_meets_it(over: float, clear: bool) -> None:
     """The clamp is 20 mm high."""

@@ -108,6 +108,10 @@ def test_turns_of_the_needle_are_counted(text: str, mm: float) -> None:
     got = parse_length(text, division_mm=0.01, turn_mm=1.0)
     assert got.mm == pytest.approx(mm)
     assert got.signed, "which turn it is has been said"
+    # a finer dial goes less far in a turn
+    assert parse_length(text, division_mm=0.002, turn_mm=0.2).signed
+    fine = parse_length("3 turns 5 div", division_mm=0.002, turn_mm=0.2)
+    assert fine.mm == pytest.approx(0.61)
 
 
 def test_divisions_need_a_dial() -> None:

@@ -312,6 +312,13 @@ def test_the_middle_is_the_place_halfway_between_the_ends_read() -> None:
     assert finding.middle.value == pytest.approx(0.08 - (0.01 + 0.03) / 2)
 
 
+def test_a_place_that_was_read_the_other_way_round_is_pointed_out_once_it_is_certain() -> None:
+    for end, told in ((-0.03, ["100"]), (-0.0001, []), (0.0001, []), (0.03, [])):
+        finding = played(MICRO, (0.03, 0.03, end))[2]
+        notes = [n for n in finding.notes if "went the other way" in n.text.metric]
+        assert [n.station for n in notes] == told, end
+
+
 def test_what_binds_is_eased_however_small_its_play() -> None:
     judged, advice, _ = played(MICRO, (0.001, 0.001, 0.001), feel="binds")
     assert judged.verdict == "out"
