@@ -51,6 +51,12 @@ ALL = ["0", "250", "500", "750"]
             '0, "0.01 mm"\n250, "0.02 mm"\n500, "0.03 mm"\n750, "0.04 mm"',
             ["0.01 mm", "0.02 mm", "0.03 mm", "0.04 mm"],
         ),
+        # a whole line in quotes is the line
+        (
+            '"0 0.01"\n"250 0.02"\n"500 0.03"\n"750 0.04"',
+            ["0.01", "0.02", "0.03", "0.04"],
+        ),
+        ('"0.01"\n"0.02"\n"0.03"\n"0.04"', ["0.01", "0.02", "0.03", "0.04"]),
         # neither the clock of a line nor a word of its text is a reading
         (
             "12:03 station=0 value=0.01\n12:04 station=250 value=0.02\n"
