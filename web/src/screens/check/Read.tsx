@@ -14,6 +14,7 @@ import { useSettings } from "../../settings";
 import { Answer } from "./Answer";
 import { Beside } from "./Beside";
 import { CutFirst } from "./CutFirst";
+import { type Corrected, lengthOf, ofRecord } from "./correcting";
 import { Entry } from "./Entry";
 import { HeldEntry, Meanings } from "./HeldEntry";
 import { Keypad } from "./Keypad";
@@ -69,6 +70,7 @@ function Reading({ check, kind, round, passes, done }: Props) {
   const labelOf = useLabels(round);
   const [pasting, setPasting] = useState(false);
   const { station, correcting } = hand;
+  const latest = hand.entered.at(-1);
   const asksLength = (station?.reads ?? "length") === "length";
   const asksAnswer = station?.reads === "grade" || station?.reads === "observation";
   const speak = useSpeech();
@@ -125,7 +127,7 @@ function Reading({ check, kind, round, passes, done }: Props) {
           }}
         >
           {correcting
-            ? `Correct ${labelOf(correcting.station)}: it says ${asTyped(correcting) || say(correcting.words)}.`
+            ? `Correct ${labelOf(correcting.station)}: it says ${say(correcting.said)}.`
             : prompt || "Every station has been read as planned."}
         </Typography>
         {station?.reads === "log" && (
@@ -180,19 +182,19 @@ function Reading({ check, kind, round, passes, done }: Props) {
           />
         )}
         <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.5, mt: 1 }}>
-          <Button size="small" disabled={hand.live.length === 0 || locked} onClick={hand.back}>
+          <Button size="small" disabled={!latest || locked} onClick={hand.back}>
             Back one
           </Button>
           {round.dial?.can_zero && asksLength && (
             <Button
               size="small"
-              disabled={!hand.latest || locked}
+              disabled={!latest || locked}
               onClick={hand.zeroHere}
               aria-pressed={hand.zero !== null}
             >
-              {hand.zero && hand.zero === hand.latest?.id
+              {hand.zero && hand.zero === latest?.id
                 ? "Undo zero"
-                : `Zero at ${hand.latest ? labelOf(hand.latest.station) : "…"}`}
+                : `Zero at ${latest ? labelOf(latest.station) : "…"}`}
             </Button>
           )}
           {!locked && round.stations.some((s) => s.reads === "length") && (
@@ -251,10 +253,7 @@ function Reading({ check, kind, round, passes, done }: Props) {
 function Zeroed({ round, hand }: { round: RoundState; hand: ReadingInHand }) {
   const labelOf = useLabels(round);
   if (!hand.zero) return null;
-  const at = [
-    ...hand.live.map((r) => ({ id: r.id, station: r.station })),
-    ...hand.waiting.map((w) => ({ id: w.id, station: w.body.station })),
-  ].find((r) => r.id === hand.zero);
+  const at = hand.entered.find((r) => r.id === hand.zero);
   return (
     <Typography sx={{ color: "text.secondary" }}>
       The dial was set to zero at {at && labelOf(at.station)}.
@@ -298,9 +297,6 @@ function Stations({
   return <StationList {...rest} narrow={layout !== "list"} />;
 }
 
-/** A length as it was typed; nothing for an answer. */
-const asTyped = (r: KeptReading) => (r.reads === "length" ? `${r.text} ${r.unit}` : "");
-
 /** What a station is called, by its key. */
 function useLabels(round: RoundState): (key: string) => string {
   const { say } = useSettings();
@@ -330,7 +326,7 @@ function Kept({
   round: RoundState;
   live: KeptReading[];
   locked: boolean;
-  correct: (r: KeptReading) => void;
+  correct: (reading: Corrected) => void;
 }) {
   const { say } = useSettings();
   const labelOf = useLabels(round);
@@ -346,10 +342,10 @@ function Kept({
             <Button
               size="small"
               disabled={locked}
-              onClick={() => correct(r)}
+              onClick={() => correct(ofRecord(r))}
               aria-label={`Correct ${labelOf(r.station)}: ${r.text || r.grade} ${r.unit}`.trim()}
             >
-              {labelOf(r.station)}: {asTyped(r) || say(r.words)}
+              {labelOf(r.station)}: {lengthOf(r) || say(r.words)}
             </Button>
           </li>
         ))}

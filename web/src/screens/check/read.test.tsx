@@ -256,6 +256,39 @@ describe("reading at the machine", () => {
       ]);
     });
 
+    it("goes back to the one that is being understood, and sends it only as it is mended", async () => {
+      living();
+      type("-1");
+      await waitFor(() => expect(sentReadings()).toHaveLength(1));
+      type("+3");
+      await soon();
+      fireEvent.keyDown(field(), { key: "Enter", shiftKey: true });
+      expect(field().value).toBe("+3");
+      expect(screen.getByText("Go to 3.")).toBeTruthy();
+      answer(preview("+3"));
+      await soon();
+      expect(sentReadings()).toHaveLength(1);
+      expect(field().value).toBe("+3");
+      type("+4");
+      await waitFor(() => expect(sentReadings()).toHaveLength(2));
+      expect(sentReadings()[1]).toMatchObject({ station: "3", text: "+4", supersedes: null });
+    });
+
+    it("keeps the zero before, when the one it was set on is gone back to", async () => {
+      const drawn = show(aRound({ readings: [reading("a", "12", "+1")], next_station: "3" }));
+      fireEvent.click(screen.getByRole("button", { name: "Zero at at 12" }));
+      type("+3");
+      await soon();
+      fireEvent.click(screen.getByRole("button", { name: "Zero at at 3" }));
+      expect(drawn.container.textContent).toContain("The dial was set to zero at at 3.");
+      fireEvent.click(screen.getByRole("button", { name: "Back one" }));
+      expect(drawn.container.textContent).toContain("The dial was set to zero at at 12.");
+      answer(preview("+3"));
+      type("+4");
+      await waitFor(() => expect(sentReadings()).toHaveLength(1));
+      expect(sentReadings()[0]).toMatchObject({ station: "3", text: "+4", zeroed_on: "a" });
+    });
+
     it("puts what came back to be mended before what was entered after it", async () => {
       living();
       type("rubbish");
@@ -411,6 +444,47 @@ describe("reading at the machine", () => {
     fireEvent.click(screen.getByRole("button", { name: "It should not count" }));
     await waitFor(() => expect(sentReadings()).toHaveLength(2));
     expect(sentReadings()[1]).toMatchObject({ station: "12", withdrawn: true, supersedes: "a" });
+  });
+
+  it("goes back to the last that was typed, though it has not reached the record yet", async () => {
+    server.on("PUT /rounds/r1/readings/", SILENCE);
+    show(aRound({ readings: [reading("a", "12", "+1")], next_station: "3" }));
+    type("+4");
+    await screen.findByText("1 kept here, not sent yet.");
+    fireEvent.keyDown(field(), { key: "Enter", shiftKey: true });
+    expect(screen.getByText("Correct at 3: it says +4 div.")).toBeTruthy();
+    expect(field().value).toBe("+4");
+    type("+5");
+    await screen.findByText("2 kept here, not sent yet.");
+    // what replaces it stands in its place, and is what is gone back to next
+    expect(screen.getByText("Go to 6.")).toBeTruthy();
+    expect(screen.getByRole("button", { name: /^at 3\s*read\s*\+5$/ })).toBeTruthy();
+    fireEvent.keyDown(field(), { key: "Enter", shiftKey: true });
+    expect(screen.getByText("Correct at 3: it says +5 div.")).toBeTruthy();
+    server.on("PUT /rounds/r1/readings/", kept);
+    window.dispatchEvent(new Event("online"));
+    await waitFor(() => expect(screen.queryByText(/kept here/)).toBeNull());
+    const [first, second] = server.to("PUT /rounds/r1/readings/").slice(-2);
+    expect(first?.body).toMatchObject({ station: "3", text: "+4", supersedes: null });
+    expect(first?.path).toContain(String(second?.body.supersedes));
+    expect(second?.body).toMatchObject({ station: "3", text: "+5" });
+  });
+
+  it("takes back an answer that has not reached the record yet", async () => {
+    server.on("PUT /rounds/r1/readings/", SILENCE);
+    const grades = [{ key: "none", label: "nothing", tone: "good" as const }];
+    const felt = station("step", { reads: "grade", grades });
+    show(aRound({ stations: [felt, station("3")], next_station: "step" }));
+    fireEvent.click(screen.getByRole("button", { name: "nothing" }));
+    await screen.findByText("1 kept here, not sent yet.");
+    fireEvent.click(screen.getByRole("button", { name: "Back one" }));
+    expect(screen.getByText("Correct at step: it says nothing.")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "It should not count" }));
+    await screen.findByText("2 kept here, not sent yet.");
+    expect(screen.getByText("Go to step.")).toBeTruthy();
+    expect((screen.getByRole("button", { name: "Back one" }) as HTMLButtonElement).disabled).toBe(
+      true,
+    );
   });
 
   it("remembers that the dial was zeroed, and on what", async () => {

@@ -4,7 +4,6 @@ import {
   type ApiProblem,
   api,
   type CheckState,
-  type Reading,
   type ReadingUnit,
   type RoundState,
   type Schemas,
@@ -15,6 +14,7 @@ import type { DialPosition } from "../../parts/Needle";
 import { useSpeech } from "../../parts/useSpeech";
 import { useSettings } from "../../settings";
 import type { BesideReading } from "./Beside";
+import { type Corrected, ofRecord, onItsWay } from "./correcting";
 import { askPreview, type Preview, usePreview } from "./usePreview";
 import { type Stations, useStations } from "./useStations";
 
@@ -30,7 +30,7 @@ export interface Entered {
   zero: string | null;
   beside: BesideReading;
   picked: string | null;
-  correcting: Reading | null;
+  correcting: Corrected | null;
 }
 
 /** An entry that waits for the person, while they have gone on typing. */
@@ -56,14 +56,14 @@ export const meant = (mm: number): Change => ({
 export interface ReadingInHand extends Stations {
   station: Schemas["Station"] | null;
   /** The reading that is being corrected. */
-  correcting: Reading | null;
+  correcting: Corrected | null;
   text: string;
   dial: DialPosition | null;
   unit: ReadingUnit;
   /** Id of the reading on which the dial was set to zero. */
   zero: string | null;
-  /** The reading that a zero would be set on now. */
-  latest: { id: string; station: string } | undefined;
+  /** What has been entered, oldest first, wherever it is on its way to the record. */
+  entered: { id: string; station: string }[];
   /** What the station wants beside a length. */
   beside: BesideReading;
   setBeside: (part: Partial<BesideReading>) => void;
@@ -84,7 +84,7 @@ export interface ReadingInHand extends Stations {
   drag: (to: DialPosition) => void;
   setUnit: (unit: ReadingUnit) => void;
   pick: (station: string) => void;
-  correct: (reading: Reading) => void;
+  correct: (reading: Corrected) => void;
   /** Nothing is to be corrected after all. */
   leave: () => void;
   keep: (change: Change) => Promise<void>;
@@ -110,9 +110,9 @@ export function useReading(
   const { say } = useSettings();
   const speak = useSpeech();
   const stations = useStations(round, passes);
-  const { next, waiting, live } = stations;
+  const { next, waiting, counted, live } = stations;
   const [picked, setPicked] = useState<string | null>(null);
-  const [correcting, setCorrecting] = useState<Reading | null>(null);
+  const [correcting, setCorrecting] = useState<Corrected | null>(null);
   const [text, setText] = useState("");
   const [dial, setDial] = useState<DialPosition | null>(null);
   const [unit, setUnit] = useState<ReadingUnit>(round.instrument?.unit ?? "mm");
@@ -121,6 +121,8 @@ export function useReading(
   const asked = useRef(0);
   const [problem, setProblem] = useState<string | null>(null);
   const [line, setLine] = useState<Entered[]>([]);
+  // taken back out of the line while it was being understood
+  const recalled = useRef(new Set<string>());
   const [held, setHeld] = useState<Held | null>(null);
   // what stands in the field came back to be mended: what was entered after it waits
   const [mending, setMending] = useState(false);
@@ -208,19 +210,23 @@ export function useReading(
   };
   const field = useRef({ text, dial });
   field.current = { text, dial };
-  const wait = (entry: Entered, at: Schemas["Station"] | null, why: Partial<Held>) => {
-    if (field.current.text !== "" || field.current.dial) {
-      // the person has typed on: their keys stay where they are
-      setHeld({ entry, station: at, doubt: null, problem: null, ...why });
-      return;
-    }
-    setMending(true);
+  const bringBack = (entry: Entered) => {
     setText(entry.text);
     setDial(entry.dial);
     setUnit(entry.unit);
     setPicked(entry.picked);
     setCorrecting(entry.correcting);
     besides({ x: entry.beside.x, y: entry.beside.y });
+  };
+  const wait = (entry: Entered, at: Schemas["Station"] | null, why: Partial<Held>) => {
+    if (recalled.current.has(entry.id)) return;
+    if (field.current.text !== "" || field.current.dial) {
+      // the person has typed on: their keys stay where they are
+      setHeld({ entry, station: at, doubt: null, problem: null, ...why });
+      return;
+    }
+    setMending(true);
+    bringBack(entry);
     setDoubt(why.doubt ?? null);
     asked.current = performance.now();
     setProblem(why.problem ?? null);
@@ -245,7 +251,7 @@ export function useReading(
         wait(entry, at, { doubt: now });
         return;
       }
-      speak(say(now.spoken));
+      if (!recalled.current.has(entry.id)) speak(say(now.spoken));
     } catch (error) {
       const refused = error as ApiProblem;
       // without connection or session it is kept as typed, and read when they are back
@@ -257,7 +263,7 @@ export function useReading(
         return;
       }
     }
-    await send(entry, at, {});
+    if (!recalled.current.has(entry.id)) await send(entry, at, {});
   };
   const [reads, setReads] = useState(false);
   const busy = useRef(false);
@@ -270,23 +276,36 @@ export function useReading(
       busy.current = false;
       setLine((all) => all.filter((e) => e.id !== first.id));
     });
-  }, [first, held, mending]);
+  }, [line, held, mending]);
   const settleHeld = (change: Change | null) => {
     if (!held) return;
     const { entry, station: at } = held;
     setHeld(null);
     if (change === null) {
-      if (zero === entry.id) setZero(null);
+      if (zero === entry.id) setZero(entry.zero);
     } else if (change.accepted && at) void send(entry, at, change);
     else setLine((all) => [{ ...entry, text: change.text ?? entry.text, dial: null }, ...all]);
   };
-  const correct = (reading: Reading) => {
+  const correct = (reading: Corrected) => {
     setCorrecting(reading);
-    setText(reading.reads === "length" ? reading.text : "");
+    setText(reading.text);
     if (reading.unit) setUnit(reading.unit as ReadingUnit);
-    const at = (mm: number | null) => (mm === null ? "" : `${mm} mm`);
-    besides({ x: at(reading.x_mm), y: at(reading.y_mm) });
-    setDial(null);
+    besides({ x: reading.x, y: reading.y });
+    setDial(reading.dial);
+  };
+  const back = () => {
+    if (locked) return;
+    const newest = line.at(-1);
+    const under = counted.at(-1);
+    const kept = live.at(-1);
+    // once it is written down it is in the queue as well as in the line
+    if (newest && !waiting.some((item) => item.id === newest.id)) {
+      recalled.current.add(newest.id);
+      setLine((all) => all.filter((e) => e.id !== newest.id));
+      if (zero === newest.id) setZero(newest.zero);
+      bringBack(newest);
+    } else if (under) correct(onItsWay(under, round));
+    else if (kept) correct(ofRecord(kept));
   };
   const askStandin = async () => {
     if (!station) return;
@@ -320,11 +339,14 @@ export function useReading(
     askedAt.current = done;
     void askStandin();
   }, [reads, done, next?.key]);
-  const latest = [
+  const entered = [
     ...live.map((r) => ({ id: r.id, station: r.station })),
-    ...waiting.map((w) => ({ id: w.id, station: w.body.station })),
-    ...line.map((e) => ({ id: e.id, station: goesTo(e)?.key ?? "" })),
-  ].at(-1);
+    ...counted.map((w) => ({ id: w.id, station: w.body.station })),
+    ...line
+      .filter((e) => !counted.some((w) => w.id === e.id))
+      .map((e) => ({ id: e.id, station: goesTo(e)?.key ?? "" })),
+  ];
+  const latest = entered.at(-1);
   const anew = () => {
     setDoubt(null);
     setProblem(null);
@@ -339,7 +361,7 @@ export function useReading(
     beside,
     setBeside: besides,
     zero,
-    latest,
+    entered,
     held,
     behind: line.length,
     mending,
@@ -379,10 +401,7 @@ export function useReading(
       const mm = choices.find((c) => Math.sign(c - shown) === way);
       if (mm !== undefined) void keep(meant(mm));
     },
-    back: () => {
-      const last = live.at(-1);
-      if (last && !locked) correct(last);
-    },
+    back,
     zeroHere: () => {
       if (latest) setZero(zero === latest.id ? null : latest.id);
     },

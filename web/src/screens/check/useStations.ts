@@ -8,6 +8,8 @@ export interface Stations {
   /** Where the tip goes next, counting what waits to be sent; null when the plan is done. */
   next: Schemas["Station"] | null;
   waiting: Outgoing[];
+  /** Those of them that count: neither taken back nor replaced by a later one. */
+  counted: Outgoing[];
   /** Live readings, oldest first. */
   live: Reading[];
 }
@@ -40,8 +42,8 @@ export function useStations(round: RoundState, passes: number): Stations {
           ? said(reading.text, reading.unit)
           : answer(reading.station, reading.grade),
       );
-    for (const item of waiting) {
-      if (item.body.withdrawn) continue;
+    const counted = waiting.filter((item) => !item.body.withdrawn && !replaced.has(item.id));
+    for (const item of counted) {
       const value = at(item.body.station);
       value.texts.push(
         item.body.grade
@@ -52,7 +54,8 @@ export function useStations(round: RoundState, passes: number): Stations {
       );
       value.waiting = true;
     }
-    return { values, next: nextStation(round, values, passes, waiting.length > 0), waiting, live };
+    const next = nextStation(round, values, passes, waiting.length > 0);
+    return { values, next, waiting, counted, live };
   }, [round, passes, outbox]);
 }
 
