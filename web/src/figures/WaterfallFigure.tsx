@@ -6,7 +6,10 @@ import { mono } from "../theme";
 const WIDE = 480;
 const ROW = 44;
 const LABEL = 150;
-const END = 112;
+/** Size of the figures beside the bars, and how wide each of their signs is. */
+const SAID = 14;
+const SIGN = 0.6 * SAID;
+const LIMIT = 13;
 
 /** A whole, what each remedy took off it, and what the rest is made of; read from top to bottom. */
 export function WaterfallFigure({ figure }: { figure: Schemas["WaterfallFigure"] }) {
@@ -18,7 +21,11 @@ export function WaterfallFigure({ figure }: { figure: Schemas["WaterfallFigure"]
     1e-6,
   );
   const least = Math.min(0, ...figure.bars.flatMap((b) => [b.from_mm, b.to_mm]));
-  const x = (mm: number) => LABEL + ((mm - least) / (most - least)) * (WIDE - LABEL - END);
+  const longest = Math.max(...figure.bars.map((b) => say(b.words).length));
+  const limit = figure.limit_words ? `limit ${say(figure.limit_words)}` : "";
+  // a figure stands behind its bar, a limit in the middle under its line
+  const end = Math.max(10 + longest * SIGN, 0.3 * LIMIT * limit.length);
+  const x = (mm: number) => LABEL + ((mm - least) / (most - least)) * (WIDE - LABEL - end);
   const high = figure.bars.length * ROW + 30;
   const fill = {
     whole: palette.primary.main,
@@ -45,11 +52,11 @@ export function WaterfallFigure({ figure }: { figure: Schemas["WaterfallFigure"]
           <text
             x={x(figure.limit_mm)}
             y={high - 5}
-            fontSize="13"
+            fontSize={LIMIT}
             textAnchor="middle"
             fill={palette.pencil}
           >
-            limit {say(figure.limit_words)}
+            {limit}
           </text>
         </g>
       )}
@@ -92,7 +99,7 @@ export function WaterfallFigure({ figure }: { figure: Schemas["WaterfallFigure"]
             <text
               x={x(right) + 8}
               y={y + (ROW - 16) / 2 + 5}
-              fontSize="14"
+              fontSize={SAID}
               fontFamily={mono}
               fill={palette.ink}
               stroke={palette.background.default}

@@ -38,12 +38,13 @@ function outside(svg: SVGSVGElement): string[] {
     const [dx = 0, dy = 0] = numbers(of("transform") ?? "");
     const [x, y] = [Number(t.getAttribute("x")) + dx, Number(t.getAttribute("y")) + dy];
     const size = Number(of("font-size"));
-    // as wide as letters are on the whole, and with room for the tail of a g
+    // as wide as letters are on the whole, figures exactly so, and with room for the tail of a g
+    const each = of("font-family")?.includes("Mono") ? 0.6 : 0.5;
     const lines = [...t.querySelectorAll("tspan")];
     const longest = Math.max(
       ...(lines.length ? lines : [t]).map((l) => l.textContent?.length ?? 0),
     );
-    const long = 0.5 * size * longest;
+    const long = each * size * longest;
     const down = lines.reduce((sum, l) => sum + Number(l.getAttribute("dy") ?? 0), 0);
     const left = x - long * ({ end: 1, middle: 0.5 }[of("text-anchor") ?? ""] ?? 0);
     if (off(left, y - 0.7 * size) || off(left + long, y + down + 0.25 * size))
@@ -216,6 +217,28 @@ describe("a waterfall", () => {
     expect(bars[1]?.left).toBeCloseTo(bars[2]?.right ?? 0);
     expect(bars.map((b) => b.dashed)).toEqual([false, false, false, true]);
     expect(svg && outside(svg)).toEqual([]);
+  });
+
+  it("leaves room for the longest figure and for its limit, in both systems", () => {
+    const said = both("−0.18 mm/m", "−0.0021 in/ft");
+    const shares = [0.18, -0.02, 0.2].map((mm) => ({
+      ...bar("what the column leans", 0, mm, "whole"),
+      words: said,
+    }));
+    const limit = both("0.20 mm/m for this spindle", "0.0024 in/ft for this spindle");
+    const figure: FigureData = {
+      type: "waterfall",
+      title: both("What the lean is made of"),
+      limit_mm: 0.2,
+      limit_words: limit,
+      bars: shares,
+    };
+    for (const system of ["metric", "inch"] as const) {
+      const { svg } = draw(figure, system);
+      expect(svg?.textContent).toContain(said[system]);
+      expect(svg && outside(svg)).toEqual([]);
+      cleanup();
+    }
   });
 });
 
