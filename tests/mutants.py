@@ -319,9 +319,11 @@ class Covering:
             name = other.relative_to(ROOT).as_posix()
             if name in seen or f"from {module} import" not in other.read_text("utf-8"):
                 continue
-            through = {c.partition("|")[0] for cs in self.lines(name).values() for c in cs if c}
-            found |= through or self._calling(name, seen)
+            found |= self._going_through(name) or self._calling(name, seen)
         return found
+
+    def _going_through(self, path: str) -> set[str]:
+        return {c.partition("|")[0] for cs in self.lines(path).values() for c in cs if c}
 
     def tests(self, path: str, line: int) -> tuple[list[str], list[str]]:
         """What a change is tried against, and what it is tried against once it has passed that:
@@ -329,14 +331,15 @@ class Covering:
         through = self.lines(path).get(line, [])
         names = {c.partition("|")[0] for c in through if c}
         if not names and not through and compiled(ROOT / path, line):
-            # nobody sees a compiled line run: it is tried by what goes through its callers
-            names = self._calling(path, set())
+            # nobody sees a compiled line run: it is tried by what goes through its callers, in its
+            # own file or in others
+            names = self._going_through(path) | self._calling(path, set())
         if not names or not any(a <= line <= b for a, b in _bodies(ROOT / path)):
             # what runs when a module is imported shows in all that uses the module, whichever test
             # it was that imported it
             if not through:
                 return [], []
-            names = {c.partition("|")[0] for cs in self.lines(path).values() for c in cs if c}
+            names = self._going_through(path)
             names |= {n for n in self.took if n.startswith(TOLD) and "[forms]" in n}
         of_file: dict[str, int] = {}
         turns = []

@@ -229,6 +229,30 @@ def test_what_came_out_is_held_against_what_was_foretold(bench: Bench) -> None:
     assert Making.objects.count() == 1
 
 
+@pytest.mark.parametrize(
+    ("text", "came"),
+    [("30", "30 %"), ("30,6 %", "31 %"), ("0", "0 %"), ("10000", "10000 %")],
+)
+def test_what_a_tooth_took_is_told_in_per_cent_of_its_chip(
+    bench: Bench, text: str, came: str
+) -> None:
+    cutter = {"kind": "small_cutter", "name": "slots", "chip_mm": 0.01, "over": 0.5}
+    job = add(bench.by, {**PLATE, "features": [cutter]})
+    at = f"/jobs/{job['id']}/makings"
+    making = bench.by.post(at, {"id": uuid4(), "machine_id": bench.machine})
+    key = {k: making["demands"][0][k] for k in ("feature", "key")}
+
+    def put(text: str, expect: int = 200) -> Any:
+        body = {"measured": [{**key, "text": text}]}
+        return bench.by.put(f"/makings/{making['id']}", body, expect=expect)
+
+    told = put(text)["compared"][0]
+    assert told["off"]["metric"] == told["off"]["inch"] == came
+    assert told["within"] == (float(text.rstrip("% ").replace(",", ".")) <= 50)
+    for wrong in ("a lot", "-1", "10001", "nan"):
+        assert put(wrong, expect=422)["errors"][0]["field"] == "measured.0"
+
+
 def test_a_part_that_is_worse_than_foretold_points_at_what_was_not_measured(bench: Bench) -> None:
     job = add(bench.by)
     at = f"/jobs/{job['id']}/makings"

@@ -104,6 +104,30 @@ def test_the_tram_splits_its_lean_or_asks_for_the_travel(mill: Sitting) -> None:
     assert "touched since" in stale["asks"][0]["why"]["metric"]
 
 
+def test_what_an_earlier_round_moved_is_not_forgotten_when_the_next_is_read(
+    mill: Sitting,
+) -> None:
+    """A column that was shimmed carries the head elsewhere, though its own travel was read then."""
+    tram = on(mill, "spindle_tram")
+    read(tram, radius_mm=100, radius_u_mm=1)
+    settle(tram)
+    assert tram.stands()["status"] != "stale"
+    for thickness in ("0.01 mm", "0.02 mm", "0.05 mm"):
+        shims = {"thickness_mm": thickness, "count": 8}
+        mill.by.post(f"/workshops/{mill.by.workshop.pk}/shims", shims)  # type: ignore[union-attr]
+    square = on(mill, "travel_square")
+    found = read(square)
+    move = next(m for m in found["advice"]["moves"] if m["mechanism"] == "column_base")
+    made = {"id": str(uuid4()), "next_round_id": str(uuid4()), "advice": found["advice_id"]}
+    more = {"key": move["key"], "made_at": now(), "needle": []}
+    square.check = mill.by.post(f"/rounds/{square.round['id']}/move", {**made, **more})
+    square.ask()
+    settle(square)
+    stands = tram.stands()
+    assert stands["status"] == "stale"
+    assert "The column was shimmed" in stands["why"]["metric"]
+
+
 def test_what_is_found_of_a_square_is_kept_with_it_and_used(mill: Sitting) -> None:
     at = f"/workshops/{mill.by.workshop.pk}"  # type: ignore[union-attr]
     piece = {"name": "Big square", "spec": {"type": "square", "stated_mm": 0.1, "over_mm": 150}}

@@ -74,6 +74,16 @@ def test_a_reading_sent_twice_is_there_once(bench: Bench) -> None:
     assert Reading.objects.get().text == "+0.03"
 
 
+def test_a_needle_is_offered_where_the_instrument_has_one(bench: Bench) -> None:
+    bench.set_up()
+    assert bench.round["dial"]["needle"]
+    at = f"/workshops/{bench.by.workshop.pk}/instruments"  # type: ignore[union-attr]
+    spec = {"type": "digital", "resolution_mm": 0.001, "range_mm": 12}
+    bench.instrument = bench.by.post(at, {"name": "Display", "spec": spec})["id"]
+    bench.set_up()
+    assert not bench.round["dial"]["needle"]
+
+
 def test_a_correction_supersedes_and_both_stay(bench: Bench) -> None:
     bench.set_up()
     first = uuid4()

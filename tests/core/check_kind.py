@@ -192,6 +192,8 @@ def check_prefixes(core: Check_, case: Case_) -> None:
             said(found.finding)
         following = core.next_station(case.setup, part.readings)
         assert upto == n or following is not None
+        # what changes with readings says so, or nobody is told of it with a reading
+        assert core.grows or core.stations(case.setup, part.readings) == core.stations(case.setup)
     assert core.next_station(case.setup, case.readings) is None
     assert core.ready(case.setup, case.readings)
 

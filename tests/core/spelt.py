@@ -29,6 +29,8 @@ class Machine:
     feed: float = 600.0
     rev: float = 0.0
     to_r: bool = False
+    centres: bool = False
+    """Whether arcs state where their centre is, and not how far from their beginning."""
     cycle: dict[str, float] = field(default_factory=dict)
     done: list[Any] = field(default_factory=list)
 
@@ -99,7 +101,7 @@ class Machine:
             centre = (min if r > 0 else max)(both, key=angle)
         else:
             i, j = (word.get(letter, 0.0) * self.scale for letter in OFFSETS[self.plane])
-            centre = begin + complex(i, j)
+            centre = complex(i, j) + (0 if self.centres else begin)
         turns = int(word.get("P", 1))
         swept = 2 * math.pi if abs(end - begin) < 1e-9 else angle(centre)
         flat = abs(begin - centre) * (swept + 2 * math.pi * (turns - 1))
@@ -144,10 +146,14 @@ class Machine:
             self.go(Kind.RAPID, [x, y, high if self.to_r else first])
 
 
-def written(rng: random.Random) -> tuple[str, Machine]:
+def written(
+    rng: random.Random, *, centres: bool = False, inches: bool = False
+) -> tuple[str, Machine]:
     """A program, spelt in one of many ways, and what is done by it."""
-    machine = Machine()
-    lines = ["%", "G21 G17 G90 G94 G54 F600", "G0 X0 Y0 Z5"]
+    scale = 25.4 if inches else 1.0
+    machine = Machine(scale=scale, feed=600 * scale, centres=centres)
+    units, arcs = "G20" if inches else "G21", " G90.1" if centres else ""
+    lines = ["%", f"{units} G17 G90 G94 G54 F600{arcs}", "G0 X0 Y0 Z5"]
     machine.run([("G", 0), ("X", 0), ("Y", 0), ("Z", 5)])
     machine.done.clear()
     for number in range(rng.randrange(3, 25)):
@@ -209,7 +215,7 @@ def a_block(rng: random.Random, machine: Machine) -> Block:
             longer = rng.choice([1, -1]) * (abs(end - begin) / 2 + rng.uniform(0.5, 9))
             return [("G", g), *words, ("R", round(longer / machine.scale, 4))]
         i, j = OFFSETS[machine.plane]
-        offset = (centre - begin) / machine.scale
+        offset = (centre - (0 if machine.centres else begin)) / machine.scale
         words += [(i, round(offset.real, 4)), (j, round(offset.imag, 4))]
         if rng.random() < 0.2:
             words.append(("P", 3.0))

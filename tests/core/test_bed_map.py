@@ -271,7 +271,9 @@ def test_a_tilt_is_the_boards_or_the_gantrys_until_the_gantry_was_read() -> None
     assert "a new board comes first" in BED.advise(case).remarks[-1].metric
 
 
-@pytest.mark.parametrize("most", [0.01, 0.02, 0.04, 0.07, 0.15, 0.3, 0.7, 1.5, 4.0, 7.0, 15.0])
+@pytest.mark.parametrize(
+    "most", [0.005, 0.01, 0.02, 0.04, 0.07, 0.15, 0.3, 0.7, 1.5, 4.0, 7.0, 15.0]
+)
 def test_bands_are_about_seven_in_steps_that_people_count_by(most: float) -> None:
     corners = [(0, 0, 0.0), (600, 0, most / 2), (0, 400, most / 2), (600, 400, most)]
     [drawn] = BED.figures(logged([*corners, (300, 200, most / 2)]))

@@ -18,6 +18,8 @@ from truing.kit.instruments import FeelerBlades, ScaleTrigger
 from truing.machine import starting_point
 from truing.measure.problem import Problem
 from truing.measure.words import plain
+from truing.standin.evening import one_round
+from truing.standin.truth import Truth
 
 FINE_SCALE = ScaleTrigger(resolution_mm=0.0002, repeatability_mm=0.0001)
 BLADES = FeelerBlades(blade_step_mm=0.01, repeatability_mm=0.001)
@@ -48,6 +50,23 @@ def scrape(a: float, b: float, *, step: float, radius: float = 120.0, start: flo
     further = float(down.max() - down.min()) * step
     read = [*answers([("first", f"{hour}")]), *readings([("round", further)])]
     return TRAM.weigh(case_of(TRAM, how, read, FINE_SCALE, machine=MILL))
+
+
+@pytest.mark.parametrize("hour", range(1, 13))
+def test_the_stand_ins_rod_touches_first_where_its_spindle_leans_to(hour: int) -> None:
+    """Towards any hour of the clock, and named as that hour is."""
+    how = TRAM.setup_type(way="scrape", radius_mm=120, drop_mm=0.01, passes=1)
+    # the rod is lowest on the side that the top leans to
+    lean = 0.8 * np.exp(1j * CLOCKS[hour])
+    truth = Truth(
+        head_about_y_mrad=float(lean.real), head_about_x_mrad=-float(lean.imag), noise_share=0.0
+    )
+    read = one_round(TRAM, how, truth, FINE_SCALE, np.random.default_rng(hour))
+    assert read[0].grade == f"{hour}"
+    found = TRAM.weigh(case_of(TRAM, how, read, FINE_SCALE, machine=MILL))
+    for key, true in (("lean_x", lean.real), ("nod", lean.imag)):
+        estimate = found.get(key).estimate
+        assert abs(estimate.value - true) <= estimate.expanded
 
 
 @given(leans, leans, st.floats(0.01, 0.99), st.sampled_from([0.005, 0.02]))

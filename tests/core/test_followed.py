@@ -13,9 +13,10 @@ from truing.programs import read
 from truing.programs.motions import FEED, KIND, TURNS, Kind
 
 
-@pytest.mark.parametrize("seed", range(60))
+@pytest.mark.parametrize("seed", range(80))
 def test_a_program_is_followed_as_it_is_meant(seed: int) -> None:
-    text, machine = written(random.Random(seed))
+    # the last of them as other machines are set: where centres are, and in inches
+    text, machine = written(random.Random(seed), centres=seed >= 60, inches=seed >= 70)
     program = read(text.replace("\n", random.Random(seed).choice(["\n", "\r\n"])).encode())
     motions = program.without or program.motions
     rows = [n for n in range(len(motions.at)) if motions.how[n, KIND] <= Kind.PAUSE][1:]

@@ -13,6 +13,7 @@ from pydantic import BaseModel, TypeAdapter
 
 from tests.core.cases import CASES, Case
 from tests.core.check_words import walk
+from tests.core.helpers import case_of, readings
 from truing.contract.setup import Station
 from truing.course import KINDS
 from truing.course.guide import guide
@@ -23,7 +24,7 @@ from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.fields import form_schema, proposed_lengths, rounded
 from truing.measure.lengths import parse_length
 from truing.measure.words import Words, both, spot, stated
-from truing.registry import registry
+from truing.registry import kind, registry
 from truing.standin.evening import one_round
 
 INSTRUMENT: TypeAdapter[Instrument] = TypeAdapter(Instrument)
@@ -203,3 +204,15 @@ def test_no_result_tells_what_a_piece_is_called_in_inches(case: Case) -> None:
     for _, words in (w for part in told for w in walk(part)):
         if isinstance(words, Words):
             assert words.metric.count("oxed 6 mm") == words.inch.count("oxed 6 mm"), words
+
+
+@pytest.mark.parametrize("slope", [0.0, 0.4])
+def test_how_much_of_a_table_was_read_is_told_to_the_hundredth_of_an_inch(slope: float) -> None:
+    core, mill = kind("table_travel"), starting_point("column_mill")
+    places = [-140.0, 0.0, 140.0]
+    how = core.propose(mill).model_copy(update={"way": "along_x", "x_places_mm": places})
+    read = readings((s.key, slope * s.x_mm / 1000) for s in core.stations(how))
+    [told] = core.evaluate(case_of(core, how, read, machine=mill)).quantities[:1]
+    assert ("can be told from nothing" in told.sentence.metric) == (slope == 0)
+    assert "over the 280 mm read" in told.sentence.metric
+    assert "over the 11.02 in read" in told.sentence.inch

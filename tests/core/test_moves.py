@@ -108,6 +108,9 @@ def test_the_tap_coach_aims_so_that_the_usual_share_lands_on_zero() -> None:
     assert aim("lean_x", 0.8, "head_pivot", rounds([0.3])).aim == 0
     assert aim("lean_x", 0.8, "head_pivot", rounds([0.3, -0.2])).aim == 0
     assert aim("lean_x", 0.8, "bracket_pivot", rounds([0.3, 0.3])).aim == 0
+    # nor do taps after which nearly all is left: what is to be made good would be a wild blow
+    assert aim("lean_x", 0.8, "head_pivot", rounds([0.7, 0.72])).share_left == pytest.approx(0.71)
+    assert aim("lean_x", 0.8, "head_pivot", rounds([0.9, 0.92])).aim == 0
     assert share_left(1.0, 1.3, 0.0) == pytest.approx(1.3)
 
 
@@ -302,6 +305,12 @@ def test_a_bracket_is_shimmed_on_the_side_that_brings_its_top_back(side: str, no
     assert move.predicted[0].after.value == pytest.approx(nod + change, abs=0.01)
     assert ("upper" if top else "lower") in move.title.metric
     assert ("lower" if top else "upper") not in move.title.metric
+    # as drawn: the row is slack that gets the stack, the other holds
+    assert move.sketch
+    assert move.sketch.arrow
+    rows = {b.holds: b.at.v for b in move.sketch.bolts}
+    assert (rows[False] > rows[True]) == bool(top)
+    assert move.sketch.arrow.points[0].v == pytest.approx(rows[False])
     none = advised(Spindle().leaning(0.0, nod), machine, stock=[]).moves[0]
     assert none.needs
     # how thick it would have to be is told without any: the slope over the screws' spacing

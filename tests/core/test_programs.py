@@ -107,6 +107,14 @@ def test_each_fault_is_found_in_its_line(code: str) -> None:
     assert report.verdict != "sound" or set(tones) == {2}
 
 
+@pytest.mark.parametrize("peck", ["", "Q0", "Q-1"])
+@pytest.mark.parametrize("code", ["G83", "G73"])
+def test_a_cycle_that_pecks_by_nothing_would_never_end(code: str, peck: str) -> None:
+    report = checked(GOOD.replace("Y30\n", f"Y30\n{code} X50 Z-2 R1 {peck}\nG1\n"))
+    here = [f.code for f in report.faults if f.line == GOOD.splitlines().index("Y30") + 2]
+    assert here == ["cycle"]
+
+
 @pytest.mark.parametrize(
     "line",
     ["o100 sub", "#1 = 2", "[3]", "]", "= 2", "<depth>", "> 1", "X#1", "X [1+2]"],
@@ -202,10 +210,27 @@ def test_a_drilling_cycle_goes_down_and_up_as_it_says() -> None:
     assert drilled[:, Z1].tolist() == [0, 0, 0]
 
 
+def test_a_hole_of_a_thousand_pecks_is_followed_to_its_end() -> None:
+    head = "G21 G90 G17 G94 F100\nG0 X0 Y0 Z2\n"
+    motions = read(f"{head}G83 X5 Y6 Z-49 R1 Q0.05\n".encode()).motions
+    cuts = motions.at[motions.cuts]
+    assert cuts[:, Z1] == pytest.approx(1 - 0.05 * np.arange(1, 1001))
+    assert motions.at[-1, Z1] == 2
+
+
 def test_inverse_time_and_feed_per_turn_are_feeds() -> None:
     text = b"G21 G90\nG0 Z5\nG0 X0 Y0\nG93 G1 X10 F6\nG95 S1000 M3\nX20 F0.1\nG94 F250\nX30\n"
     motions = read(text).motions
     assert motions.at[motions.cuts][:, 8].tolist() == [60, 100, 250]
+
+
+def test_a_program_may_have_a_hundred_megabytes_and_no_more() -> None:
+    most = 100 * 2**20
+    with pytest.raises(Problem, match="more than is read at once"):
+        read(b" " * (most + 1))
+    # so many spaces are no program, and not too many
+    with pytest.raises(Problem, match="no word"):
+        read(b" " * most)
 
 
 @pytest.mark.parametrize(

@@ -10,6 +10,7 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from truing.measure.clock import angle_rad, clock_label, parse_clock, parse_clocks
+from truing.measure.fields import rounded
 from truing.measure.lengths import parse_length, parse_lengths
 from truing.measure.problem import Problem
 from truing.measure.words import (
@@ -234,6 +235,27 @@ def test_any_place_on_a_clock_is_told_to_the_minute(hours: float) -> None:
 def test_what_is_no_place_on_a_clock(text: str) -> None:
     with pytest.raises(Problem, match="no place on a clock"):
         parse_clock(text)
+
+
+@pytest.mark.parametrize(
+    ("mm", "inch"),
+    [(0, "0.00 in"), (-0.1, "0.00 in"), (-0.2, "\N{MINUS SIGN}0.01 in"), (254, "10.00 in")],
+)
+def test_a_part_is_as_long_as_it_is_and_never_minus_nothing(mm: float, inch: str) -> None:
+    assert span(mm).inch == inch
+    assert span(mm).metric == f"{round(mm)} mm"
+
+
+@given(st.floats(1e-4, 2.5).map(lambda v: round(v, 6)))
+def test_what_nobody_has_stated_is_round_in_inches_as_things_are_graduated(mm: float) -> None:
+    """One, two or five of a tenth, a hundredth, a thou …: of all of them the nearest."""
+    steps = [n * 10.0**k for k in range(-8, 0) for n in (1, 2, 5)]
+    inch = mm / 25.4
+    nearest = min(abs(s - inch) for s in steps)
+    said = float(rounded(mm).inch.removesuffix(" in"))
+    # told to a tenth of a thou, or to three digits where that is less
+    assert abs(said - inch) <= nearest + max(0.00005, said * 0.005)
+    assert rounded(-mm).inch == "\N{MINUS SIGN}" + rounded(mm).inch
 
 
 def test_a_move_too_small_to_be_read_is_not_told_as_one() -> None:

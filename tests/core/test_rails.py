@@ -186,6 +186,17 @@ def test_both_ways_of_following_the_second_rail_agree() -> None:
     assert any("carriage set it" in s.metric for s in move.steps)
 
 
+def test_the_drawing_of_a_rail_does_not_go_by_where_its_places_are_counted_from() -> None:
+    def factor(first_mm: float) -> float:
+        how = stated(PARALLEL, way="carriage", places_mm=[first_mm + p for p in PLACES], passes=1)
+        keys = [s.key for s in PARALLEL.stations(how)]
+        read = readings(zip(keys, [0.0, 0.4, 1.2, 0.8, 2.0], strict=True))
+        [drawn] = PARALLEL.figures(PARALLEL.weigh(case_of(PARALLEL, how, read, DIAL)))
+        return float(drawn.factor)
+
+    assert factor(PLACES[0] + 700) == factor(0)
+
+
 # --- twist ----------------------------------------------------------------------------------------
 
 CORNERS = st.tuples(*[st.floats(-0.5, 0.5)] * 4)

@@ -162,6 +162,16 @@ def test_one_patch_does_not_bound_the_lean_across_by_its_height_over_the_step() 
     assert b[_sizes(60, 50, a, b, step=False) <= 0.02].max() * 1000 <= across + 0.01
 
 
+@pytest.mark.parametrize("said", [NAIL, FINGER])
+def test_what_is_felt_leaves_no_height_out_and_only_neighbours_share_one(said: Any) -> None:
+    least, most = ([bounds[i] for bounds in said.values()] for i in (1, 2))
+    assert least[0] == 0
+    assert least == sorted(least)
+    assert all(low < high for low, high in zip(least, most, strict=True))
+    assert all(then <= high for high, then in zip(most, least[1:], strict=False))
+    assert all(high < after for high, after in zip(most, least[2:], strict=False))
+
+
 @pytest.mark.parametrize(
     ("said", "key", "side"),
     [
@@ -268,6 +278,18 @@ def test_the_needle_of_a_head_follows_from_ridges_and_the_dial_counts() -> None:
         lent = known("spindle_tram", lean_x=about(swung, 0.03, "slope"))
         remarks = RIDGES.advise(told({}, said, lent=[lent])).remarks
         assert any(says in r.metric for r in remarks)
+
+
+def test_a_dial_is_asked_for_where_ridges_tell_too_much_or_nothing() -> None:
+    fine = {"x:size": 0.0, "y:size": 0.0, "x:edge": "level", "y:edge": "level"}
+    still = told({}, fine)
+    assert [q.key for q in still.finding.quantities] == ["lean_x", "nod"]
+    assert RIDGES.advise(still).asks == []
+    leans = told({}, {**fine, "y:size": 0.03, "y:edge": "left"})
+    assert [a.kind for a in RIDGES.advise(leans).asks] == ["spindle_tram"]
+    nothing = told({"way": "finger"}, {"x:edge": "level"})
+    assert nothing.finding.quantities == []
+    assert [a.kind for a in RIDGES.advise(nothing).asks] == ["spindle_tram"]
 
 
 @pytest.mark.parametrize(("lean", "says"), [(0.5, "they agree"), (-0.5, "do not agree")])

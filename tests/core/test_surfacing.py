@@ -23,6 +23,7 @@ from truing.programs import read
 from truing.programs.check import check
 from truing.programs.ground import Cutter, Ground
 from truing.surfacing.levels import levels
+from truing.surfacing.lines import rings
 from truing.surfacing.plan import Facts, Surfacing, make
 from truing.surfacing.seat import pocket, pocket_rings
 from truing.surfacing.wish import Wish
@@ -338,6 +339,28 @@ def test_rings_leave_nothing_of_a_seat_and_are_no_more_than_it_takes(
     reach = flat * (1 + math.sin(math.pi / 4)) * 0.99
     room = min(across, deep) / 2 + wish.clearance_mm - tool / 2
     assert len(rings) - 1 == math.ceil(room / min(tool, reach) - 1e-9)
+
+
+@pytest.mark.parametrize("wide", [77.8, 82.6, 120.0])
+@pytest.mark.parametrize("outward", [False, True])
+def test_rings_of_a_board_leave_no_islands_and_are_no_more_than_it_takes(
+    wide: float, outward: bool
+) -> None:
+    """With as wide a step as there is: what bounds it are the corners of the rings."""
+    radius = 10.0
+    board = box(0, 0, wide, wide * 1.5)
+    allowed = board.buffer(3 * radius, join_style="mitre")
+    found = rings(board, allowed, 2 * radius, radius, 2 * radius, outward)
+    cut = unary_union([LineString(p).buffer(radius, quad_segs=256) for p in found])
+    assert board.difference(cut).area < 1e-6
+    # spread evenly, one fewer from as far outside would leave some
+    insets = sorted({round(board.exterior.distance(Point(*p[1])), 6) for p in found})
+    n = len(insets) - 1
+    fewer = [insets[0] + (insets[-1] - insets[0]) * k / (n - 1) for k in range(n)]
+    # the innermost is a line: a hair wider it is still a ring
+    paths = [board.buffer(1e-4 - at, join_style="mitre").exterior for at in fewer]
+    left = board.difference(unary_union([p.buffer(radius, quad_segs=256) for p in paths]))
+    assert left.area > 1e-6
 
 
 @pytest.mark.parametrize("plate", [0.0, 12.0])

@@ -13,12 +13,14 @@ from hypothesis import strategies as st
 
 from tests.core.helpers import about, case_of, known, readings
 from truing.checks.tool_runout.setup import visits
+from truing.contract.history import History, PastRound
 from truing.effects.runout import good_for, least_cutter_mm, tooth_load
 from truing.kit.instruments import PlungerDial
 from truing.kit.tooling import Collet, Cutter, Holder, Nut, Pin
 from truing.machine import starting_point
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
+from truing.measure.spread import Spread
 from truing.registry import kind
 from truing.standin.evening import one_round
 from truing.standin.truth import PieceTruth, ToolingTruth, Truth
@@ -460,6 +462,31 @@ def test_the_scatter_of_seats_is_covered() -> None:
             held[name] += abs(link.x_mm - true.real) <= link.expanded_mm
     for name, count in held.items():
         assert 0.92 <= count / n <= 1.0, name
+
+
+def test_what_was_seen_of_seats_before_counts_with_what_is_seen_now() -> None:
+    """Few seats tell little of how far they scatter; as many again from earlier evenings, more."""
+    how = RUNOUT.setup_type(**{**EXACT, "way": "index", "seats": 3, "again": 2})
+    truth = Truth(tooling=ToolingTruth(seats_mm={"holder": 0.002}))
+    read = one_round(RUNOUT, how, truth, DIAL, np.random.default_rng(4))
+
+    def played(*earlier: Spread) -> Any:
+        past = [
+            PastRound(number=n, way="index", values={}, spreads={"seat": s})
+            for n, s in enumerate(earlier)
+        ]
+        return RUNOUT.weigh(case_of(RUNOUT, how, read, DIAL, History(past=past), machine=MILL))
+
+    def told(*earlier: Spread) -> float:
+        return float(played(*earlier).finding.links[1].expanded_mm)
+
+    own = played().finding.spreads["seat"]
+    alike = Spread(ss_mm2=own.ss_mm2 * 10, dof=own.dof * 10)
+    assert told(alike) < 0.9 * told()
+    # a seat that was worse before is not taken for better than it was
+    worse = Spread(ss_mm2=alike.ss_mm2 * 25, dof=alike.dof)
+    assert told(worse) > 3 * told(alike)
+    assert told(worse, Spread()) == told(worse)
 
 
 def test_a_worn_seat_widens_what_is_told_of_it() -> None:

@@ -197,6 +197,11 @@ def test_weak_and_missing_readings_are_used_and_named() -> None:
         ({}, [("12", 0.0), ("3", 0.1)], "not opposite"),
         ({"way": "two_bolts"}, [("P:9", 0.5), ("Q:3", 0.4)], "one side only"),
         (
+            {"way": "two_bolts", "positions": [9, 12, 3]},
+            [("P:9", 0.5), ("P:12", 0.3), ("Q:3", 0.4)],
+            "not opposite",
+        ),
+        (
             {"positions": [3.0, 2 + 1 / 3, 1 + 2 / 3]},
             [("3", 0.0), ("2:20", 0.0), ("1:40", 0.0)],
             "too close together",

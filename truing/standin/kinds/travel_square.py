@@ -46,8 +46,7 @@ def _standing(truth: Truth, setup: TravelSquareSetup, station: EdgeStation) -> f
     radius = 0.0
     if setup.way == "cylinder":
         radius = truth.square.taper_mm_per_m / 1000 * height
-    at_edge = edge * height / edge[2]
-    return float(station.points * (tip[axis] - at_edge[axis]) + radius)
+    return float(station.points * (tip[axis] - edge[axis] * height) + radius)
 
 
 def _lying(truth: Truth, station: EdgeStation) -> float:
