@@ -20,7 +20,7 @@ export function useLetter(letter: string, act: () => void, enabled = true): void
 const KEYS: [string, string][] = [
   ["0–9", "type the reading in hand"],
   ["Enter", "keep it and go to the next station"],
-  ["Shift + Enter", "go back to the station before"],
+  ["Shift + Enter", "go back to what was read last, or one more"],
   ["z", "set the dial to zero here"],
   ["n", "next step: read, settle or measure again"],
   ["u", "mm or inch"],

@@ -4,8 +4,8 @@ import type { RoundState } from "../../api/client";
 import { Needle } from "../../parts/Needle";
 import { useSettings } from "../../settings";
 import { mono } from "../../theme";
+import type { ReadingInHand } from "./inHand";
 import { LengthUnit } from "./LengthUnit";
-import type { ReadingInHand } from "./useReading";
 
 /** A length: the needle to drag, the field to type in, and how it was understood. */
 export function Entry({

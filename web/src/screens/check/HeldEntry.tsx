@@ -5,8 +5,8 @@ import type { FormEvent } from "react";
 import { count } from "../../parts/KeptHere";
 import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
+import { type Change, meant, type ReadingInHand } from "./inHand";
 import type { Preview } from "./usePreview";
-import { type Change, meant, type ReadingInHand } from "./useReading";
 
 function Key({ children }: { children: string }) {
   return (

@@ -17,11 +17,13 @@ import { CutFirst } from "./CutFirst";
 import { type Corrected, lengthOf, ofRecord } from "./correcting";
 import { Entry } from "./Entry";
 import { HeldEntry, Meanings } from "./HeldEntry";
+import type { ReadingInHand } from "./inHand";
 import { Keypad } from "./Keypad";
 import { LogFile } from "./LogFile";
 import { Paste } from "./Paste";
+import { useFinished } from "./useFinished";
 import { useIsolated } from "./useIsolated";
-import { type ReadingInHand, useFinished, useReading } from "./useReading";
+import { useReading } from "./useReading";
 
 interface Props {
   check: CheckState;

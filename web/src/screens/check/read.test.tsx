@@ -470,6 +470,20 @@ describe("reading at the machine", () => {
     expect(second?.body).toMatchObject({ station: "3", text: "+5" });
   });
 
+  it("goes back one more each time, as far as the first", () => {
+    const readings = [reading("a", "12", "+1"), reading("b", "3", "+4"), reading("c", "6", "-2")];
+    show(aRound({ readings, next_station: "9" }));
+    const back = () => fireEvent.keyDown(field(), { key: "Enter", shiftKey: true });
+    for (const said of ["6: it says -2", "3: it says +4", "12: it says +1", "12: it says +1"]) {
+      back();
+      expect(screen.getByText(`Correct at ${said} div.`)).toBeTruthy();
+    }
+    fireEvent.click(screen.getByRole("button", { name: "Leave it" }));
+    back();
+    expect(screen.getByText("Correct at 6: it says -2 div.")).toBeTruthy();
+    expect(server.sent).toHaveLength(0);
+  });
+
   it("takes back an answer that has not reached the record yet", async () => {
     server.on("PUT /rounds/r1/readings/", SILENCE);
     const grades = [{ key: "none", label: "nothing", tone: "good" as const }];

@@ -9,95 +9,20 @@ import {
   type Schemas,
   told,
 } from "../../api/client";
-import { type Outgoing, post } from "../../api/outbox";
+import { post } from "../../api/outbox";
 import type { DialPosition } from "../../parts/Needle";
 import { useSpeech } from "../../parts/useSpeech";
 import { useSettings } from "../../settings";
 import type { BesideReading } from "./Beside";
 import { type Corrected, ofRecord, onItsWay } from "./correcting";
+import { type Change, type Entered, type Held, meant, type ReadingInHand } from "./inHand";
 import { askPreview, type Preview, usePreview } from "./usePreview";
-import { type Stations, useStations } from "./useStations";
-
-/** What differs from an ordinary reading as typed. */
-export type Change = Partial<Outgoing["body"]>;
-
-/** A reading as it stood when Enter was pressed: what is typed next does not touch it. */
-export interface Entered {
-  id: string;
-  text: string;
-  dial: DialPosition | null;
-  unit: ReadingUnit;
-  zero: string | null;
-  beside: BesideReading;
-  picked: string | null;
-  correcting: Corrected | null;
-}
-
-/** An entry that waits for the person, while they have gone on typing. */
-export interface Held {
-  entry: Entered;
-  station: Schemas["Station"] | null;
-  doubt: Preview | null;
-  problem: string | null;
-}
+import { useStations } from "./useStations";
 
 /** Nobody reads a question and answers it within this. */
 const SEEN_MS = 400;
 
 const NOTHING_BESIDE: BesideReading = { x: "", y: "", instrument_id: null };
-
-/** The reading as a length that was picked instead of what was typed. */
-export const meant = (mm: number): Change => ({
-  text: `${mm > 0 ? "+" : ""}${Number(mm.toFixed(6))}`,
-  unit: "mm",
-  accepted: true,
-});
-
-export interface ReadingInHand extends Stations {
-  station: Schemas["Station"] | null;
-  /** The reading that is being corrected. */
-  correcting: Corrected | null;
-  text: string;
-  dial: DialPosition | null;
-  unit: ReadingUnit;
-  /** Id of the reading on which the dial was set to zero. */
-  zero: string | null;
-  /** What has been entered, oldest first, wherever it is on its way to the record. */
-  entered: { id: string; station: string }[];
-  /** What the station wants beside a length. */
-  beside: BesideReading;
-  setBeside: (part: Partial<BesideReading>) => void;
-  /** An earlier entry that waits for an answer. */
-  held: Held | null;
-  /** Entries behind it, or behind what came back to the field to be mended. */
-  behind: number;
-  mending: boolean;
-  settleHeld: (change: Change | null) => void;
-  /** A doubt about what was typed, for the person to settle. */
-  doubt: Preview | null;
-  /** Why it cannot be taken, as long as it stands there. */
-  problem: string | null | undefined;
-  understood: Preview | undefined;
-  fresh: boolean;
-  finished: boolean;
-  type: (text: string) => void;
-  drag: (to: DialPosition) => void;
-  setUnit: (unit: ReadingUnit) => void;
-  pick: (station: string) => void;
-  correct: (reading: Corrected) => void;
-  /** Nothing is to be corrected after all. */
-  leave: () => void;
-  keep: (change: Change) => Promise<void>;
-  enter: () => Promise<void>;
-  /** Answer a question of turns: the next value up (1) or down (-1). */
-  other: (way: 1 | -1) => void;
-  back: () => void;
-  zeroHere: () => void;
-  askStandin: () => Promise<void>;
-  /** Whether the simulated machine reads the rest of the plan by itself. */
-  reads: boolean;
-  readRest: (on: boolean) => void;
-}
 
 /** The reading in hand: where it is read, what is typed of it, and what becomes of it. */
 export function useReading(
@@ -296,16 +221,18 @@ export function useReading(
   const back = () => {
     if (locked) return;
     const newest = line.at(-1);
-    const under = counted.at(-1);
-    const kept = live.at(-1);
     // once it is written down it is in the queue as well as in the line
-    if (newest && !waiting.some((item) => item.id === newest.id)) {
+    if (!correcting && newest && !waiting.some((item) => item.id === newest.id)) {
       recalled.current.add(newest.id);
       setLine((all) => all.filter((e) => e.id !== newest.id));
       if (zero === newest.id) setZero(newest.zero);
       bringBack(newest);
-    } else if (under) correct(onItsWay(under, round));
-    else if (kept) correct(ofRecord(kept));
+      return;
+    }
+    const kept = [...live.map(ofRecord), ...counted.map((item) => onItsWay(item, round))];
+    const here = kept.findIndex((k) => k.id === correcting?.id);
+    const before = kept[here > 0 ? here - 1 : here] ?? kept.at(-1);
+    if (before) correct(before);
   };
   const askStandin = async () => {
     if (!station) return;
@@ -412,15 +339,4 @@ export function useReading(
       setReads(on);
     },
   };
-}
-
-/** Call `done` once, when the last reading of the plan is in the record. */
-export function useFinished(finished: boolean, waiting: number, done: () => void): void {
-  const was = useRef(finished);
-  useEffect(() => {
-    if (finished && !was.current && waiting === 0) {
-      was.current = true;
-      done();
-    } else if (!finished) was.current = false;
-  }, [finished, waiting, done]);
 }
