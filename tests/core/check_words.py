@@ -33,8 +33,9 @@ def walk(value: Any) -> Iterator[tuple[Steps, Any]]:
         if isinstance(found, str | float | int | None):
             continue
         if isinstance(found, BaseModel):
-            # as they are set: a property is nothing that is sent
-            inner: Iterable[tuple[str | int, Any]] = found.__dict__.items()
+            # as they are set, and what is sent beside it; any other property is not
+            sent = {name: getattr(found, name) for name in type(found).model_computed_fields}
+            inner: Iterable[tuple[str | int, Any]] = [*found.__dict__.items(), *sent.items()]
         elif isinstance(found, dict):
             inner = found.items()
         elif isinstance(found, list | tuple):

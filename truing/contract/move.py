@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, computed_field
 
 from truing.course import course_kind
 from truing.drawing.figures import Figure
 from truing.drawing.sketches import SketchFigure
 from truing.machine.mechanisms import Mechanism
 from truing.measure.estimate import Estimate
-from truing.measure.words import InBoth, Words
+from truing.measure.words import InBoth, Words, stated
 
 
 class Target(BaseModel):
@@ -38,6 +38,12 @@ class PadStack(BaseModel):
     after_mm: list[float]
     words: Words
 
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def called(self) -> Words:
+        """The pad by its name, which may be where it lies."""
+        return stated(self.pad)
+
 
 class Amount(BaseModel):
     """How far one foot, screw or bolt is moved, and where it stands."""
@@ -50,6 +56,12 @@ class Amount(BaseModel):
     """Signed: up, to the right or to the rear is plus."""
     words: Words
     detail: Words | None = None
+
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def called(self) -> Words:
+        """The place by its name, which may be where it lies."""
+        return stated(self.place)
 
 
 class Entry(BaseModel):

@@ -85,9 +85,9 @@ def _told(page: _Page, move: Move) -> None:
     page.gap(3)
     for amount in move.amounts:
         detail = f" – {page.told(amount.detail)}" if amount.detail else ""
-        page.write(f"{amount.place}: {page.told(amount.words)}{detail}", indent=3)
+        page.write(f"{page.told(amount.called)}: {page.told(amount.words)}{detail}", indent=3)
     for stack in move.stacks:
-        page.write(f"{stack.pad}: {page.told(stack.words)}", indent=3)
+        page.write(f"{page.told(stack.called)}: {page.told(stack.words)}", indent=3)
     for entry in move.entries:
         page.write(f"{entry.setting}: {page.told(entry.words)}", indent=3)
     for target in move.targets:

@@ -7069,6 +7069,8 @@ export interface components {
             amount_mm: number;
             words: components["schemas"]["Words"];
             detail?: components["schemas"]["Words"] | null;
+            /** @description The place by its name, which may be where it lies. */
+            readonly called: components["schemas"]["Words"];
         };
         /**
          * Ask
@@ -8133,6 +8135,8 @@ export interface components {
             /** After Mm */
             after_mm: number[];
             words: components["schemas"]["Words"];
+            /** @description The pad by its name, which may be where it lies. */
+            readonly called: components["schemas"]["Words"];
         };
         /**
          * Pass

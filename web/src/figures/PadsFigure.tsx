@@ -19,7 +19,7 @@ export function PadsFigure({ stacks }: { stacks: Stack[] }) {
       <svg
         viewBox="-190 -120 380 240"
         role="img"
-        aria-label={stacks.map((s) => `${s.pad}: ${say(s.words)}`).join("; ")}
+        aria-label={stacks.map((s) => `${say(s.called)}: ${say(s.words)}`).join("; ")}
         style={{ width: "100%", maxWidth: 400, display: "block" }}
       >
         <rect
@@ -40,7 +40,7 @@ export function PadsFigure({ stacks }: { stacks: Stack[] }) {
           .filter((s) => String(s.before_mm) !== String(s.after_mm))
           .map((s) => (
             <li key={s.pad}>
-              {s.pad}: {say(s.words)}
+              {say(s.called)}: {say(s.words)}
             </li>
           ))}
       </ul>
@@ -50,6 +50,7 @@ export function PadsFigure({ stacks }: { stacks: Stack[] }) {
 
 function Pad({ stack, cx, cy, total }: { stack: Stack; cx: number; cy: number; total?: string }) {
   const { palette } = useTheme();
+  const { say } = useSettings();
   const same = String(stack.before_mm) === String(stack.after_mm);
   const box = { x: cx - 26, y: cy - 20, width: 52, height: 40 };
   return (
@@ -64,7 +65,7 @@ function Pad({ stack, cx, cy, total }: { stack: Stack; cx: number; cy: number; t
       />
       <circle cx={cx} cy={cy} r="6" fill="none" stroke={palette.ink} />
       <text x={cx} y={cy - 27} fontSize="14" textAnchor="middle" fill={palette.pencil}>
-        {stack.pad}
+        {say(stack.called)}
       </text>
       <text
         x={cx}

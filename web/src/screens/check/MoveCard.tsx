@@ -170,7 +170,7 @@ export function MoveCard({ workshopId, machineId, round, advice, move, main }: P
       ))}
       {move.stacks?.length === 1 && (
         <Typography sx={{ my: 1, fontSize: "1.1rem" }}>
-          {move.stacks[0]?.pad}:{" "}
+          {say(move.stacks[0]?.called)}:{" "}
           <Box component="span" sx={{ fontFamily: mono, fontWeight: 600 }}>
             {say(move.stacks[0]?.words)}
           </Box>
@@ -204,7 +204,7 @@ export function MoveCard({ workshopId, machineId, round, advice, move, main }: P
             machineId={machineId}
             what={
               wanted.length > 0
-                ? `Shims: ${wanted.map((w) => `${w.place} ${say(w.words)}`).join(", ")}`
+                ? `Shims: ${wanted.map((w) => `${say(w.called)} ${say(w.words)}`).join(", ")}`
                 : `For “${say(move.title)}”`
             }
             why={say(move.needs)}
@@ -303,7 +303,7 @@ function Amounts({
     <Box component="ul" sx={{ listStyle: "none", p: 0, my: 1 }}>
       {shown.map((a) => (
         <Box component="li" key={a.place} sx={{ display: "flex", gap: 1.5, flexWrap: "wrap" }}>
-          <Box sx={{ minWidth: 110 }}>{same ? `each of the ${moved.length}` : a.place}</Box>
+          <Box sx={{ minWidth: 110 }}>{same ? `each of the ${moved.length}` : say(a.called)}</Box>
           <Box sx={{ fontFamily: mono, fontWeight: 600 }}>{say(a.words)}</Box>
           {a.detail && <Box sx={{ color: "text.secondary" }}>{say(a.detail)}</Box>}
         </Box>

@@ -181,9 +181,26 @@ describe("settling a round", () => {
     expect(screen.queryByRole("button", { name: "Go on reading" })).toBeNull();
   });
 
+  it("calls bolts and pads by where they are in the reader's units", async () => {
+    localStorage.setItem("calm-square.settings", JSON.stringify({ system: "inch" }));
+    const here = { x_mm: 0, y_mm: 0, called: words("2nd 730 mm", "2nd 28.74 in") };
+    const pad = { ...here, pad: "2nd 730 mm", before_mm: [], after_mm: [0.1] };
+    const bolt = { ...here, place: "2nd 730 mm", turns: 0, amount_mm: 0.1, detail: null };
+    const shims = move("shims", {
+      stacks: [{ ...pad, words: words("0.1 mm", "0.004 in") }],
+      amounts: [{ ...bolt, words: words("0.1 mm", "0.004 in") }],
+    });
+    const advice = { moves: [shims], leave: null, remarks: [] };
+    server.on("GET /rounds/r1/finding", found("out", { advice: advice as never }));
+    const { container } = await show();
+    expect(container.textContent?.match(/2nd 28.74 in/g)?.length).toBeGreaterThanOrEqual(2);
+    expect(container.textContent).not.toContain("730 mm");
+  });
+
   it("without stock tells the height of each stack, and takes shims there and then", async () => {
     const stack = (place: string, height: number) => ({
       place,
+      called: words(place, place),
       x_mm: 0,
       y_mm: 0,
       turns: 0,
