@@ -303,6 +303,29 @@ describe("reading at the machine", () => {
     });
   });
 
+  it("mends a reading that the dial was set to zero on, and those after it still stand on it", async () => {
+    let answer: (told: unknown) => void = () => {};
+    server.on("POST /rounds/r1/preview", (s: { body: { text: string } }) => {
+      if (s.body.text !== "rubbish") return preview(s.body.text);
+      return new Promise((resolve) => {
+        answer = resolve;
+      });
+    });
+    living();
+    type("rubbish");
+    fireEvent.click(screen.getByRole("button", { name: "Zero at at 12" }));
+    type("+8");
+    await soon();
+    answer(new Refusal(422, [{ field: "text", message: "Not a length.", expected: "" }]));
+    await waitFor(() => expect(field().value).toBe("rubbish"));
+    type("+2");
+    await waitFor(() => expect(sentReadings()).toHaveLength(2));
+    const [mended, later] = server.to("PUT /rounds/r1/readings/");
+    expect(mended?.body).toMatchObject({ station: "12", text: "+2", zeroed_on: null });
+    expect(later?.body).toMatchObject({ station: "3", text: "+8" });
+    expect(mended?.path).toContain(String(later?.body.zeroed_on));
+  });
+
   it("keeps what is typed when the session has ended", async () => {
     const ended = new Refusal(401, [], "Sign in to go on.");
     server.on("POST /rounds/r1/preview", ended).on("PUT /rounds/r1/readings/", ended);
@@ -482,6 +505,53 @@ describe("reading at the machine", () => {
     back();
     expect(screen.getByText("Correct at 6: it says -2 div.")).toBeTruthy();
     expect(server.sent).toHaveLength(0);
+  });
+
+  it("goes back from a doubt without answering it, and loses nothing of it", async () => {
+    const question = {
+      about: "turns" as const,
+      text: words("Which turn of the needle?"),
+      choices: [-0.4],
+      choice_words: [words("−0.4 mm")],
+    };
+    server.on("POST /rounds/r1/preview", (s: { body: { text: string } }) =>
+      s.body.text === "60" ? preview("60", { question }) : preview(s.body.text),
+    );
+    show(aRound({ readings: [reading("a", "12", "+1")], next_station: "3" }));
+    type("60");
+    await screen.findByText("Which turn of the needle?");
+    await read();
+    fireEvent.click(screen.getByRole("button", { name: "Back one" }));
+    expect(field().value).toBe("+1");
+    await screen.findByText(/is not kept yet/);
+    type("+2");
+    await soon();
+    expect(sentReadings()).toHaveLength(0);
+    fireEvent.click(screen.getByRole("button", { name: /^Keep/ }));
+    await waitFor(() => expect(sentReadings()).toHaveLength(2));
+    expect(sentReadings()[0]).toMatchObject({ station: "3", text: "60", accepted: true });
+    const correction = { station: "12", text: "+2", accepted: false, supersedes: "a" };
+    expect(sentReadings()[1]).toMatchObject(correction);
+  });
+
+  it("asks anew of a doubtful reading that is moved to another station", async () => {
+    const question = { about: "turns" as const, text: words("Which turn?") };
+    server.on("POST /rounds/r1/preview", (s: { body: { text: string; station: string } }) => {
+      const doubtful = s.body.text === "60" && s.body.station === "12";
+      return doubtful
+        ? preview("60", { question: { ...question, choices: [], choice_words: [] } })
+        : preview(s.body.text);
+    });
+    show();
+    type("60");
+    await screen.findByText("Which turn?");
+    await read();
+    fireEvent.click(screen.getByRole("button", { name: /^at 6/ }));
+    expect(screen.queryByText("Which turn?")).toBeNull();
+    expect(field().value).toBe("60");
+    fireEvent.keyDown(field(), { key: "Enter" });
+    await waitFor(() => expect(sentReadings()).toHaveLength(1));
+    expect(sentReadings()[0]).toMatchObject({ station: "6", text: "60", accepted: false });
   });
 
   it("takes back an answer that has not reached the record yet", async () => {

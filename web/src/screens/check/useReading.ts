@@ -50,7 +50,7 @@ export function useReading(
   const recalled = useRef(new Set<string>());
   const [held, setHeld] = useState<Held | null>(null);
   // what stands in the field came back to be mended: what was entered after it waits
-  const [mending, setMending] = useState(false);
+  const [mending, setMending] = useState<Entered | null>(null);
   const goesTo = (e: Pick<Entered, "picked" | "correcting">) =>
     round.stations.find((s) => s.key === (e.correcting?.station ?? e.picked)) ?? next ?? null;
   const station = goesTo({ picked, correcting });
@@ -66,7 +66,7 @@ export function useReading(
     text,
     unit,
     dial,
-    zeroed_on: zero,
+    zeroed_on: mending ? mending.zero : zero,
     instrument_id,
     supersedes,
   };
@@ -77,13 +77,19 @@ export function useReading(
     setDial(null);
     setDoubt(null);
     setProblem(null);
-    setMending(false);
+    setMending(null);
     setPicked(null);
     setCorrecting(null);
     besides({ x: "", y: "" });
   };
+  const anew = () => {
+    setDoubt(null);
+    setProblem(null);
+  };
   const inHand = (): Entered => {
-    return { id: uuid(), text, dial, unit, zero, beside, picked, correcting };
+    // mended it is the same reading: the dial may have been set to zero on it meanwhile
+    const { id, zero: on } = mending ?? { id: uuid(), zero };
+    return { id, text, dial, unit, zero: on, beside, picked, correcting };
   };
   const send = (entry: Entered, at: Schemas["Station"], change: Change) =>
     post({
@@ -150,7 +156,7 @@ export function useReading(
       setHeld({ entry, station: at, doubt: null, problem: null, ...why });
       return;
     }
-    setMending(true);
+    setMending(entry);
     bringBack(entry);
     setDoubt(why.doubt ?? null);
     asked.current = performance.now();
@@ -212,6 +218,14 @@ export function useReading(
     else setLine((all) => [{ ...entry, text: change.text ?? entry.text, dial: null }, ...all]);
   };
   const correct = (reading: Corrected) => {
+    if (mending) {
+      // what was to be mended there waits as it stands
+      const entry = inHand();
+      setLine((all) => [entry, ...all]);
+      setMending(null);
+    }
+    anew();
+    setPicked(null);
     setCorrecting(reading);
     setText(reading.text);
     if (reading.unit) setUnit(reading.unit as ReadingUnit);
@@ -274,10 +288,6 @@ export function useReading(
       .map((e) => ({ id: e.id, station: goesTo(e)?.key ?? "" })),
   ];
   const latest = entered.at(-1);
-  const anew = () => {
-    setDoubt(null);
-    setProblem(null);
-  };
   return {
     ...stations,
     station,
@@ -291,7 +301,7 @@ export function useReading(
     entered,
     held,
     behind: line.length,
-    mending,
+    mending: mending !== null,
     settleHeld,
     doubt,
     problem:
@@ -315,6 +325,8 @@ export function useReading(
     },
     setUnit,
     pick: (key) => {
+      // a doubt is one about this reading there: elsewhere it is looked at anew
+      anew();
       setCorrecting(null);
       setPicked(key);
     },
