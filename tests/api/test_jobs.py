@@ -264,6 +264,12 @@ def test_a_part_that_is_worse_than_foretold_points_at_what_was_not_measured(benc
     assert told["look_at"] == ["spindle_tram"]
 
 
+def test_a_copy_of_a_long_name_still_says_that_it_is_one(owner: Person) -> None:
+    long = add(owner, {**PLATE, "name": "x" * 60})
+    copy = owner.post(f"/jobs/{long['id']}/copy", {"id": uuid4()})
+    assert copy["name"] == f"{'x' * 52} (copy)"
+
+
 def test_jobs_are_copied_put_away_exported_and_read_in_again(owner: Person) -> None:
     bench_for(owner)
     job = add(owner)

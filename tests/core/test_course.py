@@ -235,6 +235,12 @@ def test_only_machines_with_the_part_are_asked() -> None:
     assert {"gantry_level", "rail_twist", "bed_map"}.isdisjoint(k.key for k in suiting(knee))
     assert "head_pivot" in mechanisms_of(knee)
     assert "head_pivot" not in mechanisms_of(frame)
+    # what is typed into a controller is there where there is one
+    for form in FORM_TITLES:
+        machine = starting_point(form)
+        typed = "drive_settings" in mechanisms_of(machine)
+        assert typed == (machine.control == "controller"), form
+    assert {starting_point(f).control == "controller" for f in FORM_TITLES} == {True, False}
     told = guide("spindle_tram").cautions_for(mechanisms_of(knee))
     assert any("head swings down" in t for t in told)
     assert not any("end plate" in t for t in told)

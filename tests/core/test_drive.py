@@ -384,7 +384,7 @@ def test_what_was_never_reached_proves_nothing() -> None:
     nothing = evaluate(PROOF, short, said, DIAL, NOTHING)
     assert nothing.rungs[0].result == "not_reached"
     assert nothing.recommended is None
-    assert "never reached" in nothing.notes[0].text.metric
+    assert "never reached: it takes 14 mm to" in nothing.notes[0].text.metric
     assert judge(PROOF, short, nothing, {"return": 0.02}).verdict == "out"
     enough = short.model_copy(update={"travel_mm": 15.0})
     assert evaluate(PROOF, enough, said, DIAL, NOTHING).proven == 1000

@@ -222,6 +222,15 @@ def test_inverse_time_and_feed_per_turn_are_feeds() -> None:
     text = b"G21 G90\nG0 Z5\nG0 X0 Y0\nG93 G1 X10 F6\nG95 S1000 M3\nX20 F0.1\nG94 F250\nX30\n"
     motions = read(text).motions
     assert motions.at[motions.cuts][:, 8].tolist() == [60, 100, 250]
+    # as long as it is from where it stands, not from nothing
+    slant = read(b"G21 G90\nG0 Z5\nG0 X1 Y2\nG93 G1 X4 Y6 Z-7 F10\nG94 F1\n").motions
+    assert slant.at[slant.cuts][0, 8] == pytest.approx(10 * 13)
+
+
+@pytest.mark.parametrize(("word", "wrong"), [("S-1", True), ("S0.5", False), ("S0", False)])
+def test_a_speed_below_nothing_is_none(word: str, wrong: bool) -> None:
+    program = read(f"G21 G90\nG0 Z5\n{word}\nG0 X1\n".encode())
+    assert any(row[1] == 38 for row in program.motions.odd.tolist()) == wrong
 
 
 def test_a_program_may_have_a_hundred_megabytes_and_no_more() -> None:

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections import Counter
+from typing import Any
 
 import numpy as np
 import pytest
 
 from tests.core.cases import CASES, FINE, IDS, STOCK, Case, marked
 from tests.core.helpers import NOTHING, TRAM, advise, case_of, evaluate, expect, judge, setup
-from truing.kit.instruments import FeelerBlades, PlungerDial
+from truing.kit.instruments import FeelerBlades, PlungerDial, ScaleTrigger
 from truing.machine import Machine, starting_point
 from truing.registry import kind, registry
 from truing.standin.apply import apply
@@ -56,6 +57,17 @@ def test_the_truth_is_found(case: Case) -> None:
             doubt = found[key].expanded + 1e-3 * abs(value) + 1e-4
             inside.append(abs(found[key].value - value) <= doubt)
     assert sum(inside) / len(inside) >= 0.92
+
+
+@pytest.mark.parametrize("way", ["up", "depth_down", "knee_up"])
+def test_a_tip_that_triggers_tells_the_lean_whichever_way_its_scale_counts(way: Any) -> None:
+    how = TRAM.setup_type(way="trigger", radius_mm=100, height_counts=way, passes=2)
+    truth = Truth(head_about_y_mrad=0.5, head_about_x_mrad=-0.3, noise_share=0.0)
+    scale = ScaleTrigger(resolution_mm=0.0005, repeatability_mm=0.0002)
+    read = one_round(TRAM, how, truth, scale, np.random.default_rng(1))
+    found = {q.key: q.estimate for q in evaluate(TRAM, how, read, scale, NOTHING).quantities}
+    assert found["lean_x"].value == pytest.approx(0.5, abs=0.02)
+    assert found["nod"].value == pytest.approx(0.3, abs=0.02)
 
 
 @pytest.mark.parametrize("case", marked([c for c in CASES if c.mends]))

@@ -7,6 +7,7 @@ import math
 import random
 import re
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 import pytest
@@ -24,10 +25,11 @@ from truing.programs.check import check
 from truing.programs.ground import Cutter, Ground
 from truing.surfacing.levels import levels
 from truing.surfacing.lines import rings
+from truing.surfacing.path import Move
 from truing.surfacing.plan import Facts, Surfacing, make
 from truing.surfacing.seat import pocket, pocket_rings
 from truing.surfacing.wish import Wish
-from truing.surfacing.write import comment
+from truing.surfacing.write import comment, write
 
 
 def outline_of(k: KeepOut) -> BaseGeometry:
@@ -339,6 +341,29 @@ def test_rings_leave_nothing_of_a_seat_and_are_no_more_than_it_takes(
     reach = flat * (1 + math.sin(math.pi / 4)) * 0.99
     room = min(across, deep) / 2 + wish.clearance_mm - tool / 2
     assert len(rings) - 1 == math.ceil(room / min(tool, reach) - 1e-9)
+
+
+@pytest.mark.parametrize("raised", [0.0, 7.5])
+@pytest.mark.parametrize("units", ["mm", "inch"])
+def test_what_is_written_is_what_was_planned_from_wherever_it_is_counted(
+    units: Any, raised: float
+) -> None:
+    """Lines and arcs, and up at the end also from a path that ended low."""
+    origin = (-120.0, 45.5)
+    moves = [
+        Move(-100.0, 50.0, 6.0),
+        Move(-100.0, 50.0, -1.0, 300.0),
+        Move(-80.0, 70.0, -1.0, 900.0, centre=(-100.0, 70.0)),
+        Move(-100.0, 50.0, -1.0, 900.0, centre=(-100.0, 70.0), clockwise=True),
+    ]
+    told: dict[str, Any] = {"says": [], "units": units, "origin": origin, "rev_per_min": 12000}
+    told |= {"safe_mm": 6.0, "by_hand": False, "spin_up_s": 3.0, "raise_mm": raised}
+    at = read(write(moves, **told).encode()).motions.at
+    x, y = origin
+    planned = [[m.x - x, m.y - y, m.z + raised] for m in moves]
+    ended = [*planned[-1][:2], 6.0 + raised]
+    assert at[-5:, 3:6] == pytest.approx(np.array([*planned, ended]), abs=1e-3)
+    assert at[-3:-1, 6:8] == pytest.approx(np.array([[20.0, 24.5]] * 2), abs=1e-3)
 
 
 @pytest.mark.parametrize("wide", [77.8, 82.6, 120.0])
