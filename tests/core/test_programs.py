@@ -285,6 +285,14 @@ def test_what_cannot_be_read_is_found_where_the_editor_shows_it(line: str, at: s
     assert np.isfinite(without.at[-1, Z1])
 
 
+@pytest.mark.parametrize("word", ["G0 X7", "g0 x7", "gX7", "(lift) X7", "; X9\nX7"])
+def test_stray_signs_are_one_trouble_and_swallow_no_word_behind_them(word: str) -> None:
+    program = read(f"G21 G90\nG0 Z5\n{{~!{word}\n".encode())
+    assert program.words.value[-1] == 7
+    stray = [row[:2] for row in program.words.trouble.tolist() if row[1] <= 3]
+    assert stray == [[3, 1]]
+
+
 def test_a_line_of_too_many_words_behind_a_slash_is_left_out_as_a_whole() -> None:
     text = b"G21 G90\nG0 X0 Y0 Z5\n/G1 " + b"X1 Y2 " * 200 + b"\nG1 X1 F100\nM30\n"
     without = read(text).without
