@@ -95,3 +95,19 @@ export const soon = () => new Promise((r) => setTimeout(r, 20));
 /** As long as it takes to read a question. */
 export const read = () => new Promise((r) => setTimeout(r, 450));
 export const sentReadings = () => server.to("PUT /rounds/r1/readings/").map((s) => s.body);
+
+/**
+ * These texts take their time to be understood, until they are answered; whatever is asked after
+ * the first of them, as when it is back in the field, is understood at once.
+ */
+export function understoodSlowly(...texts: string[]): (told: unknown) => void {
+  let asked = 0;
+  let answer: (told: unknown) => void = () => {};
+  server.on("POST /rounds/r1/preview", (s: { body: { text: string } }) => {
+    if (!texts.includes(s.body.text) || asked++ > 0) return preview(s.body.text);
+    return new Promise((resolve) => {
+      answer = resolve;
+    });
+  });
+  return (told) => answer(told);
+}

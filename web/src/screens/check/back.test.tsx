@@ -11,6 +11,7 @@ import {
   show,
   soon,
   type,
+  understoodSlowly,
 } from "../../testing/reading";
 import { aRound, preview, Refusal, reading, SILENCE, station, words } from "../../testing/shed";
 
@@ -21,14 +22,7 @@ describe("going back, and mending", () => {
     let answer: (told: unknown) => void;
 
     beforeEach(() => {
-      let asked = 0;
-      server.on("POST /rounds/r1/preview", (s: { body: { text: string } }) => {
-        // the first time it takes its time; back in the field, it is understood at once
-        if (s.body.text !== "+3" || asked++ > 0) return preview(s.body.text);
-        return new Promise((resolve) => {
-          answer = resolve;
-        });
-      });
+      answer = understoodSlowly("+3");
     });
 
     it("goes back to the one that is being understood, and sends it only as it is mended", async () => {
@@ -66,14 +60,7 @@ describe("going back, and mending", () => {
   });
 
   it("mends a reading that the dial was set to zero on, and those after it still stand on it", async () => {
-    let answer: (told: unknown) => void = () => {};
-    let asked = 0;
-    server.on("POST /rounds/r1/preview", (s: { body: { text: string } }) => {
-      if (s.body.text !== "rubbish" || asked++ > 0) return preview(s.body.text);
-      return new Promise((resolve) => {
-        answer = resolve;
-      });
-    });
+    const answer = understoodSlowly("rubbish");
     living();
     type("rubbish");
     fireEvent.click(screen.getByRole("button", { name: "Zero at at 12" }));

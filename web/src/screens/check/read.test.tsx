@@ -16,6 +16,7 @@ import {
   show,
   soon,
   type,
+  understoodSlowly,
 } from "../../testing/reading";
 import {
   aCheck,
@@ -88,15 +89,7 @@ describe("reading at the machine", () => {
     let answer: (told: unknown) => void;
 
     beforeEach(() => {
-      let asked = 0;
-      server.on("POST /rounds/r1/preview", (s: { body: { text: string } }) => {
-        const slow = s.body.text === "+3" || s.body.text === "rubbish";
-        // the first time it takes its time; back in the field, it is understood at once
-        if (!slow || asked++ > 0) return preview(s.body.text);
-        return new Promise((resolve) => {
-          answer = resolve;
-        });
-      });
+      answer = understoodSlowly("+3", "rubbish");
     });
 
     it("keeps the keys that are typed, and sends each reading to its own station", async () => {
