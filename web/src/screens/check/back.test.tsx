@@ -59,6 +59,24 @@ describe("going back, and mending", () => {
     });
   });
 
+  it("does not take the reading behind for the one that is to be mended", async () => {
+    const answer = understoodSlowly("rubbish");
+    living();
+    type("rubbish");
+    type("+8");
+    await soon();
+    answer(new Refusal(422, [{ field: "text", message: "Not a length.", expected: "" }]));
+    await waitFor(() => expect(field().value).toBe("rubbish"));
+    fireEvent.click(screen.getByRole("button", { name: "Back one" }));
+    expect(field().value).toBe("rubbish");
+    type("+2");
+    await waitFor(() => expect(sentReadings()).toHaveLength(2));
+    expect(sentReadings().map((b) => [b.station, b.text])).toEqual([
+      ["12", "+2"],
+      ["3", "+8"],
+    ]);
+  });
+
   it("mends a reading that the dial was set to zero on, and those after it still stand on it", async () => {
     const answer = understoodSlowly("rubbish");
     living();

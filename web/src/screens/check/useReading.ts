@@ -235,8 +235,9 @@ export function useReading(
   const back = () => {
     if (locked) return;
     const newest = line.at(-1);
-    // once it is written down it is in the queue as well as in the line
-    if (!correcting && newest && !waiting.some((item) => item.id === newest.id)) {
+    // once it is written down it is in the queue as well as in the line; behind one that is to be
+    // mended nothing is taken out, or it would be mended into that
+    if (!correcting && !mending && newest && !waiting.some((item) => item.id === newest.id)) {
       recalled.current.add(newest.id);
       setLine((all) => all.filter((e) => e.id !== newest.id));
       if (zero === newest.id) setZero(newest.zero);
