@@ -13,6 +13,7 @@ import truing.moves.heights
 import truing.moves.shims
 from truing.kit.shims import Shim
 from truing.machine import Pad, four_pads
+from truing.moves.flatness import Flatness, off_plane
 from truing.moves.heights import plan_heights
 from truing.moves.pads import Stacks
 from truing.moves.shims import plan_pads
@@ -149,6 +150,32 @@ def test_what_is_too_much_or_cannot_be_looked_through_is_planned_all_the_same(
         assert not again.pad_by_pad
         assert plan_heights(pads, [0, 0.1, 0.1, 0], stock, most_pieces=3).off_plane_mm < 0.002
         monkeypatch.undo()
+
+
+@pytest.mark.parametrize("lie", ["two rails", "anyhow", "one row", "one over another", "three"])
+def test_how_far_off_one_plane_is_what_a_linear_programme_says(lie: str) -> None:
+    rng = np.random.default_rng(len(lie))
+    places = {
+        "two rails": [(x, y) for x in (-300.0, 300.0) for y in range(0, 1200, 200)],
+        "anyhow": list(rng.uniform(-500, 500, (9, 2))),
+        "one row": [(0.6 * y, float(y)) for y in range(0, 900, 150)],
+        "one over another": [(0.0, 0.0)] * 2 + list(rng.uniform(-500, 500, (4, 2))),
+        "three": [(0.0, 0.0), (400.0, 0.0), (0.0, 250.0)],
+    }[lie]
+    pads = [Pad(name=str(i), x_mm=float(x), y_mm=float(y)) for i, (x, y) in enumerate(places)]
+    flatness = Flatness(pads)
+    for _ in range(12):
+        heights = rng.normal(0, 0.1, len(pads))
+        assert flatness.off(heights) == pytest.approx(off_plane(pads, heights)[1], abs=1e-6)
+    leaning = np.array([0.3 * p.x_mm / 100 - 0.2 * p.y_mm / 100 + 4 for p in pads])
+    assert flatness.off(leaning) < 1e-9
+
+
+def test_many_places_are_left_to_the_linear_programme() -> None:
+    pads = [Pad(name=str(i), x_mm=40.0 * (i % 6), y_mm=70.0 * (i // 6)) for i in range(36)]
+    # one stands up in the middle of the rest: half of that is the least
+    heights = np.array([0.08 if i == 14 else 0.0 for i in range(36)])
+    assert Flatness(pads).off(heights) == pytest.approx(0.04, abs=1e-6)
 
 
 def test_a_stack_of_one_height_is_the_one_that_moves_least_and_that_pieces_last_for() -> None:

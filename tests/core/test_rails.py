@@ -24,7 +24,8 @@ from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.lines import line_through
 from truing.measure.problem import Problem
 from truing.moves.changes import done, undone
-from truing.moves.heights import off_plane, plan_heights
+from truing.moves.flatness import off_plane
+from truing.moves.heights import plan_heights
 from truing.registry import kind
 from truing.standin.apply import apply
 from truing.standin.evening import moved, one_round

@@ -13,7 +13,8 @@ from scipy.optimize import linprog
 
 from truing.kit.shims import Shim
 from truing.machine import Pad
-from truing.moves.pads import MOST_PADS, SAME_MM, flattest, stacks_for
+from truing.moves.flatness import Flatness, off_plane, places
+from truing.moves.pads import MOST_PADS, SAME_MM, flattest, least_off, stacks_for
 from truing.moves.shims import (
     Goal,
     PadModel,
@@ -65,7 +66,7 @@ def plan_heights(
     Which plane is free; goals, one after the other: the largest distance from it, not below half of
     the stock's tolerance; the lowest tallest stack; the fewest pieces moved in or out. Up to
     `MOST_PADS` pads are searched together, as an integer programme where that is too much to be
-    looked through or where the first goal is out of reach. Of more each gets its nearest
+    looked through. Of more each gets its nearest
     stack under the best of many planes; where the stock runs short it is bettered two pads at a
     time, and where that does not come near what a full tin would reach, a search for all together
     competes with it. Problem as in `plan_pads`.
@@ -95,9 +96,13 @@ def _jointly(
     tolerance = max([s.tolerance_mm for s in stock] or [0.003])
     bare = [h - sum(t) for h, t in zip(heights_mm, there, strict=True)]
     every = stacks_for(pieces, most_pieces)
-    exact = every and flattest(pads, bare, every, there, tolerance / 2)
-    if exact:
-        return exact
+    if every:
+        exact = flattest(pads, bare, every, there, tolerance / 2)
+        if exact is None:
+            least = least_off(pads, bare, every, there, tolerance / 2)
+            exact = None if least is None else flattest(pads, bare, every, there, least)
+        if exact is not None:
+            return exact
     sizes = searched(pieces, there)
     model = PadModel(pads, sizes, there, bare)
     model.limit_pieces(pieces, most_pieces)
@@ -117,12 +122,14 @@ def _many(
     bare = np.array([h - sum(t) for h, t in zip(heights_mm, there, strict=True)])
     enough = max([s.tolerance_mm for s in stock] or [0.003]) / 2
 
-    def off(stacks: Sequence[Sequence[float]]) -> float:
-        return off_plane(pads, [b + sum(s) for b, s in zip(bare, stacks, strict=True)])[1]
+    flatness = Flatness(pads)
 
-    best, reach = _over_planes(pads, heights_mm, there, pieces, most_pieces)
+    def off(stacks: Sequence[Sequence[float]]) -> float:
+        return flatness.off(_stood(bare, stacks))
+
+    best, reach = _over_planes(pads, heights_mm, there, pieces, most_pieces, flatness)
     if off(best) > max(reach, enough) + NEAR_MM:
-        best = bettered(pads, bare, best, pieces, most_pieces, enough)
+        best = bettered(flatness, bare, best, pieces, most_pieces, enough)
     if off(best) <= max(reach, enough) + NEAR_MM:
         return best
     sizes = searched(pieces, there)
@@ -132,11 +139,15 @@ def _many(
     counts = model.settle((goal,), nodes=MANY_NODES, gap=MANY_GAP)
     if counts is not None:
         best = min(best, stacks_of(counts, sizes), key=off)
-    return bettered(pads, bare, best, pieces, most_pieces, enough)
+    return bettered(flatness, bare, best, pieces, most_pieces, enough)
+
+
+def _stood(bare: NDArray[np.float64], stacks: Sequence[Sequence[float]]) -> NDArray[np.float64]:
+    return np.asarray(bare + np.array([sum(s) for s in stacks]))
 
 
 def bettered(
-    pads: Sequence[Pad],
+    flatness: Flatness,
     bare: NDArray[np.float64],
     stacks: list[list[float]],
     pieces: Counter[float],
@@ -146,22 +157,23 @@ def bettered(
     """The pad that stands furthest off changes its stack, alone or with pieces from another pad, as
     long as that brings all of them nearer to one plane, or until they are near `enough`."""
     sums = [(h, Counter(s)) for h, s in sums_of(pieces, most_pieces)]
-    left, off = off_plane(pads, [b + sum(s) for b, s in zip(bare, stacks, strict=True)])
+    left, off = off_plane(flatness.pads, _stood(bare, stacks))
     while off > enough:
-        better = None
-        worst = max(range(len(pads)), key=lambda i: abs(left[i]))
-        for other in range(len(pads)):
+        better: tuple[float, list[list[float]]] | None = None
+        worst = max(range(len(left)), key=lambda i: abs(left[i]))
+        for other in range(len(left)):
             pair = _pair(left, stacks, worst, other, sums, pieces)
             if pair is None:
                 continue
             trial = list(stacks)
             trial[worst], trial[other] = pair
-            now, then = off_plane(pads, [b + sum(s) for b, s in zip(bare, trial, strict=True)])
-            if then < off - SAME_MM and (better is None or then < better[1]):
-                better = (now, then, trial)
+            then = flatness.off(_stood(bare, trial))
+            if then < off - SAME_MM and (better is None or then < better[0] - SAME_MM):
+                better = (then, trial)
         if better is None:
             break
-        left, off, stacks = better
+        stacks = better[1]
+        left, off = off_plane(flatness.pads, _stood(bare, stacks))
     return stacks
 
 
@@ -211,6 +223,7 @@ def _over_planes(
     there: Sequence[Sequence[float]],
     pieces: Counter[float],
     most_pieces: int,
+    flatness: Flatness,
 ) -> tuple[list[list[float]], float]:
     """Under each of many planes the nearest stack for every pad; of those the stacks that come
     nearest to one plane, and how near they would with pieces enough.
@@ -224,7 +237,7 @@ def _over_planes(
     sums = sums_of(pieces, most_pieces)
     heights = np.array([h for h, _ in sums])
     between = (heights[1:] + heights[:-1]) / 2
-    at = _places(pads)
+    at = places(pads)
 
     def misses(planes: NDArray[np.float64]) -> NDArray[np.float64]:
         high = wanted + planes @ at.T
@@ -246,20 +259,12 @@ def _over_planes(
         stacks = _nearest(wanted + at @ plane, sums, heights, pieces)
         if stacks is None:
             continue
-        then = [b + sum(s) for b, s in zip(bare, stacks, strict=True)]
-        off = off_plane(pads, then)[1]
+        off = flatness.off(_stood(bare, stacks))
         changed = sum(Counter(s) != Counter(t) for s, t in zip(stacks, there, strict=True))
         key = (round(off, 3), max(sum(s) for s in stacks), changed)
         if best is None or key < best[0]:
             best = (key, stacks)
     return best[1] if best else [list(t) for t in there], float(misses(planes).min())
-
-
-def _places(pads: Sequence[Pad]) -> NDArray[np.float64]:
-    """Places of pads from their middle, up to 1 each way, and a 1 for the height: pads × 3."""
-    xy = np.array([[p.x_mm, p.y_mm] for p in pads])
-    xy = xy - xy.mean(axis=0)
-    return np.column_stack([xy / np.maximum(np.abs(xy).max(axis=0), SAME_MM), np.ones(len(pads))])
 
 
 def _from_above(pads: Sequence[Pad], bare: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -294,24 +299,3 @@ def _nearest(
         left.subtract(stack)
         found[i] = sorted(stack, reverse=True)
     return [found[i] for i in range(len(wanted))]
-
-
-def off_plane(pads: Sequence[Pad], heights_mm: Sequence[float]) -> tuple[list[float], float]:
-    """Distances from the plane that keeps the largest of them smallest (minimum zone), and that
-    largest one: a linear programme."""
-    n = len(pads)
-    cost = np.array([0.0, 0.0, 0.0, 1.0])
-    rows, limits = [], []
-    for pad, h in zip(pads, heights_mm, strict=True):
-        at = [pad.x_mm / 1000, pad.y_mm / 1000, 1.0]
-        rows += [[*(-v for v in at), -1.0], [*at, -1.0]]
-        limits += [-h, h]
-    found = linprog(cost, A_ub=rows, b_ub=limits, bounds=[(None, None)] * 3 + [(0, None)])
-    if found.x is None or n < 3:
-        return [0.0] * n, 0.0
-    a, b, c = (float(v) for v in found.x[:3])
-    left = [
-        h - (a * p.x_mm / 1000 + b * p.y_mm / 1000 + c)
-        for p, h in zip(pads, heights_mm, strict=True)
-    ]
-    return left, max(abs(v) for v in left)

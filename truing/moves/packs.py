@@ -11,7 +11,8 @@ from truing.machine import Pad
 from truing.measure.problem import Problem
 from truing.measure.words import Words, join, plain, say, show
 from truing.moves.changes import altered
-from truing.moves.heights import LevelPlan, off_plane, plan_heights
+from truing.moves.flatness import off_plane
+from truing.moves.heights import LevelPlan, plan_heights
 from truing.moves.wanted import wanted_stacks
 
 

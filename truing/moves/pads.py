@@ -136,6 +136,45 @@ def flattest(
     return None
 
 
+def least_off(
+    pads: Sequence[Pad],
+    bare_mm: Sequence[float],
+    stacks: Stacks,
+    there: Sequence[Sequence[float]],
+    beyond_mm: float,
+) -> float | None:
+    """How near pads of these heights can be brought to one plane with pieces that last, where that
+    is further off than `beyond_mm`. None where this is no way to search."""
+    c = askew(pads)
+    if c is None or not c.any():
+        return None
+    last = int(np.abs(c).argmax())
+    free = [i for i in range(len(pads)) if i != last]
+    if len(stacks.heights) ** len(free) > MOST_SETS:
+        return None
+    grid = np.indices((len(stacks.heights),) * len(free)).reshape(len(free), -1)
+    left = -float(c @ np.array(bare_mm)) - c[free] @ stacks.heights[grid]
+    whole = float(np.abs(c).sum())
+    within = max(beyond_mm, SAME_MM)
+    while True:
+        within *= 2
+        ends = np.sort(
+            [(left - within * whole) / c[last], (left + within * whole) / c[last]], axis=0
+        )
+        each = _each(*stacks.window(ends[0], ends[1]))
+        if each is None:
+            return None
+        which, at = each
+        sets = np.empty((len(which), len(pads)), dtype=np.intp)
+        sets[:, free], sets[:, last] = grid[:, which].T, at
+        off = np.abs(left[which] - c[last] * stacks.heights[at]) / whole
+        for k in np.argsort(off, kind="stable")[:MOST_TRIED]:
+            if stacks.fewest_moved([int(i) for i in sets[k]], there) is not None:
+                return float(off[k])
+        if len(off) > MOST_TRIED:
+            return None
+
+
 def _with(
     stacks: Stacks, c: Heights, owed: float, bound: float, pad: int, tallest: int
 ) -> Iterator[tuple[int, ...]]:
@@ -228,11 +267,21 @@ def _windows(stacks: Stacks, rise: Heights, play: Heights) -> NDArray[np.intp] |
     sets = np.arange(len(base))[:, None]
     for pad in range(1, len(rise)):
         wanted = base[sets[:, 0]] + rise[pad]
-        first, after = stacks.window(wanted - play[pad], wanted + play[pad])
-        count = after - first
-        if int(count.sum()) > MOST_SETS:
+        each = _each(*stacks.window(wanted - play[pad], wanted + play[pad]))
+        if each is None:
             return None
-        which = np.repeat(np.arange(len(sets)), count)
-        within = np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count)
-        sets = np.column_stack([sets[which], first[which] + within])
+        which, at = each
+        sets = np.column_stack([sets[which], at])
     return sets
+
+
+def _each(
+    first: NDArray[np.intp], after: NDArray[np.intp]
+) -> tuple[NDArray[np.intp], NDArray[np.intp]] | None:
+    """Every index of every window: of which window, and which. None where they are too many."""
+    count = after - first
+    if int(count.sum()) > MOST_SETS:
+        return None
+    which = np.repeat(np.arange(len(first)), count)
+    within = np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count)
+    return which, first[which] + within

@@ -21,7 +21,7 @@ from truing.measure.estimate import Estimate
 from truing.measure.extremes import peak_to_valley
 from truing.measure.problem import Problem
 from truing.measure.words import Words, plain, say, show, show_estimate
-from truing.moves.heights import off_plane
+from truing.moves.flatness import off_plane
 
 
 class RailTwistFinding(Finding):
