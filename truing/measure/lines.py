@@ -86,13 +86,13 @@ def zone(
     ValueError as in `line_through`."""
     left = line_through(x, y, kind).left
     u = expanded / 2
-    rows, quantile = noise_of(tuple(round(v, 6) for v in x), kind)
+    rows, quantile, share = noise_of(tuple(round(v, 6) for v in x), kind)
     apart = rows[int(np.argmax(left))] - rows[int(np.argmin(left))]
     # the line itself moves with the points that it hangs on
     big = max(float(np.linalg.norm(apart)), 2**0.5) * expanded
     size = max(left) - min(left)
     found = Estimate.within("length", size, big)
-    return found.between(size - quantile * u, size + big).widened(bound * _share(rows, kind))
+    return found.between(size - quantile * u, size + big).widened(bound * share)
 
 
 def _share(rows: np.ndarray, kind: LineKind) -> float:
@@ -104,11 +104,12 @@ def _share(rows: np.ndarray, kind: LineKind) -> float:
 
 
 @lru_cache(maxsize=256)
-def noise_of(x: tuple[float, ...], kind: LineKind) -> tuple[np.ndarray, float]:
+def noise_of(x: tuple[float, ...], kind: LineKind) -> tuple[np.ndarray, float, float]:
     """(what the line leaves of a unit at each point, what noise of one unit at each makes of the
-    zone but for its tail). A minimum zone is never wider than what least squares leave."""
+    zone but for its tail, how far the zone can move when each point moves by one at most). A
+    minimum zone is never wider than what least squares leave."""
     fit: LineKind = "ends" if kind == "ends" else "least_squares"
     units = [line_through(x, list(row), fit).left for row in np.eye(len(x))]
     rows = np.array(units).T
     noise = np.random.default_rng(0).standard_normal((DRAWS, len(x))) @ rows.T
-    return rows, float(np.quantile(np.ptp(noise, axis=1), 1 - TAIL))
+    return rows, float(np.quantile(np.ptp(noise, axis=1), 1 - TAIL)), _share(rows, kind)

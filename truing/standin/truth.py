@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, Field
@@ -184,6 +186,7 @@ class GantryTruth(BaseModel):
         return np.asarray(beam + np.array([0.0, y_mm * self.scale_y]))
 
 
+@lru_cache(maxsize=1024)
 def _turned(about_x_mrad: float, about_y_mrad: float) -> Rotation:
     return Rotation.from_euler("xy", [about_x_mrad / 1000, about_y_mrad / 1000])
 
@@ -380,11 +383,8 @@ class Truth(BaseModel):
     def spindle(self, x_mm: float = 0.0) -> Rotation:
         """Attitude of the spindle with the carriage at x."""
         about_x = self.head_about_x_mrad + self.beam_twist_mrad_per_m * x_mm / 1000
-        head = Rotation.from_euler("xy", [about_x / 1000, self.head_about_y_mrad / 1000])
-        base = Rotation.from_euler(
-            "xy", [self.base_about_x_mrad / 1000, self.base_about_y_mrad / 1000]
-        )
-        return base * head
+        base = _turned(self.base_about_x_mrad, self.base_about_y_mrad)
+        return base * _turned(about_x, self.head_about_y_mrad)
 
     def rising(self, by: str) -> Vector:
         """Unit vector along what lifts the tool from the work: head, quill, knee or carriage. What

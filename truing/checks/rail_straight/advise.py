@@ -107,7 +107,7 @@ def _after_pushes(case: StraightCase, pushed: Sequence[bool]) -> Estimate:
     # and the reading itself widens it
     noise = rng.normal(0.0, q.estimate.expanded / 2**1.5, (DRAWS, len(bolts)))
     left = np.where(pushed, off * lands, off) + noise
-    rows, _ = noise_of(tuple(round(b.at_mm, 6) for b in bolts), case.setup.line)
+    rows, _, _ = noise_of(tuple(round(b.at_mm, 6) for b in bolts), case.setup.line)
     zones = np.ptp(left @ rows.T, axis=1)
     low, high = np.quantile(zones, [0.005, 0.995])
     big = combined((high - low) / 2, q.estimate.expanded, q.estimate.expanded)

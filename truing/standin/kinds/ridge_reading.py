@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,7 +33,6 @@ def read(
     along, across = (0, 1) if station.patch == "x" else (1, 0)
     axis = truth.axis()
     lean = axis[[along, across]] / axis[2]
-    height, step, high = _bands(lean, setup.flat_mm / 2, setup.stepover_mm)
     if station.what == "marks":
         # what the trailing edge comes round lower by, where the marks are looked at
         behind = 2 * np.sqrt((setup.flat_mm / 2) ** 2 - setup.beside_mm**2)
@@ -40,6 +40,9 @@ def read(
         if abs(lower) <= setup.seen_mm:
             return Seen(grade="crossed")
         return Seen(grade="leading" if lower > 0 else "trailing")
+    height, step, high = _bands(
+        float(lean[0]), float(lean[1]), setup.flat_mm / 2, setup.stepover_mm
+    )
     if station.what == "edge":
         if step <= 0.004:
             return Seen(grade="level")
@@ -53,11 +56,12 @@ def read(
     return Seen(grade=fits[-1] if fits else list(grades)[-1])
 
 
-def _bands(lean: NDArray[np.float64], radius: float, stepover: float) -> tuple[float, float, int]:
+@lru_cache(maxsize=256)
+def _bands(ahead: float, aside: float, radius: float, stepover: float) -> tuple[float, float, int]:
     """(height, step in mm, −1 or +1 for the edge of a band that stands high) of passes beside one
     another, by the lowest of all points of a rim at each place across them."""
     turn = np.linspace(0, 2 * np.pi, 20_001)
-    v, z = radius * np.sin(turn), -radius * (lean[0] * np.cos(turn) + lean[1] * np.sin(turn))
+    v, z = radius * np.sin(turn), -radius * (ahead * np.cos(turn) + aside * np.sin(turn))
     order = np.argsort(v)
     # narrow where the rim turns
     edges = radius * np.sin(np.linspace(-np.pi / 2, np.pi / 2, 4001))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -49,9 +50,13 @@ def _round(taper: TaperTruth, where: float) -> Vector:
 
 
 def _cone(taper: TaperTruth) -> float:
-    """Where the tool stands over every section: it touched the highest of them first."""
-    first = max(float(_round(taper, w).max()) for w in np.linspace(0, 1, 41))
-    return first - taper.cut_mm
+    """Where the tool stands over every section: it touched the highest of them first, which is at
+    an end, since what lies between two centres is no further out than the further of them."""
+    out = max(
+        math.hypot(taper.thin_x_mm, taper.thin_y_mm),
+        math.hypot(taper.thick_x_mm, taper.thick_y_mm),
+    )
+    return out + RADIUS_MM - taper.cut_mm
 
 
 def _left(taper: TaperTruth) -> str:

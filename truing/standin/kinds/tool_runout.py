@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+import cmath
 import zlib
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from truing.checks.tool_runout.setup import ToolRunoutSetup, ToolStation, Visit, visits
 from truing.contract.move import Move
@@ -32,14 +32,13 @@ def read(
     wander = rng.normal(0.0, truth.turning.wander_mm * truth.noise_share, 2)
     centre = end_of_chain(truth, setup, visit, station.at_mm or 0.0) + wander
     if setup.reads == "swing":
-        turns = np.linspace(0, 2 * np.pi, 720, endpoint=False)
-        seen = [_reach(truth, centre, float(t)) for t in turns]
-        return swing(seen, instrument, rng, truth.noise_share)
+        seen = _reach(centre, np.linspace(0, 2 * np.pi, 720, endpoint=False))
+        return swing(list(seen), instrument, rng, truth.noise_share)
     facing = station.angle_rad
     if setup.way == "index" and setup.marks_on == "above":
         # a mark on the pin has gone round with all that it was turned by
         facing += sum(visit.angles.values()) + _set(truth, setup)
-    out = _reach(truth, centre, facing) - RADIUS_MM
+    out = float(_reach(centre, np.array([facing]))[0]) - RADIUS_MM
     return measured(preload_mm(instrument) + out, instrument, rng, truth.noise_share)
 
 
@@ -52,29 +51,25 @@ def end_of_chain(truth: Truth, setup: ToolRunoutSetup, visit: Visit, z_mm: float
     carries all that sits in it, turned about the axis with it."""
     tooling, spindle = truth.tooling, truth.turning
     out = tooling.reach_mm + z_mm
-    point = np.array(
-        [
-            spindle.off_x_mm + spindle.tilt_x_mm_per_m * out / 1000,
-            spindle.off_y_mm + spindle.tilt_y_mm_per_m * out / 1000,
-            out,
-        ]
+    # all of them turn about the one axis
+    point = complex(
+        spindle.off_x_mm + spindle.tilt_x_mm_per_m * out / 1000,
+        spindle.off_y_mm + spindle.tilt_y_mm_per_m * out / 1000,
     )
-    turn = Rotation.identity()
+    turned = 0.0
     for slot in setup.slots:
-        angle = tooling.turned_rad.get(slot, 0.0) + visit.angles.get(slot, 0.0)
-        turn = turn * Rotation.from_euler("z", angle)
+        turned += tooling.turned_rad.get(slot, 0.0) + visit.angles.get(slot, 0.0)
         key = setup.piece(slot)
         if visit.candidate and slot == setup.swapped:
             key = visit.candidate
         piece = tooling.piece(key, slot)
         lever = z_mm / 1000
-        off = [
+        off = complex(
             piece.off_x_mm + piece.tilt_x_mm_per_m * lever,
             piece.off_y_mm + piece.tilt_y_mm_per_m * lever,
-            0.0,
-        ]
-        point = point + turn.apply(off)
-    return np.asarray(point[:2]) + _seated(truth, setup, visit)
+        )
+        point += off * cmath.exp(1j * turned)
+    return np.array([point.real, point.imag]) + _seated(truth, setup, visit)
 
 
 def _seated(truth: Truth, setup: ToolRunoutSetup, visit: Visit) -> Vector:
@@ -92,12 +87,11 @@ def _seated(truth: Truth, setup: ToolRunoutSetup, visit: Visit) -> Vector:
     return np.asarray(off + dirt)
 
 
-def _reach(truth: Truth, centre: Vector, angle: float) -> float:
-    """How far a round surface reaches along the ray that faces the tip."""
-    ray = np.array([np.cos(angle), np.sin(angle)])
-    along = float(centre @ ray)
-    beside = float(centre[0] * ray[1] - centre[1] * ray[0])
-    return along + float(np.sqrt(RADIUS_MM**2 - beside**2))
+def _reach(centre: Vector, angles: Vector) -> Vector:
+    """How far a round surface reaches along each ray that faces the tip."""
+    rays = np.array([np.cos(angles), np.sin(angles)])
+    beside = centre[0] * rays[1] - centre[1] * rays[0]
+    return np.asarray(centre @ rays + np.sqrt(RADIUS_MM**2 - beside**2))
 
 
 def _turned(move: Move, truth: Truth, hands: Hands) -> Truth:

@@ -1,11 +1,13 @@
 import Box from "@mui/material/Box";
 import { useLayoutEffect, useRef } from "react";
-import type { RoundState } from "../../api/client";
+import type { ReadingUnit, RoundState } from "../../api/client";
 import { Needle } from "../../parts/Needle";
 import { useSettings } from "../../settings";
 import { mono } from "../../theme";
 import type { ReadingInHand } from "./inHand";
 import { LengthUnit } from "./LengthUnit";
+
+const BOTH: readonly ReadingUnit[] = ["mm", "in"];
 
 /** A length: the needle to drag, the field to type in, and how it was understood. */
 export function Entry({
@@ -76,7 +78,7 @@ export function Entry({
           })}
         />
         <LengthUnit
-          units={dial?.units ?? ["mm", "in"]}
+          units={dial?.units ?? BOTH}
           value={unit}
           change={hand.setUnit}
           disabled={locked}

@@ -1,24 +1,24 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
+import { memo } from "react";
 
 const KEYS = ["7", "8", "9", "4", "5", "6", "1", "2", "3", "±", "0", "."];
 
+/** The other sign before what was typed. */
+const turned = (text: string) =>
+  /^[-−]/.test(text) ? `+${text.slice(1)}` : `-${text.replace(/^\+/, "")}`;
+
 /** Big keys for oily fingers. */
-export function Keypad({
-  text,
+export const Keypad = memo(function Keypad({
   type,
   enter,
   disabled,
 }: {
-  text: string;
-  type: (text: string) => void;
+  /** Takes what becomes of the text. */
+  type: (change: (text: string) => string) => void;
   enter: () => void;
   disabled: boolean;
 }) {
-  const press = (key: string) => {
-    if (key !== "±") return type(text + key);
-    type(/^[-−]/.test(text) ? `+${text.slice(1)}` : `-${text.replace(/^\+/, "")}`);
-  };
   return (
     <Box
       role="group"
@@ -31,7 +31,7 @@ export function Keypad({
           variant="outlined"
           color="inherit"
           disabled={disabled}
-          onClick={() => press(key)}
+          onClick={() => type(key === "±" ? turned : (text) => text + key)}
           aria-label={key === "±" ? "change the sign" : key}
           sx={{ minWidth: 0, minHeight: { xs: 52, md: 50 }, fontSize: "1.3rem" }}
         >
@@ -42,7 +42,7 @@ export function Keypad({
         color="inherit"
         variant="outlined"
         disabled={disabled}
-        onClick={() => type(text.slice(0, -1))}
+        onClick={() => type((text) => text.slice(0, -1))}
         sx={{ minWidth: 0, minHeight: 52 }}
         aria-label="Delete the last character"
       >
@@ -58,4 +58,4 @@ export function Keypad({
       </Button>
     </Box>
   );
-}
+});

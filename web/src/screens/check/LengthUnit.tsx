@@ -1,9 +1,10 @@
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
+import { memo } from "react";
 import type { ReadingUnit } from "../../api/client";
 
 /** The unit that a bare number is in. */
-export function LengthUnit({
+export const LengthUnit = memo(function LengthUnit({
   units,
   value,
   change,
@@ -32,4 +33,4 @@ export function LengthUnit({
       ))}
     </TextField>
   );
-}
+});

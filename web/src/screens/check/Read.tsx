@@ -1,13 +1,14 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
-import { useEffect, useState } from "react";
+import { memo, useEffect, useState } from "react";
 import type { CheckState, Reading as KeptReading, RoundState } from "../../api/client";
 import type { Kind } from "../../api/queries";
 import { useLetter } from "../../parts/Keys";
 import { StationList } from "../../parts/StationList";
 import { StationPlan, type StationValue } from "../../parts/StationPlan";
 import { useSpeech } from "../../parts/useSpeech";
+import { useSteady } from "../../parts/useSteady";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
@@ -82,6 +83,11 @@ function Reading({ check, kind, round, passes, done }: Props) {
   useEffect(() => {
     if (prompt) speak(prompt);
   }, [key, prompt]);
+  // what is typed draws the field anew, and not all that stands round it
+  const type = useSteady((change: (text: string) => string) => hand.type(change(hand.text)));
+  const enter = useSteady(() => void hand.enter());
+  const pick = useSteady(hand.pick);
+  const correct = useSteady(hand.correct);
   useFinished(hand.finished, hand.waiting.length, done);
   useLetter("z", hand.zeroHere, !locked);
 
@@ -114,9 +120,9 @@ function Reading({ check, kind, round, passes, done }: Props) {
           unit={round.instrument?.unit}
           at={station?.key ?? null}
           disabled={locked}
-          pick={hand.pick}
+          pick={pick}
         />
-        <Kept round={round} live={hand.live} locked={locked} correct={hand.correct} />
+        <Kept round={round} live={hand.live} locked={locked} correct={correct} />
       </Box>
       <Box>
         <Typography
@@ -175,14 +181,7 @@ function Reading({ check, kind, round, passes, done }: Props) {
         </Box>
       </Box>
       <Box>
-        {asksLength && (
-          <Keypad
-            type={hand.type}
-            text={hand.text}
-            enter={() => void hand.enter()}
-            disabled={locked || !station}
-          />
-        )}
+        {asksLength && <Keypad type={type} enter={enter} disabled={locked || !station} />}
         <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.5, mt: 1 }}>
           <Button size="small" disabled={!latest || locked} onClick={hand.back}>
             Back one
@@ -275,7 +274,7 @@ function Doubt({ hand }: { hand: ReadingInHand }) {
   );
 }
 
-function Stations({
+const Stations = memo(function Stations({
   layout,
   unit,
   ...rest
@@ -297,7 +296,7 @@ function Stations({
   if ((layout === "round" || layout === "turn") && placed && here.length <= most)
     return <StationPlan {...rest} unit={unit} round={layout} />;
   return <StationList {...rest} narrow={layout !== "list"} />;
-}
+});
 
 /** What a station is called, by its key. */
 function useLabels(round: RoundState): (key: string) => string {
@@ -306,7 +305,7 @@ function useLabels(round: RoundState): (key: string) => string {
 }
 
 /** The running verdict, as soon as every station has been read once. */
-function SoFar({ round }: { round: RoundState }) {
+const SoFar = memo(function SoFar({ round }: { round: RoundState }) {
   const { say } = useSettings();
   const { verdict, sentence } = round.brief;
   if (!verdict) return null;
@@ -316,10 +315,10 @@ function SoFar({ round }: { round: RoundState }) {
       <Typography>{say(sentence)}</Typography>
     </Box>
   );
-}
+});
 
 /** The readings of the round that count, each to be corrected with a press. */
-function Kept({
+const Kept = memo(function Kept({
   round,
   live,
   locked,
@@ -354,4 +353,4 @@ function Kept({
       </Box>
     </Box>
   );
-}
+});
