@@ -18,7 +18,8 @@ PASSWORD = "tide-clock-and-orrery"
 
 def violations(page: Page) -> list[str]:
     """What is wrong with the page by day, and what its colours do by night."""
-    page.evaluate(AXE)
+    if not page.evaluate("'axe' in window"):
+        page.evaluate(AXE)
     found = []
     colours = "runOnly: ['color-contrast', 'link-in-text-block'],"
     for theme, rules in (("light", ""), ("dark", colours)):
@@ -169,7 +170,7 @@ def test_no_screen_has_a_violation(shed: Shed) -> None:
         menu("Account"),
     ]
     for go in screens:
-        page.goto(shed.server.url)
+        page.get_by_role("link", name="Workshop", exact=True).click()
         page.get_by_role("heading", name="How the machines stand").wait_for()
         go(page)
         assert violations(page) == [], go

@@ -13,6 +13,7 @@ from scipy.optimize import linprog
 
 from truing.kit.shims import Shim
 from truing.machine import Pad
+from truing.moves.dealing import Dealer, dealt
 from truing.moves.flatness import Flatness, off_plane, places
 from truing.moves.pads import MOST_PADS, SAME_MM, flattest, least_off, stacks_for
 from truing.moves.shims import (
@@ -32,13 +33,18 @@ TIP_MM = 0.01
 TIPS, LIFTS = 17, 49
 """How many ways a plane is tipped and raised to where the stock serves it best: by twice as much as
 stacks are apart, and TIP_MM at least."""
+FEW, AMPLE = 24, 2.0
+"""Pads times thicknesses that whole numbers are searched for in a moment; with more of them it is
+only where pieces dealt out leave pads further off than so many times what is near."""
 NEAR_MM = 0.0005
 """How near to what a full tin would reach stacks need no further search: less than any shim is true
 to."""
 KEPT, TRIALS, LOOKED_AT = 60, 60, 12
+SPREAD = 300
 FINER = (0.2, 0.1, 0.05, 0.025, 0.01)
 """The best of those planes, so many trials round each of them in ever finer steps (as shares of how
-far stacks are apart), and how many of the best are looked at stack by stack."""
+far stacks are apart), and how many of the best are looked at stack by stack. Before they are made
+finer, so many of them are kept for dealing pieces out where those run short."""
 
 
 NEAREST = 12
@@ -68,8 +74,9 @@ def plan_heights(
     `MOST_PADS` pads are searched together, as an integer programme where that is too much to be
     looked through. Of more each gets its nearest
     stack under the best of many planes; where the stock runs short it is bettered two pads at a
-    time, and where that does not come near what a full tin would reach, a search for all together
-    competes with it. Problem as in `plan_pads`.
+    time, and where that does not come near what a full tin would reach, pieces are dealt out under
+    each of many planes. A search for all together competes with that where it leaves much, or where
+    whole numbers are few. Problem as in `plan_pads`.
     """
     there = [[round(t, 6) for t in pad.shims_mm] for pad in pads]
     pieces = pieces_of(stock, there)
@@ -127,12 +134,18 @@ def _many(
     def off(stacks: Sequence[Sequence[float]]) -> float:
         return flatness.off(_stood(bare, stacks))
 
-    best, reach = _over_planes(pads, heights_mm, there, pieces, most_pieces, flatness)
-    if off(best) > max(reach, enough) + NEAR_MM:
+    best, planes, reach = _over_planes(pads, heights_mm, there, pieces, most_pieces, flatness)
+    near = max(min(reach), enough) + NEAR_MM
+    if off(best) > near:
         best = bettered(flatness, bare, best, pieces, most_pieces, enough)
-    if off(best) <= max(reach, enough) + NEAR_MM:
-        return best
+    every = stacks_for(pieces, most_pieces)
+    if off(best) > near and every:
+        best = dealt(Dealer(every), planes, reach, off, best, enough)
+        best = bettered(flatness, bare, best, pieces, most_pieces, enough)
     sizes = searched(pieces, there)
+    few = len(pads) * len(sizes) <= FEW or every is None
+    if off(best) <= (near if few else AMPLE * near):
+        return best
     model = PadModel(pads, sizes, there, list(bare))
     model.limit_pieces(pieces, most_pieces)
     goal = Goal("off_plane", floor=enough)
@@ -224,9 +237,10 @@ def _over_planes(
     pieces: Counter[float],
     most_pieces: int,
     flatness: Flatness,
-) -> tuple[list[list[float]], float]:
+) -> tuple[list[list[float]], NDArray[np.float64], list[float]]:
     """Under each of many planes the nearest stack for every pad; of those the stacks that come
-    nearest to one plane, and how near they would with pieces enough.
+    nearest to one plane. Beside them the heights that are wanted under the best of those planes
+    (planes × pads), and how near to each of them pads would come with pieces enough.
 
     Heights that can be stacked stand apart by the thinnest shim; which of them a plane falls
     between is what counts, so the plane is searched for: from the one that touches the bare pads
@@ -247,7 +261,8 @@ def _over_planes(
     apart = float(np.diff(heights).max(initial=TIP_MM, where=heights[1:] <= wanted.max() + TIP_MM))
     tips, lifts = np.linspace(-2 * apart, 2 * apart, TIPS), np.linspace(-apart, 2 * apart, LIFTS)
     planes = np.array(np.meshgrid(tips, tips, lifts)).reshape(3, -1).T
-    planes = planes[np.argsort(misses(planes), kind="stable")[:KEPT]]
+    spread = planes[np.argsort(misses(planes), kind="stable")[:SPREAD]]
+    planes = spread[:KEPT]
     # the same for the same pads, whenever asked
     rng = np.random.default_rng(0)
     for share in FINER:
@@ -264,7 +279,10 @@ def _over_planes(
         key = (round(off, 3), max(sum(s) for s in stacks), changed)
         if best is None or key < best[0]:
             best = (key, stacks)
-    return best[1] if best else [list(t) for t in there], float(misses(planes).min())
+    stacks = best[1] if best else [list(t) for t in there]
+    # the finest lie close together: where pieces run short it takes planes of more sorts
+    planes = np.vstack([planes, spread])
+    return stacks, wanted + planes @ at.T, [float(v) for v in misses(planes)]
 
 
 def _from_above(pads: Sequence[Pad], bare: NDArray[np.float64]) -> NDArray[np.float64]:
