@@ -47,7 +47,13 @@ class Server:
             self.port = s.getsockname()[1]
         self.url = f"http://127.0.0.1:{self.port}"
         self.database = database
-        self.env = {**os.environ, "DATABASE_URL": database, "DEMO": "1", "SECRET_KEY": "browser"}
+        self.env = {
+            **os.environ,
+            "DATABASE_URL": database,
+            "DEMO": "1",
+            "SECRET_KEY": "browser",
+            "DJANGO_SETTINGS_MODULE": "tests.browser.settings",
+        }
         DATABASES[self.url] = database
         self.process: subprocess.Popen[bytes] | None = None
         self.worker: subprocess.Popen[bytes] | None = None
