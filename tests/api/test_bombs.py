@@ -143,6 +143,18 @@ def test_a_picture_of_too_many_pixels_is_told_how_many(tmp_path: Path) -> None:
     assert f"{MOST_WHOLE_PIXELS / 1e6:.0f} million" in told.value.expected
 
 
+def test_a_picture_that_is_made_small_as_it_is_read_may_be_larger(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("calmsquare.logbook.pictures.MOST_PIXELS", 120 * 80)
+    monkeypatch.setattr("calmsquare.logbook.pictures.MOST_WHOLE_PIXELS", 60 * 40)
+    for kind, most in (("jpeg", (120, 80)), ("png", (60, 40)), ("webp", (60, 40))):
+        taken = picture(file(tmp_path, kind, most, "RGB").read_bytes())
+        assert (taken.width, taken.height) == most
+        with pytest.raises(Problem, match="pixels"):
+            picture(file(tmp_path, kind, (most[0] + 1, most[1]), "RGB").read_bytes())
+
+
 def test_a_picture_lies_as_the_camera_was_held() -> None:
     """Left half dark, turned by the camera's note: the dark half is above or below, and no note of
     the place is left."""

@@ -12,6 +12,7 @@ from scipy.spatial.transform import Rotation
 
 from tests.core.cases import CASES
 from tests.core.helpers import case_of, readings
+from truing.contract.gather import gather
 from truing.contract.readings import LogReading
 from truing.contract.suggest import suggest
 from truing.kit.instruments import Rule, ScaleTrigger
@@ -318,6 +319,22 @@ def test_lengths_that_are_of_no_rectangle_are_refused_or_asked_about() -> None:
     alone = case_of(SQUARE, setup, readings([("d1", 1000.0)]), TAPE, machine=router())
     with pytest.raises(Problem, match="Both diagonals"):
         SQUARE.evaluate(alone)
+
+
+def test_diagonals_are_asked_about_once_they_are_out_by_more_than_the_tape_is() -> None:
+    setup = SQUARE.setup_type(width_mm=600, depth_mm=800, sides=True, passes=1)
+    sides = {"front": 600.0, "rear": 600.0, "left": 800.0, "right": 800.0}
+
+    def asked(out: float) -> bool:
+        read = readings({"d1": 1000.3 + out, "d2": 999.7 + out, **sides}.items())
+        found = SQUARE.evaluate(case_of(SQUARE, setup, read, TAPE, machine=router()))
+        return any("same edge" in n.text.metric for n in found.notes)
+
+    case = case_of(SQUARE, setup, readings([("d1", 1000.0), ("d2", 1000.0)]), TAPE)
+    known_to = max(m.expanded_mm for m in gather(case, SQUARE.stations(setup)).means.values())
+    for way in (1, -1):
+        assert not asked(way * 2 * known_to)
+        assert asked(way * 3 * known_to)
 
 
 def test_an_instrument_that_does_not_reach_is_no_choice() -> None:

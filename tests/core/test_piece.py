@@ -250,6 +250,23 @@ def test_a_scale_that_was_foretold_is_held_against_that_of_its_own_axis(
         assert low <= x + y <= high
 
 
+def test_marks_are_foretold_from_every_place_along_a_beam() -> None:
+    """What the trailing edge comes round off by in the middle of a pass: the face times the
+    size of the lean along the feed, wherever on the beam that is least or most."""
+    places = {"lean_x@-200": (-0.2, 0.05), "lean_x@200": (0.1, 0.02)}
+    places |= {"nod@-200": (0.3, 0.04), "nod@200": (-0.05, 0.01)}
+    lent = known("spindle_tram", **{k: about(*v, "slope") for k, v in places.items()})
+    case = told({**GOOD, **EXACT}, [lent])
+    face = case.setup.face_mm / 1000
+    marks = {c.key: c.foretold for c in case.finding.compared if c.key.startswith("marks")}
+    assert (marks["marks_x"].low, marks["marks_x"].high) == pytest.approx(
+        (0.08 * face, 0.25 * face)
+    )
+    assert (marks["marks_y"].low, marks["marks_y"].high) == pytest.approx(
+        (0.04 * face, 0.34 * face)
+    )
+
+
 def test_what_was_foretold_before_something_was_touched_counts_for_nothing() -> None:
     stale = [k.model_copy(update={"fresh": False}) for k in foretold()]
     assert told({**GOOD, **EXACT}, stale).finding.compared == []

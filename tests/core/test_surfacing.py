@@ -444,6 +444,47 @@ def test_a_map_of_one_line_plans_nothing(points: list[tuple[float, float, float]
     assert refused.value.field == "heights"
 
 
+@pytest.mark.parametrize("side", [1, -1])
+@pytest.mark.parametrize(
+    ("gap", "top", "told"),
+    # twenty across and two of room beside it; two of room over it as well
+    [
+        (11.5, 10.0, True),
+        (12.5, 10.0, False),
+        (11.5, -1.5, True),
+        (11.5, -3.5, False),
+    ],
+)
+def test_what_the_rim_comes_too_near_to_is_said_to_be_in_the_way(
+    side: int, gap: float, top: float, told: bool
+) -> None:
+    post = KeepOut(
+        name="fence post",
+        what="other",
+        shape="rectangle",
+        top_mm=top,
+        x_mm=side * (60 + gap + 15),
+        y_mm=20.0,
+        across_mm=30.0,
+        deep_mm=10.0,
+    )
+    wish = Wish(
+        work="part",
+        across_mm=120,
+        deep_mm=100,
+        diameter_mm=20,
+        body_mm=20,
+        margin_mm=2,
+        heights="range",
+        range_mm=0.2,
+        reach_left_mm=-95,
+        reach_right_mm=95,
+    )
+    plan = make(wish, flat(keep_outs=[post]))
+    assert any("Fence post is in the way" in n.metric for n in plan.notes) == told
+    assert plan.report.faults == []
+
+
 @pytest.mark.parametrize(("up", "told"), [(2.0, True), (-2.0, False)])
 def test_what_stands_out_of_a_map_is_named_before_board_is_cut_for_it(
     up: float, told: bool
