@@ -1,3 +1,5 @@
+import createCache from "@emotion/cache";
+import { CacheProvider } from "@emotion/react";
 /** A shed for tests: a fake server that answers by path, and a tram to be read on it. */
 import { ThemeProvider } from "@mui/material/styles";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
@@ -92,17 +94,23 @@ export class Server {
   }
 }
 
+/** Styles are left out: a page that is drawn nowhere need not work out how it would look. */
+const unstyled = createCache({ key: "cs" });
+unstyled.sheet.insert = () => {};
+
 /** Draw something as the application would, with a memory of its own. */
 export function draw(children: ReactNode) {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   const whole = (inside: ReactNode) => (
-    <QueryClientProvider client={client}>
-      <SettingsProvider>
-        <ThemeProvider theme={themeFor("light")}>
-          <MemoryRouter>{inside}</MemoryRouter>
-        </ThemeProvider>
-      </SettingsProvider>
-    </QueryClientProvider>
+    <CacheProvider value={unstyled}>
+      <QueryClientProvider client={client}>
+        <SettingsProvider>
+          <ThemeProvider theme={themeFor("light")}>
+            <MemoryRouter>{inside}</MemoryRouter>
+          </ThemeProvider>
+        </SettingsProvider>
+      </QueryClientProvider>
+    </CacheProvider>
   );
   const drawn = render(whole(children));
   return { ...drawn, client, again: (inside: ReactNode) => drawn.rerender(whole(inside)) };
