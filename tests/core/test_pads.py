@@ -13,6 +13,7 @@ import truing.moves.heights
 import truing.moves.shims
 from truing.kit.shims import Shim
 from truing.machine import Pad, four_pads
+from truing.moves.dealing import Dealer
 from truing.moves.flatness import Flatness, off_plane
 from truing.moves.heights import plan_heights
 from truing.moves.pads import Stacks
@@ -176,6 +177,23 @@ def test_many_places_are_left_to_the_linear_programme() -> None:
     # one stands up in the middle of the rest: half of that is the least
     heights = np.array([0.08 if i == 14 else 0.0 for i in range(36)])
     assert Flatness(pads).off(heights) == pytest.approx(0.04, abs=1e-6)
+
+
+@pytest.mark.parametrize("seed", range(30))
+def test_pieces_are_dealt_out_wherever_they_can_be(seed: int) -> None:
+    """A tin of three thicknesses that runs short, against every way to deal it out."""
+    rng = np.random.default_rng(seed)
+    owned = Counter({t: int(rng.integers(1, 4)) for t in (0.05, 0.1, 0.2)})
+    wanted, within = rng.uniform(0.0, 0.3, 4), float(rng.choice([0.025, 0.05, 0.075]))
+    choices = [s for n in range(3) for s in combinations_with_replacement(sorted(owned), n)]
+    near = [[s for s in choices if abs(sum(s) - w) <= within] for w in wanted]
+    can = any(Counter(t for s in each for t in s) <= owned for each in product(*near))
+    got = Dealer(Stacks(owned, 2)).deal(wanted, within)
+    assert (got is not None) == can
+    if got is not None:
+        assert Counter(t for stack in got for t in stack) <= owned
+        assert all(abs(sum(s) - w) <= within + 1e-6 for s, w in zip(got, wanted, strict=True))
+        assert max(map(len, got)) <= 2
 
 
 def test_a_stack_of_one_height_is_the_one_that_moves_least_and_that_pieces_last_for() -> None:

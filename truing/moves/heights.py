@@ -28,7 +28,7 @@ from truing.moves.shims import (
 
 MANY_NODES = 300
 MANY_GAP = 0.02
-"""Of the search for many pads, which is given up sooner and then bettered pad by pad."""
+"""Of the search for many pads as an integer programme, which is given up sooner."""
 TIP_MM = 0.01
 TIPS, LIFTS = 17, 49
 """How many ways a plane is tipped and raised to where the stock serves it best: by twice as much as
@@ -72,11 +72,11 @@ def plan_heights(
     Which plane is free; goals, one after the other: the largest distance from it, not below half of
     the stock's tolerance; the lowest tallest stack; the fewest pieces moved in or out. Up to
     `MOST_PADS` pads are searched together, as an integer programme where that is too much to be
-    looked through. Of more each gets its nearest
-    stack under the best of many planes; where the stock runs short it is bettered two pads at a
-    time, and where that does not come near what a full tin would reach, pieces are dealt out under
-    each of many planes. A search for all together competes with that where it leaves much, or where
-    whole numbers are few. Problem as in `plan_pads`.
+    looked through. Of more each gets its nearest stack under the best of many planes; where the
+    stock runs short it is bettered two pads at a time, and where that does not come near what a
+    full tin would reach, pieces are dealt out under each of many planes. A search for all together
+    competes with that where it leaves much, or where whole numbers are few. Problem as in
+    `plan_pads`.
     """
     there = [[round(t, 6) for t in pad.shims_mm] for pad in pads]
     pieces = pieces_of(stock, there)
@@ -128,7 +128,6 @@ def _many(
 ) -> list[list[float]]:
     bare = np.array([h - sum(t) for h, t in zip(heights_mm, there, strict=True)])
     enough = max([s.tolerance_mm for s in stock] or [0.003]) / 2
-
     flatness = Flatness(pads)
 
     def off(stacks: Sequence[Sequence[float]]) -> float:
