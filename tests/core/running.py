@@ -1,7 +1,7 @@
 """An independent run of a plain program over a board: small steps, cells, nothing clever.
 
-It shares no code with `truing.programs`: it splits lines with a pattern, moves in steps of half
-a millimetre, and looks under the whole disc at each of them.
+It shares no code with `truing.programs`: it splits lines with a pattern, moves in steps of a
+millimetre, and looks under the whole disc at each of them.
 """
 
 from __future__ import annotations
@@ -124,7 +124,7 @@ def run(program: str, yard: Yard, *, first: bool = False) -> Ran:
 def _move(at, to, mode, yard, up, x, y, harm, state) -> None:  # type: ignore[no-untyped-def]
     feed, speed, waited = state
     far = math.dist(at, to)
-    steps = max(1, math.ceil(far / 0.5))
+    steps = max(1, math.ceil(far / CELL))
     sideways = math.dist(at[:2], to[:2]) > 1e-9
     cut = 0.0
     top = float(up.max())

@@ -18,7 +18,7 @@ from truing.programs.motions import KIND, LINE, X1, Y1, Z0, Z1, Kind
 from truing.programs.relief import relief
 from truing.programs.sweep import Grid
 from truing.programs.timing import Drives, times
-from truing.programs.width import line_width
+from truing.programs.width import _places, line_width
 
 
 def test_a_good_program_raises_no_alarm_and_is_told_in_figures() -> None:
@@ -344,6 +344,25 @@ def test_the_width_of_a_line_follows_the_face_under_it(tilt: float) -> None:
     assert found.most_mm == pytest.approx(max(across), abs=0.015)
     assert found.least_mm == pytest.approx(min(across), abs=0.015)
     assert ("vanishes" in found.words.metric) == (min(across) == 0)
+
+
+def test_a_long_engraving_is_looked_at_in_places_that_are_not_too_many(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """Ever deeper, stroke by stroke: the end of each is looked at however few places there may
+    be."""
+    ground = GROUND.model_copy(
+        update={"cutter": Cutter(diameter_mm=6, included_deg=90, tip_mm=0.1, plunges=True)}
+    )
+    strokes = [f"G1 X{190 if k % 2 else 10} Z-{0.01 * (k + 1):.2f}" for k in range(30)]
+    text = "\n".join(["G21 G90 G94 F500", "G0 Z5", "G0 X10 Y75", *strokes, "G0 Z5"])
+    for most in (50_000, 100, 7):
+        monkeypatch.setattr("truing.programs.width.MOST_PLACES", most)
+        looked = np.size(_places(read(text.encode()).motions)[0])
+        assert 30 <= looked <= max(most, 30)
+        found = line_width(read(text.encode()).motions, ground)
+        assert found
+        assert found.most_mm == pytest.approx(0.1 + 2 * 0.3, abs=1e-6)
 
 
 @pytest.mark.parametrize(("lean", "through"), [(0.0, False), (0.04, False), (0.06, True)])

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from functools import cache
 from typing import Final, NamedTuple
 
-import numpy as np
 from pydantic import BaseModel, ConfigDict
 from scipy import special
 
@@ -135,21 +134,27 @@ DRIFT_CHANCE = 0.03
 """How often scatter alone may be taken for a drift."""
 
 
+def _about_mean(values: Sequence[float]) -> list[float]:
+    """Less their mean; a handful at a time, which arrays would be slower for."""
+    mean = sum(values) / len(values)
+    return [v - mean for v in values]
+
+
 def steady_drift(order: Sequence[Sequence[int]], groups: Sequence[Sequence[float]]) -> Drift | None:
     """The drift common to all stations, when it is more than chance: whole passes come back to each
     station later, so that what only time has changed shows at all of them alike.
 
     `order` has the number of each reading in the sequence in which they were taken.
     """
-    t = np.concatenate([np.asarray(o, dtype=float) - np.mean(o) for o in order])
-    y = np.concatenate([np.asarray(g, dtype=float) - np.mean(g) for g in groups])
+    t = [a for each in order for a in _about_mean(each)]
+    y = [b for each in groups for b in _about_mean(each)]
     free = len(y) - len(groups) - 1
-    along = float(t @ t)
+    along = sum(a * a for a in t)
     if free < 2 or along == 0:
         return None
-    slope = float(t @ y) / along
-    left = y - slope * t
-    u = math.sqrt(float(left @ left) / free / along)
+    slope = sum(a * b for a, b in zip(t, y, strict=True)) / along
+    left = sum((b - slope * a) ** 2 for a, b in zip(t, y, strict=True))
+    u = math.sqrt(left / free / along)
     if abs(slope) <= float(special.stdtrit(free, 1 - DRIFT_CHANCE / 2)) * u or slope == 0:
         return None
     return Drift(slope, u)

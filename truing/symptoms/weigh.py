@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
 from itertools import combinations
 from typing import get_args
 
@@ -34,6 +35,16 @@ Seen = tuple[Outcome, float]
 """How a check came out, and how much that counts, from 0 to 1."""
 
 
+@cache
+def _sets(n: int) -> NDArray[np.bool_]:
+    rows = [s for size in range(min(MOST, n) + 1) for s in combinations(range(n), size)]
+    found = np.zeros((len(rows), n), dtype=bool)
+    for i, row in enumerate(rows):
+        found[i, list(row)] = True
+    found.flags.writeable = False
+    return found
+
+
 @dataclass(frozen=True)
 class Network:
     """Causes with their weights, and how surely each check shows each cause: causes × checks."""
@@ -45,12 +56,7 @@ class Network:
 
     def sets(self) -> NDArray[np.bool_]:
         """Every set of causes that is weighed, as rows; the empty one first."""
-        n = len(self.weights)
-        rows = [s for size in range(min(MOST, n) + 1) for s in combinations(range(n), size)]
-        found = np.zeros((len(rows), n), dtype=bool)
-        for i, row in enumerate(rows):
-            found[i, list(row)] = True
-        return found
+        return _sets(len(self.weights))
 
     def before(self, sets: NDArray[np.bool_]) -> Vector:
         """How likely each set is once the symptom is seen, before any check; sums to 1."""

@@ -54,6 +54,27 @@ describe("reading at the machine", () => {
     expect(container.textContent).not.toContain("isolate");
   });
 
+  it("takes what its big keys say, turns the sign and takes the last one back", async () => {
+    show();
+    const press = (name: string) => fireEvent.click(screen.getByRole("button", { name }));
+    const said = (...names: string[]) => {
+      for (const name of names) press(name);
+      return field().value;
+    };
+    expect(said("1", ".", "2")).toBe("1.2");
+    expect(said("change the sign")).toBe("-1.2");
+    expect(said("5", "Delete the last character", "7")).toBe("-1.27");
+    expect(said("change the sign")).toBe("+1.27");
+    expect(said("change the sign")).toBe("-1.27");
+    fireEvent.change(field(), { target: { value: "−0.4" } });
+    expect(said("change the sign", "0")).toBe("+0.40");
+    press("Enter");
+    await waitFor(() => expect(sentReadings()).toMatchObject([{ station: "12", text: "+0.40" }]));
+    // the keys that are not drawn anew go by what is in hand now
+    await waitFor(() => expect(field().value).toBe(""));
+    expect(said("3")).toBe("3");
+  });
+
   it("sends what was typed, as typed, to the station in hand", async () => {
     show();
     expect(screen.getByText("Go to 12.")).toBeTruthy();
