@@ -102,7 +102,7 @@ def _gain(r: Remedy) -> float:
 
 def _missing(d: DemandFit) -> float:
     doubt = sum(h.share.most for h in d.shares if not h.known)
-    return (max(0.0, d.most - d.demand.tolerance) + doubt) / d.demand.tolerance
+    return max(0.0, d.most - d.demand.tolerance) + doubt
 
 
 def _of(group: Group, ground: Ground) -> Iterator[Source]:

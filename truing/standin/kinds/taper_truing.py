@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
+from functools import lru_cache
 
 import numpy as np
 
@@ -43,20 +43,20 @@ def _round(taper: TaperTruth, where: float) -> Vector:
     """Reach of the section as it came, at every angle: a circle about its own centre."""
     thin = np.array([taper.thin_x_mm, taper.thin_y_mm])
     thick = np.array([taper.thick_x_mm, taper.thick_y_mm])
-    x, y = thin + (thick - thin) * where
-    along = x * np.cos(TURN) + y * np.sin(TURN)
-    beside = y * np.cos(TURN) - x * np.sin(TURN)
+    return _reach(*map(float, thin + (thick - thin) * where))
+
+
+@lru_cache(maxsize=512)
+def _reach(x_mm: float, y_mm: float) -> Vector:
+    along = x_mm * np.cos(TURN) + y_mm * np.sin(TURN)
+    beside = y_mm * np.cos(TURN) - x_mm * np.sin(TURN)
     return np.asarray(along + np.sqrt(RADIUS_MM**2 - beside**2))
 
 
 def _cone(taper: TaperTruth) -> float:
-    """Where the tool stands over every section: it touched the highest of them first, which is at
-    an end, since what lies between two centres is no further out than the further of them."""
-    out = max(
-        math.hypot(taper.thin_x_mm, taper.thin_y_mm),
-        math.hypot(taper.thick_x_mm, taper.thick_y_mm),
-    )
-    return out + RADIUS_MM - taper.cut_mm
+    """Where the tool stands over every section: it touched the highest of them first."""
+    first = max(float(_round(taper, w).max()) for w in np.linspace(0, 1, 41))
+    return first - taper.cut_mm
 
 
 def _left(taper: TaperTruth) -> str:
