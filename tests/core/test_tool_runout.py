@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from tests.core.helpers import about, case_of, known, readings
 from truing.checks.tool_runout.setup import visits
+from truing.checks.tool_runout.vectors import bad_seat, design
 from truing.contract.history import History, PastRound
 from truing.effects.runout import good_for, least_cutter_mm, tooth_load
 from truing.kit.instruments import PlungerDial
@@ -260,6 +261,17 @@ def test_a_seat_with_dirt_in_it_is_named_and_only_that_one() -> None:
     assert "240° on stands off" in note.text.metric
     assert note.station.startswith("4:")
     assert dirty.get("tool").estimate.expanded > 3 * clean.get("tool").estimate.expanded
+
+
+@pytest.mark.parametrize("value", [0j, 0.01 + 0.02j])
+def test_seats_that_agree_to_the_last_digit_accuse_none(value: complex) -> None:
+    how = RUNOUT.setup_type(**EXACT, way="index", turned=["holder"], seats=6)
+    matrix = design(how, visits(how))
+    values = list(matrix @ np.full(matrix.shape[1], value))
+    with np.errstate(all="raise"):
+        assert bad_seat(matrix, values, 0.0) is None
+        values[2] += 0.003
+        assert bad_seat(matrix, values, 0.0) == (2, pytest.approx(0.003, rel=0.6))
 
 
 def test_two_things_changed_at_once_tell_nothing() -> None:

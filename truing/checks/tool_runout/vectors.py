@@ -25,6 +25,8 @@ from truing.measure.spread import LEAST_DOF, Spread
 
 FAR = 3.7
 """Standard deviations of either part, beyond which one vector in a thousand lies."""
+LEAST_MM = 1e-6
+"""No seat is told to be off by less, however well the others agree."""
 
 
 @dataclass(frozen=True)
@@ -182,7 +184,7 @@ def bad_seat(
         off = abs(e[i] - matrix[i] @ (inverse @ e[rest]))
         k, s = scatter(others, list(e[rest])).k_s(seat_sd_mm)
         lever = float(np.sum(np.abs(matrix[i] @ inverse) ** 2))
-        times = off / (FAR * k / 2 * s * math.sqrt(1 + lever))
+        times = off / max(FAR * k / 2 * s * math.sqrt(1 + lever), LEAST_MM)
         if times > 1 and (worst is None or times > worst[0]):
             worst = (times, i, float(off))
     return (worst[1], worst[2]) if worst else None
