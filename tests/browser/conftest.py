@@ -155,6 +155,8 @@ class Shed:
             method=method,
             data=body,
             headers={"X-CSRFToken": token, "Referer": self.server.url},
+            # the server hangs up a line that lay idle, which may be as the next call takes it
+            max_retries=3,
         )
         assert got.ok, (path, got.status, got.text()[:300])
         return got.json()
