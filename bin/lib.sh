@@ -50,6 +50,12 @@ stamp_of() { cat "$@" 2>/dev/null | sha256sum | cut -d' ' -f1; }
 fresh() { local name=$1; shift; [ -f "$RUN/$name.stamp" ] && [ "$(cat "$RUN/$name.stamp")" = "$(stamp_of "$@")" ]; }
 done_with() { local name=$1; shift; stamp_of "$@" >"$RUN/$name.stamp"; }
 
+# What a lock file names, not compiled: most of it is never imported, and what is compiles then.
+pip_install() {
+  "$VENV/bin/python" -m pip install --quiet --disable-pip-version-check --no-compile --no-deps \
+    --require-hashes -r "$1"
+}
+
 python_env() {
   local lock=$1
   mkdir -p "$RUN"
@@ -65,8 +71,8 @@ python_env() {
   fresh python-dev requirements-dev.txt && return
   [ "$lock" = requirements.txt ] && fresh python requirements.txt && return
   say "Installing Python packages"
-  "$VENV/bin/python" -m pip install --quiet --disable-pip-version-check --no-deps --require-hashes -r "$lock" \
-    >"$RUN/pip.log" 2>&1 ||
+  # the pip that comes with Python weighs every file of every version that an index lists
+  { pip_install requirements-pip.txt && pip_install "$lock"; } >"$RUN/pip.log" 2>&1 ||
     { tail -n 5 "$RUN/pip.log" >&2; die "The Python packages could not be installed. Check the connection, then run this again."; }
   if [ "$lock" = requirements-dev.txt ]; then done_with python-dev "$lock"; else done_with python "$lock"; fi
 }
