@@ -254,9 +254,12 @@ def open_check(page: Page, machine: str, stage: str, title: str) -> None:
 
 def tab_to(page: Page, target: Locator) -> None:
     """Press Tab until the target has the focus, as somebody without a mouse would."""
-    target.first.wait_for()
+    # looked for once, and again only if the screen has drawn it anew since
+    found = target.first.element_handle()
     for _ in range(120):
-        if target.first.evaluate("(e) => e === document.activeElement"):
+        if not found.evaluate("e => e.isConnected"):
+            found = target.first.element_handle()
+        if found.evaluate("e => e === document.activeElement"):
             return
         page.keyboard.press("Tab")
     raise AssertionError(f"{target} cannot be reached with Tab")
