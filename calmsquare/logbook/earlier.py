@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import logging
 from collections import OrderedDict
 from dataclasses import dataclass
 from threading import Lock
+from typing import Any
 from uuid import UUID
 
 from django.db import connection
@@ -14,7 +16,9 @@ from calmsquare.logbook.course import known_of
 from calmsquare.logbook.models import Check, Event, Move, Round
 from truing.contract.history import History, PastRound
 from truing.contract.known import Known
-from truing.record import Lesson, load
+from truing.record import Lesson, Unreadable, load
+
+log = logging.getLogger(__name__)
 
 MOST_PAST = 24
 """Earlier rounds about a subject that later ones lean on: half a year of evenings."""
@@ -105,7 +109,9 @@ def history(check: Check, round: Round, subject: str) -> History:
     )
     past = []
     for sitting, number, lesson, taken_back, made, title, said in reversed(rows):
-        learnt: Lesson = load("lesson", lesson, check.kind)
+        learnt: Lesson | None = _readable("lesson", lesson, check.kind)
+        if learnt is None:
+            continue
         counts = taken_back is None
         past.append(
             PastRound(
@@ -114,8 +120,18 @@ def history(check: Check, round: Round, subject: str) -> History:
                 way=learnt.way,
                 values=learnt.values,
                 spreads=learnt.spreads,
-                move=load("made", made, check.kind) if made and counts else None,
+                move=_readable("made", made, check.kind) if made and counts else None,
                 did=(title or said or "") if counts else "",
             )
         )
     return History(sitting=str(check.pk), past=past)
+
+
+def _readable(shape: str, kept: Any, kind: str) -> Any:
+    """What is kept of an earlier round; None for what nothing makes readable: nothing is learnt of
+    it, and the round in hand is read all the same."""
+    try:
+        return load(shape, kept, kind)
+    except Unreadable:
+        log.exception("a %s of an earlier round of %s", shape, kind)
+        return None

@@ -18,6 +18,8 @@ from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import save_machine
 from tests.api.conftest import Bench, a_photo, send_photo, somebody
 from truing.machine import starting_point
+from truing.measure.problem import Problem
+from truing.registry import kind
 
 AT = "2026-03-01T19:00:00Z"
 
@@ -95,6 +97,56 @@ def test_a_machine_that_cannot_be_read_leaves_the_others_standing(logged: Bench)
     assert "cannot be shown" in told["faults"][0]["text"]
     # the logbook tells of it all the same
     assert {"Tram", "Photo"} <= titles(log(logged))
+
+
+def test_a_settled_round_that_is_broken_keeps_its_verdict_and_the_next_begins_anew(
+    logged: Bench,
+) -> None:
+    logged.by.post(f"/rounds/{logged.round_id}/settle")
+    judged = Round.objects.get().verdict
+    assert judged == "out"
+    Round.objects.update(
+        outcome={"shape": "outcome", "format": 1, "finding": "?"},
+        lesson={"shape": "lesson", "format": 1, "values": "?"},
+        setup={"shape": "setup", "format": 1, "radius_mm": "?"},
+    )
+    old = logged.look()["rounds"][0]
+    assert [r["text"] for r in old["readings"]] == ["+0.0100", "+0.0400", "-0.0100", "-0.0400"]
+    found = logged.by.get(f"/rounds/{old['id']}/finding")
+    assert f"“{judged}”" in str(found)
+    assert "details cannot be read" in str(found)
+    assert logged.by.get(f"/machines/{logged.machine}")["checks"]
+    # the next one is set up anew, and goes on to a verdict of its own
+    again = logged.by.post(f"/checks/{logged.check['id']}/rounds", {"id": uuid4()})
+    assert again["rounds"][-1]["setup"] is None
+    logged.check = again
+    logged.set_up()
+    logged.swing(0.0, 0.0)
+    assert logged.found["judgement"]["verdict"] == "true"
+
+
+@pytest.mark.parametrize(
+    ("failure", "says"),
+    [
+        (ZeroDivisionError(), "What to do about it could not be worked out here"),
+        (Problem("No bolt can be reached.", expected="Turn it.", field="x"), "No bolt can be"),
+    ],
+)
+def test_advice_that_fails_is_a_remark_and_is_asked_for_again(
+    logged: Bench, monkeypatch: pytest.MonkeyPatch, failure: Exception, says: str
+) -> None:
+    def fails(*_: Any) -> None:
+        raise failure
+
+    with monkeypatch.context() as patched:
+        patched.setattr(type(kind("spindle_tram")), "advise", fails)
+        logged.swing(0.4, 0.1, passes=1)
+        found = logged.found
+    assert found["judgement"]["verdict"] == "out"
+    assert found["advice"]["moves"] == []
+    assert says in found["advice"]["remarks"][0]["metric"]
+    # what failed once is not kept
+    assert logged.found["advice"]["moves"]
 
 
 def test_times_that_no_clock_has_shown_are_mended_on_the_way_up(logged: Bench) -> None:

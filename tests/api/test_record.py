@@ -153,6 +153,28 @@ def test_a_changed_limit_judges_anew_without_rewriting_the_log(bench: Bench) -> 
     assert bench.found["judgement"]["verdict"] == "true"
 
 
+@pytest.mark.parametrize(
+    ("limits", "says"),
+    [
+        ({"spindle_tram": {"lean_x": 500}}, "A limit between 0.001 and 100 mm/m."),
+        ({"spindle_tram": {"lean_x": 0.0004}}, "A limit between 0.001 and 100 mm/m."),
+        ({"spindle_tram": {"colour": 1}}, "A limit between 0.001 and 100."),
+        ({"nothing": {"lean_x": 1}}, "A limit between 0.001 and 100."),
+    ],
+)
+def test_limits_that_cannot_be_are_refused_in_their_own_unit(
+    bench: Bench, limits: Any, says: str
+) -> None:
+    at = f"/machines/{bench.machine}"
+    before = bench.by.get(at)
+    body = {"name": "Avocet", "spec": before["spec"], "tolerances": limits}
+    [told] = bench.by.put(at, body, expect=422)["errors"]
+    [(kind, named)] = limits.items()
+    assert told["field"] == f"tolerances.{kind}.{next(iter(named))}"
+    assert told["message"] == says
+    assert bench.by.get(at) == before
+
+
 def test_shims_go_from_the_tin_into_the_machine(owner: Person) -> None:
     bench = bench_for(owner, form="micro_mill")
     bench.set_up()

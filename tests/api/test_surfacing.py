@@ -16,6 +16,7 @@ from django.apps import apps
 from django.db import connections
 from django.utils import timezone
 
+from calmsquare.logbook.models import Reading
 from calmsquare.surfacing import tasks
 from calmsquare.surfacing.facts import _feed
 from calmsquare.surfacing.models import Program, SurfacingPlan
@@ -88,6 +89,37 @@ def test_from_a_map_to_a_program_that_was_read_back(bed: Bench) -> None:
     # what came in is the map's own: highest less lowest, and a skim
     assert kept["plan"]["removed_mm"] == pytest.approx(0.264 + 0.1, abs=0.01)
     assert [p["file_name"] for p in look(bed)["plans"]] == [kept["plan"]["file_name"]]
+
+
+def test_a_log_is_kept_once_however_often_it_is_sent(owner: Person) -> None:
+    sitting = Sitting(owner, "gantry_router", "bed_map", PROBE)
+    sitting.set_up(way="log")
+    id, body = uuid4(), {"station": "log", "text": LOG, "unit": "mm", "read_at": now()}
+    at = f"/rounds/{sitting.round['id']}/logs"
+    first = owner.put(f"{at}/{id}", body)
+    assert [r["text"] for r in first["readings"]] == ["63 points"]
+    again = owner.put(f"{at}/{id}", body)
+    assert again["readings"] == first["readings"]
+    assert again["brief"] == first["brief"]
+    # another log under the same id is no second sending of it
+    told = owner.put(f"{at}/{id}", {**body, "unit": "in"}, expect=409)
+    assert told["detail"]
+    assert [r.text for r in Reading.objects.all()] == ["63 points"]
+
+
+def test_a_board_gets_no_thinner_than_it_may(bed: Bench) -> None:
+    at = f"/machines/{bed.machine}"
+    bed.by.put(f"{at}/board", {"board": {"thickness_mm": "18 mm", "least_mm": 8}})
+    id = uuid4()
+    bed.by.post(f"{at}/surfacing-plans", {"id": id, "wish": wish(bed)})
+    before = look(bed)
+    told = bed.by.post(
+        f"/surfacing-plans/{id}/done", {"done": {"thickness_mm": "7.5 mm"}}, expect=422
+    )
+    assert [e["field"] for e in told["errors"]] == ["done.thickness_mm"]
+    assert "as thin as it may get" in told["errors"][0]["message"]
+    assert look(bed) == before
+    assert bed.by.post(f"/surfacing-plans/{id}/done", {"done": {"thickness_mm": "8.5 mm"}})
 
 
 def test_surfaced_the_board_is_thinner_and_what_lay_on_it_is_stale(bed: Bench) -> None:

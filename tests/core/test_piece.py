@@ -194,6 +194,37 @@ def test_each_side_is_drawn_as_too_long_or_too_short_by_itself() -> None:
     }
 
 
+def test_what_was_foretold_is_drawn_beside_what_came_out_on_one_scale() -> None:
+    """Where the two bars of a row meet, and only there, the piece is as was foretold."""
+    leans = {"lean_x": about(0.6, 0.02, "slope"), "nod": about(0, 0.02, "slope")}
+    lent = foretold(gantry_square={"square": about(0.6, 0.05, "slope")}, spindle_tram=leans)
+    case = told({**GOOD, **EXACT}, lent)
+    [beside] = [f for f in CUT.figures(case) if f.type == "beside"]
+    assert [(r.name, r.by, r.agrees) for r in beside.rows] == [
+        (c.title, c.by, c.agrees) for c in case.finding.compared
+    ]
+    assert {r.agrees for r in beside.rows} == {True, False}
+    for row, item in zip(beside.rows, case.finding.compared, strict=True):
+        (low, high), (least, most) = row.foretold, row.found
+        assert max(map(abs, (low, high, least, most))) == pytest.approx(1)
+        assert (low <= most and least <= high) == row.agrees
+        # a step or marks may be of any size that feels so, and are drawn as far as is of use
+        if not item.key.startswith(("marks", "step")):
+            wide = item.found.high - item.found.low
+            assert (high - low) * wide == pytest.approx(
+                (most - least) * (item.foretold.high - item.foretold.low)
+            )
+        assert (row.foretold_words, row.found_words) == (item.foretold.words, item.found.words)
+    assert [f.type for f in CUT.figures(told({**GOOD, **EXACT}))] == ["plan"]
+
+
+def test_a_piece_of_which_one_thing_was_foretold_says_so() -> None:
+    case = told({**GOOD, **EXACT}, [known("gantry_square", square=about(0.0, 0.1, "slope"))])
+    assert [c.key for c in case.finding.compared] == ["square"]
+    assert case.judgement.verdict == "true"
+    assert "as was foretold in the one thing" in said(case)
+
+
 @pytest.mark.parametrize(
     ("lent", "key", "asks"),
     [

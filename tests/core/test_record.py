@@ -17,6 +17,7 @@ from truing.contract.readings import Reading
 from truing.contract.upgrade import FORMAT
 from truing.machine import Machine, starting_point
 from truing.measure.problem import Problem
+from truing.measure.words import plain
 from truing.moves.changes import done, undone
 from truing.record import Summary, Unreadable, dump, judged_anew, load, load_list, load_text
 from truing.registry import registry
@@ -213,6 +214,41 @@ def test_a_move_of_any_format_is_done_and_undone(path: Path) -> None:
         if move.changes:
             with pytest.raises(Problem, match="has been changed there since"):
                 done(move, moved)
+
+
+def test_moves_of_the_first_format_say_what_they_change() -> None:
+    """What a controller makes up for, and the shims behind a bracket, stood only in words then."""
+    kept = golden(next(p for p in CHECKS if p.parent.name == "records_1"))
+    stored = kept["rounds"][0]["advised"]
+    common = {**stored, "stacks": [], "takes_off": {}, "predicted": [], "targets": []}
+    entry = {
+        "label": "x",
+        "words": plain("x"),
+        "before_mm": 0.0,
+        "value_mm": 0.04,
+        "setting": "backlash",
+    }
+    controller = {
+        **common,
+        "key": "compensate",
+        "mechanism": "drive_settings",
+        "part": "left_right",
+        "entries": [entry],
+    }
+    router = starting_point("gantry_router")
+    moved = done(load("move", controller, "lost_motion"), router)
+    assert [s.compensation_mm for s in moved.slides if s.direction == "left_right"] == [0.04]
+    assert [s.compensation_mm for s in moved.slides if s.direction != "left_right"] == [0.0, 0.0]
+    where = {"pad": "lower screws", "x_mm": 0, "y_mm": 0, "words": plain("x").model_dump()}
+    shims = {**where, "before_mm": [], "after_mm": [0.1, 0.05]}
+    bracket = {**common, "key": "x", "mechanism": "bracket", "stacks": [shims]}
+    move = load("move", bracket, "spindle_tram")
+    packed = done(move, router)
+    assert packed.bracket is not None
+    assert packed.bracket.bottom_shims_mm == [0.1, 0.05]
+    assert packed.bracket.top_shims_mm == []
+    assert {(t.thickness_mm, t.count) for t in move.tin} == {(0.1, 1), (0.05, 1)}
+    assert undone(move, packed) == router
 
 
 def stacks_of(machine: Machine) -> Any:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
@@ -11,6 +12,8 @@ from hypothesis import strategies as st
 
 from truing.effects.ridges import dish, ridge, widest, worst_dish, worst_ridge
 from truing.measure.problem import Problem
+from truing.surfacing.choose import choose
+from truing.surfacing.wish import Wish
 
 
 def envelope(d: float, s: float, along: float, across: float) -> tuple[float, float]:
@@ -92,3 +95,58 @@ def test_a_step_wider_than_the_cutter_is_refused() -> None:
         ridge(20, 21, 0.001, 0.001)
     assert refused.value.field == "stepover_mm"
     assert ridge(20, 15, 0, 0).height_mm == 0
+
+
+def stepped(lean_x: float, lean_y: float, **more: Any) -> Any:
+    usual = {"ridge_mm": 0.01, "stepover_mm": 0.0, "along": "best"}
+    wish = Wish(diameter_mm=25, **{**usual, **more})
+    return choose(wish, (lean_x, 0.02), (lean_y, 0.02), "x")
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.floats(-1.5, 1.5), st.floats(-1.5, 1.5))
+def test_it_is_fed_the_way_that_leaves_less_and_what_stays_is_said(a: float, b: float) -> None:
+    found, wish = stepped(a, b), Wish(diameter_mm=25, ridge_mm=0.01)
+    flat = wish.flat_mm
+    steps = {f: widest(flat, 0.01, (a, 0.02), (b, 0.02), f, 0.9 * flat) for f in ("x", "y")}
+    other = "y" if found.along == "x" else "x"
+    assert steps[found.along] >= 0.98 * steps[other]
+    # in whichever way nobody could tell apart the lines turn least
+    if abs(steps["x"] - steps["y"]) <= 0.02 * max(steps.values()):
+        assert found.along == "x"
+    left = worst_ridge(flat, found.stepover_mm, (a, 0.02), (b, 0.02), found.along).height_mm
+    assert found.ridge_mm == pytest.approx(left)
+    told = found.words.metric
+    if steps[found.along]:
+        assert found.stepover_mm == steps[found.along]
+        assert found.ridge_mm <= 0.0101
+        assert ("left to right" in told) == (found.along == "x")
+    else:
+        assert found.stepover_mm == pytest.approx(0.6 * flat)
+        assert "Only the tram can" in told
+    for row in found.rows:
+        assert row.x_mm == worst_ridge(flat, row.stepover_mm, (a, 0.02), (b, 0.02), "x").height_mm
+        assert row.y_mm == worst_ridge(flat, row.stepover_mm, (a, 0.02), (b, 0.02), "y").height_mm
+    assert [r.stepover_mm / flat for r in found.rows] == pytest.approx(np.arange(0.3, 0.95, 0.1))
+
+
+def test_steps_that_are_wished_too_wide_are_held_against_the_widest_that_hide() -> None:
+    wide = stepped(0.8, 0.8, stepover_mm=20.0, along="y")
+    assert wide.stepover_mm == 20.0
+    assert wide.ridge_mm > 0.01
+    flat = Wish(diameter_mm=25).flat_mm
+    best = widest(flat, 0.01, (0.8, 0.02), (0.8, 0.02), "y")
+    assert 0 < best < 20
+    assert wide.words.metric.startswith("Steps of 20.0 mm leave ridges of up to")
+    assert f"{best:.1f} mm would keep them below" in wide.words.metric
+    # where no step hides them, none is praised
+    hopeless = stepped(0.8, 0.8, stepover_mm=20.0, ridge_mm=1e-6)
+    assert widest(flat, 1e-6, (0.8, 0.02), (0.8, 0.02), "x") == 0
+    assert "Only the tram can" in hopeless.words.metric
+    # a way that was chosen is kept, whatever it leaves
+    for along in ("x", "y"):
+        assert stepped(1.5, 0.0, along=along).along == along
+    unknown = choose(Wish(diameter_mm=25, along="best", stepover_mm=0.0), None, (0.0, 0.1), "y")
+    assert (unknown.along, unknown.ridge_mm, unknown.dish_mm) == ("y", None, None)
+    assert unknown.stepover_mm == pytest.approx(0.6 * flat, abs=0.01)
+    assert {(r.x_mm, r.y_mm) for r in unknown.rows} == {(None, None)}

@@ -9,7 +9,8 @@ import numpy as np
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
-from shapely.geometry import LineString, box
+from shapely.geometry import LineString, Polygon, box
+from shapely.geometry import Point as Place
 
 from tests.core.cases import CASES, Case
 from truing.drawing.sketches import SketchFigure
@@ -110,6 +111,61 @@ def test_a_dial_is_drawn_where_it_is_read() -> None:
     router = starting_point("gantry_router")
     how = level.propose(router)
     assert [d.tip.u for d in level.sketch(how, router).dials] == how.places_mm
+
+
+def solid(figure: SketchFigure) -> Polygon:
+    """The largest thing that is set down."""
+    rings = [[(p.u, p.v) for p in line.points] for line in figure.lines if line.closed]
+    return max((Polygon(r) for r in rings), key=lambda s: s.area)
+
+
+@pytest.mark.parametrize("way", ["reversed", "cylinder", "trusted"])
+@pytest.mark.parametrize("tip", ["plus", "minus"])
+def test_a_square_stands_with_every_place_that_is_read_on_its_edge(way: str, tip: str) -> None:
+    mill, square = starting_point("column_mill"), kind("travel_square")
+    how = square.propose(mill).model_copy(update={"way": way, "tip": tip})
+    figure = square.sketch(how, mill)
+    stands, [dial] = solid(figure), figure.dials
+    left, foot, right, top = stands.bounds
+    # it stands on the table, and what a square has less than a cylinder is between its arms
+    assert foot == 0
+    filled = stands.area / ((right - left) * top)
+    assert filled == pytest.approx(1) if way == "cylinder" else 0.2 < filled < 0.6
+    for height in how.heights_mm:
+        assert stands.boundary.distance(Place(dial.tip.u, height)) < 1e-6
+    # the tip only touches it, from outside, and between the lowest and the highest place
+    assert LineString([(dial.base.u, dial.base.v), (dial.tip.u, dial.tip.v)]).touches(stands)
+    path = [(p.u, p.v) for p in figure.arrow.points]
+    assert [v for _, v in path] == [min(how.heights_mm), max(how.heights_mm)]
+    assert not LineString(path).intersects(stands)
+    assert ("half round" in figure.shows) == (way == "reversed")
+
+
+@pytest.mark.parametrize(("blade", "stock"), [((20.0, 140.0), (15.0, 90.0)), ((10, 60), (12, 75))])
+def test_a_square_lies_with_every_place_that_is_read_on_its_edges(blade: Any, stock: Any) -> None:
+    mill, square = starting_point("column_mill"), kind("travel_square")
+    stated = {"part": "plan", "blade_mm": list(blade), "stock_mm": list(stock)}
+    how = square.propose(mill).model_copy(update=stated)
+    figure = square.sketch(how, mill)
+    lies, [dial] = solid(figure), figure.dials
+    left, front, right, rear = lies.bounds
+    # the blade to the rear along its left side, the stock to the right along its front
+    assert rear == pytest.approx(-front)
+    assert max(blade) < rear - front < 1.3 * max(blade)
+    assert (left, dial.tip.u) == (0, 0)
+    assert max(stock) < right < 1.3 * max(stock)
+    for along in blade:
+        assert lies.boundary.distance(Place(0, front + along)) < 1e-6
+    for along in stock:
+        assert lies.boundary.distance(Place(along, front)) < 1e-6
+    thick = 0.3 * max(blade)
+    assert lies.difference(box(0, front, thick, rear)).bounds[3] < front + thick
+    # the dial comes to the blade from outside, and goes along it by the arrow
+    assert dial.tip.v == pytest.approx(front + min(blade))
+    assert dial.base.u < 0
+    first, last = figure.arrow.points
+    assert (first.v, last.v) == pytest.approx((dial.tip.v, front + max(blade)))
+    assert first.u == last.u < dial.base.u
 
 
 # --- moves ----------------------------------------------------------------------------------------

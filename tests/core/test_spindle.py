@@ -68,6 +68,11 @@ def test_warm_is_compared_with_cold() -> None:
     warm = pushed((0.012, 0.0), 0.0, way="warm", history=History(sitting="b", past=past))
     assert "less than cold" in warm.finding.lines[0].metric
     assert "0.008" in warm.finding.lines[0].metric
+    # read the other way round it is the same: warm then, cold now
+    values = {"radial": about(0.012, 0.001, "length")}
+    earlier = [PastRound(number=1, sitting="a", way="warm", values=values)]
+    cold = pushed((0.02, 0.0), 0.0, history=History(sitting="b", past=earlier))
+    assert cold.finding.lines[0].metric == warm.finding.lines[0].metric
     same = pushed((0.0201, 0.0), 0.0, way="warm", history=History(sitting="b", past=past))
     assert "cannot be told apart" in same.finding.lines[0].metric
     assert pushed((0.012, 0.0), 0.0).finding.lines == []

@@ -444,6 +444,17 @@ def test_a_template_that_cannot_be_cut_is_refused(change: dict[str, Any]) -> Non
 # --- shim over shim -------------------------------------------------------------------------------
 
 
+def test_a_gib_that_came_back_too_far_says_so_and_by_how_much() -> None:
+    how = GIB.propose(MILL).model_copy(
+        update={"way": "fitted", "fitted_mm": 0.5, "there_mm": [], "wanted_mm": 20.0}
+    )
+    caliper = Caliper(resolution_mm=0.01, repeatability_mm=0.005)
+    found = GIB.weigh(case_of(GIB, how, readings([("shift", 25.0)] * 3), caliper, machine=MILL))
+    [told] = [q.sentence.metric for q in found.finding.quantities if q.key == "shift"]
+    assert told.startswith("The gib came back 5.0")
+    assert "further than wanted" in told
+
+
 @pytest.mark.parametrize(("before", "now"), [(0.0, 0.3), (0.2, 0.5), (0.5, 0.3)])
 def test_a_shim_over_a_shim_tells_the_taper_of_what_was_added(before: float, now: float) -> None:
     """A wedge of one in fifty, moved by its own geometry: 20 mm for each 0.4 mm behind it."""
@@ -460,6 +471,8 @@ def test_a_shim_over_a_shim_tells_the_taper_of_what_was_added(before: float, now
     found = core.weigh(case)
     assert found.finding.taper.value == pytest.approx(20.0)
     assert found.finding.missing.value == pytest.approx(20.0 - shift)
+    [told] = [q.sentence.metric for q in found.finding.quantities if q.key == "shift"]
+    assert ("short of where it should" in told) == (shift < 20.0)
     # what is asked for next starts from where the gib sits now
     move = next(m for m in core.remedies(found).moves)
     if move.stacks:

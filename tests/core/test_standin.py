@@ -17,7 +17,7 @@ from truing.standin.apply import apply
 from truing.standin.evening import one_round, play
 from truing.standin.read import as_typed, readers
 from truing.standin.seen import Seen
-from truing.standin.truth import Truth
+from truing.standin.truth import RailsTruth, Truth
 
 
 def test_every_kind_is_played_here() -> None:
@@ -151,3 +151,11 @@ def test_a_move_changes_what_it_says_and_little_else() -> None:
     assert all(0.7 < 1.0 - t.head_about_y_mrad < 1.3 for t in after)
     assert {t.head_about_x_mrad for t in after} == {0.05}
     assert len({t.head_about_y_mrad for t in after}) == 50
+
+
+def test_the_edge_of_a_simulated_rail_stands_out_most_in_its_middle() -> None:
+    rails = RailsTruth(at_mm=[100.0, 300.0, 700.0], edge_bow_mm=-0.02)
+    assert [rails.edge_mm(v) for v in (100.0, 700.0)] == pytest.approx([0.0, 0.0])
+    # a bow is a parabola: nothing at its ends, all of it in the middle, and alike on both sides
+    assert rails.edge_mm(400.0) == pytest.approx(-0.02)
+    assert rails.edge_mm(250.0) == rails.edge_mm(550.0) == pytest.approx(-0.015)

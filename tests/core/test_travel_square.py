@@ -225,6 +225,23 @@ def test_two_slides_are_compared_by_a_square_that_is_turned_over(
         assert f"drifts to the {side}" in case.finding.quantities[0].sentence.metric
 
 
+@pytest.mark.parametrize(("skew", "own"), [(0.4, 0.0), (-0.3, 0.12), (0.0, -0.18)])
+def test_a_trusted_square_that_lies_is_doubt_by_all_that_is_stated_of_it(
+    skew: float, own: float
+) -> None:
+    """What stands up was found of another edge of it, and takes nothing off here."""
+    how = setup(part="plan", way="trusted", stated_mm=0.03, over_mm=150)
+    seen = lying(how, skew, own, (0.7, 0.0))
+    stated = SQUARE.weigh(case_of(SQUARE, how, seen, FINE)).finding
+    assert stated.square.value == pytest.approx(skew + own, abs=0.01)
+    assert abs(stated.square.value - skew) < stated.square.expanded < 0.21
+    piece = Square(stated_mm=0.02, over_mm=40, own_mm_per_m=own, own_expanded_mm_per_m=0.01)
+    kit = how.model_copy(update={"square": "a"})
+    found = SQUARE.weigh(case_of(SQUARE, kit, seen, FINE, pieces={"a": piece})).finding
+    assert found.square.value == stated.square.value
+    assert found.square.expanded == pytest.approx(0.5, abs=0.01)
+
+
 def test_a_half_turn_on_the_table_is_refused_with_the_reason() -> None:
     half = setup(part="plan", turned="half")
     for refusing in (SQUARE.evaluate, SQUARE.expect):
@@ -339,3 +356,17 @@ def test_shims_for_the_travel_tell_what_they_do_to_the_spindle() -> None:
     advice = SQUARE.advise(knee)
     assert not advice.moves
     assert "change neither this nor the tram" in advice.remarks[0].metric
+
+
+def test_a_column_whose_foot_is_not_described_says_where_to_describe_it() -> None:
+    shed, mill = Shed((0.4, 0), (0, 0), 0), starting_point("column_mill")
+    bare = mill.model_copy(update={"base": None})
+    told = {}
+    for name, machine in (("with", mill), ("without", bare)):
+        case = read(shed, setup(), known=[table((0, 0))], stock=STOCK, machine=machine)
+        assert case.judgement.verdict == "out"
+        told[name] = SQUARE.advise(case)
+    assert told["with"].moves
+    assert told["without"].moves == []
+    said = [r.metric for r in told["without"].remarks]
+    assert "The column’s foot is not described under Machine, so that no shims can be told." in said

@@ -236,15 +236,7 @@ def unmeasured(
 
 
 def told(item: Compared) -> Words:
-    """One comparison as a sentence."""
-    if item.agrees:
-        return say(
-            "{title}: {found}, as “{by}” foretold ({told}).",
-            title=item.title,
-            found=item.found.words,
-            by=item.by,
-            told=item.foretold.words,
-        )
+    """What came out otherwise than was foretold, as a sentence."""
     return say(
         "{title}: {found}, where “{by}” foretold {told}.",
         title=item.title,
