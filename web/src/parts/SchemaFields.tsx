@@ -7,7 +7,7 @@ import MenuItem from "@mui/material/MenuItem";
 import Switch from "@mui/material/Switch";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
-import { createContext, type ReactNode, useContext, useState } from "react";
+import { createContext, memo, type ReactNode, useContext, useState } from "react";
 import { get, useFieldArray, useFormContext, useWatch } from "react-hook-form";
 import { useSettings } from "../settings";
 import {
@@ -83,9 +83,9 @@ export function Fields({
   has,
   disabled,
 }: FieldsProps) {
-  const all = useWatch() as JsonObject;
+  const here = (useWatch((path ? { name: path.slice(0, -1) } : {}) as { name: string }) ??
+    {}) as JsonObject;
   const { formState } = useFormContext();
-  const here: JsonObject = path ? (get(all, path.slice(0, -1)) ?? {}) : all;
   const asked = fieldsOf(schema, inner).filter(
     (f) => !omit.includes(f.name) && isAsked(f, here, has),
   );
@@ -96,7 +96,7 @@ export function Fields({
   // what it lacks when the form is opened stays where it is, also once it is switched on
   const [lacks] = useState(() =>
     folding && path === ""
-      ? asked.filter((f) => f.kind === "part" && all[`has_${f.name}`] !== true).map((f) => f.name)
+      ? asked.filter((f) => f.kind === "part" && here[`has_${f.name}`] !== true).map((f) => f.name)
       : [],
   );
   const plain = asked.filter((f) => !f.advanced && !lacks.includes(f.name));
@@ -143,7 +143,8 @@ interface FieldProps {
   disabled?: boolean;
 }
 
-function Field(props: FieldProps) {
+/** One field, and what is in it. What is typed in another draws it anew no more. */
+const Field = memo((props: FieldProps) => {
   const { spec, name, disabled } = props;
   const { register, formState, setValue, clearErrors } = useFormContext();
   const set = (to: unknown) => {
@@ -262,7 +263,7 @@ function Field(props: FieldProps) {
       }}
     />
   );
-}
+});
 
 function Part({ schema, spec, name, disabled, error }: FieldProps & { error?: string }) {
   const { setValue, formState } = useFormContext();

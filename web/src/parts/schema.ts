@@ -45,6 +45,18 @@ export function resolve(root: Schema, schema: Schema): Schema {
 
 /** The fields of an object schema, in its order. */
 export function fieldsOf(root: Schema, schema: Schema = root): FieldSpec[] {
+  const known = drawn.get(root) ?? new WeakMap<Schema, FieldSpec[]>();
+  drawn.set(root, known);
+  const found = known.get(schema) ?? described(root, schema);
+  known.set(schema, found);
+  return found;
+}
+
+/** The fields of schemas, once made out: the same ones each time, so that a field that stays as it
+ *  is need not be drawn anew. */
+const drawn = new WeakMap<Schema, WeakMap<Schema, FieldSpec[]>>();
+
+function described(root: Schema, schema: Schema): FieldSpec[] {
   return Object.entries<JsonObject>(schema.properties ?? {}).flatMap(([name, raw]) => {
     if (raw.const !== undefined) return [];
     const form: JsonObject = raw["x-form"] ?? {};
