@@ -85,6 +85,20 @@ web_packages() {
   done_with npm web/package-lock.json
 }
 
+# Both kinds of packages: at once where the machine has a Node of its own, and one after the other
+# where Node comes with those of Python.
+packages() {
+  local early=""
+  mkdir -p "$RUN"
+  if command -v npm >/dev/null; then
+    (web_packages) 2>/dev/null &
+    early=$!
+  fi
+  python_env "$1"
+  [ -z "$early" ] || wait "$early" || true
+  web_packages
+}
+
 web_build() {
   local sources
   mapfile -t sources < <(find web/src web/public web/index.html web/vite.config.ts web/package-lock.json \
