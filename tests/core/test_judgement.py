@@ -154,6 +154,16 @@ def test_a_way_out_leads_out_and_goes_on_from_where_one_is(
         assert told.passes_sure >= told.passes
 
 
+def test_ten_passes_are_the_most_that_are_asked_for() -> None:
+    gaps = np.linspace(0.004, 0.014, 400)
+    asked = [out_of(estimate(LIMIT - gap, 0.012), s_mm=0.012).passes for gap in gaps]
+    known = [n for n in asked if n]
+    # the wider the gap, the fewer
+    assert set(known) == set(range(min(known), 11))
+    assert known == sorted(known, reverse=True)
+    assert asked[0] is None
+
+
 def test_no_way_out_is_offered_that_does_not_lead_out() -> None:
     coarse = out_of(estimate(0.095, 0.05), s_mm=0.001, step_mm=0.05)
     assert coarse.passes is None

@@ -13,7 +13,7 @@ from tests.core.faulty import FAULTS, GOOD, GROUND, checked
 from truing.measure.problem import Problem
 from truing.programs import read
 from truing.programs.check import check
-from truing.programs.ground import Cutter, Ground
+from truing.programs.ground import MOST_WORK, Cutter, Ground
 from truing.programs.motions import KIND, LINE, X1, Y1, Z0, Z1, Kind
 from truing.programs.relief import relief
 from truing.programs.sweep import Grid
@@ -33,6 +33,27 @@ def test_a_good_program_raises_no_alarm_and_is_told_in_figures() -> None:
     # its second stroke, outside the board at the right, cuts as far as its rim still reaches
     assert report.cutting_mm + report.air_mm == pytest.approx(500 + 5.5)
     assert "in the air first" in report.sentence.metric
+
+
+def test_a_cut_by_the_very_first_motion_is_the_deepest_one_too() -> None:
+    report = checked("G21 G90 G94\nG0 Z-0.5\nG1 X60 Y40 F800\nG0 Z5\nM30\n")
+    assert report.deepest_mm == pytest.approx(-0.5)
+    nothing = checked("G21 G90 G94\nG0 Z5\nG0 X60 Y40\nM30\n")
+    assert (nothing.deepest_mm, nothing.deepest_line) == (None, 0)
+
+
+@pytest.mark.parametrize(
+    ("path_mm", "motions"), [(1e3, 10), (1e3, 2_000_000), (4e7, 10), (2e7, 900_000)]
+)
+def test_the_face_is_as_fine_as_the_work_over_it_allows(path_mm: float, motions: int) -> None:
+    """The bound on cells looked at: under the cutter's width along its path, and under all of the
+    cutter at the end of every motion."""
+    cell = GROUND.surface(path_mm, motions).cell_mm
+    radius = GROUND.cutter.diameter_mm / 2
+    looked_at = (path_mm * 2 * radius + motions * math.pi * radius**2) / cell**2
+    assert looked_at <= MOST_WORK * 1.001
+    # no coarser than that asks for
+    assert cell == radius / 12 or looked_at > 0.999 * MOST_WORK
 
 
 @pytest.mark.parametrize(

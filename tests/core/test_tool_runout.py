@@ -336,6 +336,22 @@ def test_pieces_that_do_not_go_together_are_refused_before_they_are_read(
     assert refused.value.expected
 
 
+def test_a_seat_that_repeats_poorly_is_to_be_taken_twice() -> None:
+    """Where it alone is more than a quarter of the limit; a plain reading has one seat."""
+    coarse = PlungerDial(graduation_mm=0.01, range_mm=10, repeatability_mm=0.01)
+    for way, share, dial, told in (
+        ("index", 0.4, DIAL, True),
+        ("index", 0.2, coarse, False),
+        ("plain", 0.4, coarse, False),
+    ):
+        limit = RUNOUT.tolerances(MILL)["tool"]
+        more = {"way": way, "seat_mm": share * limit, "pin_mm": 0.0}
+        how = RUNOUT.propose(MILL).model_copy(update=more)
+        words = RUNOUT.expect(case_of(RUNOUT, how, dial=dial, machine=MILL)).text.metric
+        assert "more than a quarter" in words
+        assert ("seat each of them twice" in words) == told, (way, share, words)
+
+
 @pytest.mark.parametrize(
     ("stated", "message"),
     [
