@@ -468,6 +468,8 @@ def test_the_helix_goes_down_as_steeply_as_bite_and_ramp_let_it(hole: float, bit
             # a full turn about the middle: so far down, at that radius
             turns.append((at["Z"] - words["Z"], abs(words["I"])))
         at.update(words)
+    # down once inside of the hole and once to its size
+    assert len({radius for _, radius in turns}) == 2
     for down, radius in turns:
         most = min(bite, 2 * math.pi * radius * math.tan(math.radians(5.0)))
         assert down <= most + 1e-6
