@@ -36,8 +36,8 @@ def test_a_good_program_raises_no_alarm_and_is_told_in_figures() -> None:
 
 
 def test_a_cut_by_the_very_first_motion_is_the_deepest_one_too() -> None:
-    report = checked("G21 G90 G94\nG0 Z-0.5\nG1 X60 Y40 F800\nG0 Z5\nM30\n")
-    assert report.deepest_mm == pytest.approx(-0.5)
+    report = checked("G21 G90 G94\nG1 X60 Y40 Z-0.5 F800\nG0 Z5\nM30\n")
+    assert (report.deepest_mm, report.deepest_line) == (pytest.approx(-0.5), 2)
     nothing = checked("G21 G90 G94\nG0 Z5\nG0 X60 Y40\nM30\n")
     assert (nothing.deepest_mm, nothing.deepest_line) == (None, 0)
 
