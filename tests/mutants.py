@@ -186,7 +186,7 @@ def compiled(path: Path, line: int) -> bool:
     return any(
         isinstance(node, ast.FunctionDef)
         and node.lineno <= line <= (node.end_lineno or 0)
-        and any("njit" in ast.unparse(d) for d in node.decorator_list)
+        and any(ast.unparse(d) == "compiled" for d in node.decorator_list)
         for node in ast.walk(ast.parse(path.read_text("utf-8")))
     )
 

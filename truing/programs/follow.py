@@ -14,8 +14,8 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 
+from truing.programs.compiled import compiled
 from truing.programs.motions import Motions
 from truing.programs.tokens import DELETED, MALFORMED, NOT_FOLLOWED, Words
 
@@ -50,7 +50,7 @@ def follow(words: Words, deleted: bool) -> Motions:
 # --- what is kept ---------------------------------------------------------------------------------
 
 
-@njit(cache=True)
+@compiled
 def _room(at, how, n):
     size = 2 * n + 64
     more, ways = np.empty((size, 10)), np.empty((size, 5), np.int32)
@@ -63,7 +63,7 @@ def _room(at, how, n):
     return more, ways
 
 
-@njit(cache=True)
+@compiled
 def _put(at, how, n, s, goal, c1, c2, feed, line, kind, cycle):
     """One motion from where it stands to its goal; it stands there afterwards."""
     for i in range(3):
@@ -75,7 +75,7 @@ def _put(at, how, n, s, goal, c1, c2, feed, line, kind, cycle):
     return n + 1
 
 
-@njit(cache=True)
+@compiled
 def _tell(odd, line, what, value):
     """`odd[-1, 0]` counts them."""
     k = int(odd[-1, 0])
@@ -84,7 +84,7 @@ def _tell(odd, line, what, value):
         odd[-1, 0] = k + 1
 
 
-@njit(cache=True)
+@compiled
 def _forget(s):
     s[X] = s[Y] = s[Z] = np.nan
 
@@ -92,7 +92,7 @@ def _forget(s):
 # --- the words of a block -------------------------------------------------------------------------
 
 
-@njit(cache=True)
+@compiled
 def _group(g):
     """Modal group of a G word (times ten): 1 motion, 2 plane, 3 distance, 4 arc distance, 5 feed
     mode, 6 units, 7 cutter compensation, 8 length, 9 retract, 10 offset, 11 path control, 12 what
@@ -128,7 +128,7 @@ def _group(g):
     return 14 if g == 530 else 0
 
 
-@njit(cache=True)
+@compiled
 def _g_word(s, g, group, line, odd, any_motion):
     if group == 1:
         s[MOTION] = g
@@ -169,7 +169,7 @@ def _g_word(s, g, group, line, odd, any_motion):
         s[MACHINE] = 1
 
 
-@njit(cache=True)
+@compiled
 def _m_word(s, v, line, odd):
     code = round(v)
     if abs(v - code) > 1e-6:
@@ -191,7 +191,7 @@ def _m_word(s, v, line, odd):
         _forget(s)
 
 
-@njit(cache=True)
+@compiled
 def _words(s, have, val, letters, values, line, odd, any_motion):
     """Read a block's words into the state, and its axis and other words into `have` and `val`."""
     for i in range(26):
@@ -225,7 +225,7 @@ def _words(s, have, val, letters, values, line, odd, any_motion):
             have[c - 65], val[c - 65] = True, v
 
 
-@njit(cache=True)
+@compiled
 def _set_state(s, have, val, line, odd):
     """Feed, speed, tool: what holds for the motions to come."""
     if s[BLEND] and not have[P]:
@@ -252,7 +252,7 @@ def _set_state(s, have, val, line, odd):
 # --- motions --------------------------------------------------------------------------------------
 
 
-@njit(cache=True)
+@compiled
 def _goal(s, have, val, goal):
     for i in range(3):
         goal[i] = s[i]
@@ -260,7 +260,7 @@ def _goal(s, have, val, goal):
             goal[i] = val[23 + i] * s[SCALE] + (s[i] if s[RELATIVE] else 0.0)
 
 
-@njit(cache=True)
+@compiled
 def _first_of(s, have, line, odd):
     """What a program should have stated before it moves for the first time."""
     if not s[SAID_UNITS]:
@@ -277,7 +277,7 @@ def _first_of(s, have, line, odd):
     s[MOVED] = 1
 
 
-@njit(cache=True)
+@compiled
 def _once(s, have, val, goal, at, how, n, line, odd):
     """Homes, zeros and offsets: what is known after them."""
     axes = have[23] or have[24] or have[25]
@@ -303,7 +303,7 @@ def _once(s, have, val, goal, at, how, n, line, odd):
     return n
 
 
-@njit(cache=True)
+@compiled
 def _feed_of(s, have, length, line, odd):
     """Feed of a motion (mm/min), whichever way it is stated."""
     if s[FEED_MODE] == 93:
@@ -314,7 +314,7 @@ def _feed_of(s, have, length, line, odd):
     return s[FEED] * s[SPEED] if s[FEED_MODE] == 95 else s[FEED]
 
 
-@njit(cache=True)
+@compiled
 def _line(s, have, goal, at, how, n, line, odd):
     mode = s[MODE]
     feed = np.nan
@@ -329,7 +329,7 @@ def _line(s, have, goal, at, how, n, line, odd):
     return _put(at, how, n, s, goal, np.nan, np.nan, feed, line, 0 if mode == 0 else 1, 0)
 
 
-@njit(cache=True)
+@compiled
 def _by_radius(s, goal, p, q, radius, ccw, centre):
     """Centre of an arc from its radius; what is wrong with it, and by how much."""
     dx, dy = goal[p] - s[p], goal[q] - s[q]
@@ -346,7 +346,7 @@ def _by_radius(s, goal, p, q, radius, ccw, centre):
     return (32, chord / 2 - abs(radius)) if short else (0, 0.0)
 
 
-@njit(cache=True)
+@compiled
 def _by_centre(s, goal, have, val, p, q, wp, wq, centre):
     """Centre of an arc as it is stated; what is wrong with it, and by how much."""
     if not (have[wp] or have[wq]):
@@ -367,7 +367,7 @@ def _by_centre(s, goal, have, val, p, q, wp, wq, centre):
     return (30, apart) if apart > allowed else (0, 0.0)
 
 
-@njit(cache=True)
+@compiled
 def _sweep(s, goal, p, q, centre, ccw, turns):
     """Angle that an arc passes through (rad), a full circle for equal ends."""
     a0 = math.atan2(s[q] - centre[1], s[p] - centre[0])
@@ -378,7 +378,7 @@ def _sweep(s, goal, p, q, centre, ccw, turns):
     return angle + 2 * math.pi * (turns - 1)
 
 
-@njit(cache=True)
+@compiled
 def _arc(s, have, val, goal, at, how, n, line, odd):
     plane = int(s[PLANE])
     p, q, o = 0, 1, 2
@@ -414,7 +414,7 @@ def _arc(s, have, val, goal, at, how, n, line, odd):
     return n
 
 
-@njit(cache=True)
+@compiled
 def _cycle_state(s, have, val, line, odd):
     """Take over what a drilling cycle states; False when it cannot be followed."""
     if have[R]:
@@ -441,7 +441,7 @@ def _cycle_state(s, have, val, line, odd):
     return wrong < 0
 
 
-@njit(cache=True)
+@compiled
 def _hole(s, goal, x, y, at, how, n, line, feed):
     """[up to R][to X Y][down to R][in, in pecks][dwell][out]: room for it was made before."""
     nan = np.nan
@@ -478,7 +478,7 @@ def _hole(s, goal, x, y, at, how, n, line, feed):
 # --- block by block -------------------------------------------------------------------------------
 
 
-@njit(cache=True)
+@compiled
 def _mode(s, have, val, line, odd):
     """Which motion a block asks for: its own, or the one that goes on; False for none."""
     axes = (have[23] or have[24] or have[25]) and not s[ONCE]
@@ -496,7 +496,7 @@ def _mode(s, have, val, line, odd):
     return axes or turns
 
 
-@njit(cache=True)
+@compiled
 def _follow(letters, values, starts, lines, marks, deleted, last_line):
     blocks = len(lines)
     at, how = np.empty((blocks + 64, 10)), np.empty((blocks + 64, 5), np.int32)

@@ -13,8 +13,8 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 
+from truing.programs.compiled import compiled
 from truing.programs.motions import Motions
 from truing.programs.sweep import Grid, Tool, _arc_at, _row, arc_angle, extent
 
@@ -57,7 +57,7 @@ def _margin(tool: Tool, grid: Grid) -> int:
     return math.ceil(tool.radius_mm / grid.cell_mm) + 1
 
 
-@njit(cache=True)
+@compiled
 def _mark(path, x, y, z, x0, y0, cell, a, b):
     i, j = round((x - x0) / cell), round((y - y0) / cell)
     if 0 <= j < path.shape[0] and 0 <= i < path.shape[1]:
@@ -65,7 +65,7 @@ def _mark(path, x, y, z, x0, y0, cell, a, b):
         path[j, i] = min(path[j, i], value)
 
 
-@njit(cache=True)
+@compiled
 def _trace(at, how, path, x0, y0, cell, a, b):
     """Lowest z + a·x + b·y of a centre in each cell."""
     to = np.empty(3)
@@ -101,7 +101,7 @@ def _trace(at, how, path, x0, y0, cell, a, b):
                 _mark(path, to[0], to[1], to[2], x0, y0, cell, a, b)
 
 
-@njit(cache=True)
+@compiled
 def _window(row, half, out, queue):
     """Least of a row within `half` cells either way, by a queue of candidates."""
     n = len(row)
@@ -119,7 +119,7 @@ def _window(row, half, out, queue):
             out[j] = row[queue[head]]
 
 
-@njit(cache=True)
+@compiled
 def _erode(path, up, edge, radius, rise, x0, y0, cell, a, b):
     """Cut a plane by a disc of a radius (cells) about every centre that is marked."""
     ny, nx = up.shape
@@ -183,7 +183,7 @@ def _small(motions: Motions, tool: Tool, grid: Grid) -> None:
     _chords(motions.at, motions.how, grid.up, grid.x0_mm, grid.y0_mm, grid.cell_mm, np.array(shape))
 
 
-@njit(cache=True)
+@compiled
 def _under(t, px, py, c, tool):
     """Height of the underside over a place when the cutter is `t` along its chord (0 … 1)."""
     dx, dy = px - (c[0] + t * (c[3] - c[0])), py - (c[1] + t * (c[4] - c[1]))
@@ -197,7 +197,7 @@ def _under(t, px, py, c, tool):
     return z + tool[1] - math.sqrt(max(0.0, tool[1] * tool[1] - out * out))
 
 
-@njit(cache=True)
+@compiled
 def _least(t0, t1, px, py, c, tool):
     """Least of a convex height over a part of the chord."""
     for _ in range(24):
@@ -209,7 +209,7 @@ def _least(t0, t1, px, py, c, tool):
     return _under((t0 + t1) / 2, px, py, c, tool)
 
 
-@njit(cache=True)
+@compiled
 def _chord_exact(c, up, x0, y0, cell, tool, span):
     ny, nx = up.shape
     reach = tool[6]
@@ -241,7 +241,7 @@ def _chord_exact(c, up, x0, y0, cell, tool, span):
             up[j, i] = min(up[j, i], z)
 
 
-@njit(cache=True)
+@compiled
 def _chords(at, how, up, x0, y0, cell, tool):
     c, span, to = np.empty(6), np.empty(2), np.empty(3)
     for n in range(len(at)):

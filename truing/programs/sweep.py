@@ -12,9 +12,9 @@ import math
 from dataclasses import dataclass, field
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from truing.programs.compiled import compiled
 from truing.programs.motions import Motions
 
 Heights = NDArray[np.float32]
@@ -121,7 +121,7 @@ def sweep(motions: Motions, tool: Tool, grid: Grid) -> Bites:
     return bites
 
 
-@njit(cache=True)
+@compiled
 def _row(y, c, reach, span):
     """Where a row crosses the area that a disc covers along its chord; into `span`."""
     low, high = np.inf, -np.inf
@@ -142,7 +142,7 @@ def _row(y, c, reach, span):
     span[0], span[1] = low, high
 
 
-@njit(cache=True)
+@compiled
 def _capsule(c, low, up, x0, y0, cell, reach, span, took):
     """Cut along a chord at one height; `took` keeps the deepest bite and its cell."""
     ny, nx = up.shape
@@ -162,7 +162,7 @@ def _capsule(c, low, up, x0, y0, cell, reach, span, took):
                     took[0], took[1] = bite, j * nx + i
 
 
-@njit(cache=True)
+@compiled
 def _chord(c, up, x0, y0, cell, discs, part, span, took):
     """Cut along one chord, a slope in level steps, by every disc."""
     drop = abs(c[5] - c[2])
@@ -180,7 +180,7 @@ def _chord(c, up, x0, y0, cell, discs, part, span, took):
             _capsule(part, low + np.float32(discs[d, 1]), up, x0, y0, cell, discs[d, 0], span, took)
 
 
-@njit(cache=True)
+@compiled
 def _box(c, up, x0, y0, cell, reach, took):
     """Whatever a rapid may meet between its ends, at its lower height."""
     ny, nx = up.shape
@@ -201,7 +201,7 @@ def _box(c, up, x0, y0, cell, reach, took):
                     took[0], took[1] = bite, j * nx + i
 
 
-@njit(cache=True)
+@compiled
 def _arc_at(row, p, q, o, r0, r1, a0, angle, t, to):
     """The place `t` (0 … 1) along an arc, its radius growing evenly where its ends' differ."""
     a = a0 + angle * t
@@ -211,7 +211,7 @@ def _arc_at(row, p, q, o, r0, r1, a0, angle, t, to):
     to[o] = row[o] + (row[3 + o] - row[o]) * t
 
 
-@njit(cache=True)
+@compiled
 def arc_angle(row, ways):
     """(first angle, angle passed through, plus counter-clockwise, from and to radius) of an arc."""
     plane = ways[2] & 3
@@ -228,7 +228,7 @@ def arc_angle(row, ways):
     return a0, (angle if ways[1] == 3 else -angle), r0, r1
 
 
-@njit(cache=True)
+@compiled
 def arc_extent(row, ways, axis):
     """The least and the most of X, Y or Z (0, 1, 2) along an arc in any plane."""
     plane = ways[2] & 3
@@ -250,7 +250,7 @@ def arc_extent(row, ways, axis):
     return low, high
 
 
-@njit(cache=True)
+@compiled
 def _swing(at, how, axis, low, high):
     for n in range(len(at)):
         known = 2 <= how[n, 1] <= 3
@@ -269,7 +269,7 @@ def extent(motions: Motions, axis: int) -> tuple[NDArray[np.float64], NDArray[np
     return low, high
 
 
-@njit(cache=True)
+@compiled
 def _steep_drop(at, how, ramp, top, drop):
     to, was = np.empty(3), np.empty(3)
     for n in range(len(at)):
@@ -300,7 +300,7 @@ def steep_drop(motions: Motions, ramp: float, top_mm: float) -> NDArray[np.float
     return drop
 
 
-@njit(cache=True)
+@compiled
 def _sweep(at, how, up, x0, y0, cell, discs, deep, where):
     c, part, span, took, to = np.empty(6), np.empty(6), np.empty(2), np.empty(2), np.empty(3)
     most = -np.inf
@@ -348,7 +348,7 @@ def trespass(motions: Motions, keep: Grid) -> NDArray[np.float32]:
     return deep
 
 
-@njit(cache=True)
+@compiled
 def _below(x, y, z, up, x0, y0, cell):
     i, j = round((x - x0) / cell), round((y - y0) / cell)
     if 0 <= j < up.shape[0] and 0 <= i < up.shape[1]:
@@ -356,7 +356,7 @@ def _below(x, y, z, up, x0, y0, cell):
     return 0.0
 
 
-@njit(cache=True)
+@compiled
 def _trespass(at, how, up, x0, y0, cell, deep):
     to = np.empty(3)
     for n in range(len(at)):

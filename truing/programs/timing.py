@@ -12,9 +12,9 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from truing.programs.compiled import compiled
 from truing.programs.motions import Motions
 from truing.programs.sweep import arc_angle
 
@@ -53,7 +53,7 @@ def times(motions: Motions, drives: Drives) -> Times:
     return found
 
 
-@njit(cache=True)
+@compiled
 def _ends(row, ways, first, last):
     """Directions at both ends of a motion, as unit vectors; its length."""
     if ways[1] < 2:
@@ -80,7 +80,7 @@ def _ends(row, ways, first, last):
     return length
 
 
-@njit(cache=True)
+@compiled
 def _limit(way, most):
     """Most along a direction so that no axis passes its own."""
     found = np.inf
@@ -90,7 +90,7 @@ def _limit(way, most):
     return found
 
 
-@njit(cache=True)
+@compiled
 def _times(at, how, rapid, accel, corner, seconds, lengths):
     first, last, before = np.empty(3), np.empty(3), np.zeros(3)
     start = 0

@@ -9,8 +9,9 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from truing.programs.compiled import compiled
 
 DELETED, NOT_FOLLOWED, MALFORMED = 1, 2, 4
 """What a block can be: behind a slash; with variables or subroutines; with an error in it."""
@@ -60,12 +61,12 @@ def words_of(data: bytes) -> Words:
     return Words(letter, value, start, line, mark, trouble[:wrong], lines)
 
 
-@njit(cache=True)
+@compiled
 def _tell(trouble, row, line, column, what, byte):  # type: ignore[no-untyped-def]
     trouble[row, 0], trouble[row, 1], trouble[row, 2], trouble[row, 3] = line, column, what, byte
 
 
-@njit(cache=True)
+@compiled
 def _scan(raw, fill, letter, value, start, line, mark, trouble):  # type: ignore[no-untyped-def]
     n = len(raw)
     i = 0
