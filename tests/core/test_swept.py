@@ -109,7 +109,7 @@ def test_what_is_cut_is_what_the_disc_passes_over(program: str, radius: float) -
             perhaps = np.minimum(perhaps, least(cut, path, radius + 0.7 * CELL))
             low, high = (before[1] - surely).max(), (before[0] - perhaps).max()
         step = 0.06 + CELL * (path[0, 2] != path[-1, 2])
-        assert low - step <= bites.deep_mm[n] <= high + step
+        assert low - step <= bites[n] <= high + step
     for grid in (cut, left):
         assert (grid.up <= surely + 0.06).all()
         assert (grid.up >= perhaps - 0.06).all()

@@ -18,6 +18,7 @@ from truing.programs.check import check
 from truing.programs.ground import Ground
 from truing.programs.motions import Motions
 from truing.programs.picture import picture
+from truing.programs.sweep import extent, steep_drop, sweep, trespass
 from truing.programs.timing import Drives, times
 from truing.surfacing.foreign import Stated, ground_for
 from truing.surfacing.plan import Surfacing, make
@@ -106,10 +107,11 @@ def _checked(text: bytes, ground: Ground, lean: float = 0.0) -> Iterator[str]:
         return
     yield from tree("report", check(program, ground, Drives(accel_mm_s2=(300, 200, 100))))
     yield from _followed(program)
+    yield from _touched(program.motions, ground)
     seen = picture(program.motions, ground, lean, -lean / 2)
     deep = np.array(seen.depth_mm)
     some = deep.ravel()[:: deep.size // 40 + 1]
-    yield f"leaves {deep.shape}: {' '.join(number(v) for v in some)}"
+    yield f"leaves {deep.shape}: {' '.join(number(v) for v in some)}, in all {deep.sum():.5g}"
     short = {"x_mm": [], "y_mm": [], "depth_mm": []}
     yield from tree("drawn", seen.model_copy(update=short))
 
@@ -122,6 +124,25 @@ def _followed(program: Program) -> Iterator[str]:
         for row, how, seconds in zip(motions.at, motions.how, took.seconds, strict=True):
             told = " ".join(number(float(v)) for v in row)
             yield f"  {told} | {' '.join(str(int(v)) for v in how)} | {number(float(seconds))}"
+
+
+def _touched(motions: Motions, ground: Ground) -> Iterator[str]:
+    """What each motion bites, how far it comes below what is kept and dives, and the box
+    that it stays in; of those that do any of it."""
+    grids = [ground.surface(length, len(motions.at)) for length in (100.0, 1e8)]
+    yield f"grids {[[*g.up.shape, number(g.cell_mm), number(float(g.up.mean()))] for g in grids]}"
+    grid, keep = grids[0], ground.keep_grid()
+    bites = sweep(motions, ground.cutter.tool(), grid)
+    low = trespass(motions, keep) if keep else np.zeros(len(motions.at))
+    dives = steep_drop(motions, 0.05, ground.highest_mm)
+    boxes = np.column_stack([ends for axis in range(3) for ends in extent(motions, axis)])
+    for n in np.flatnonzero(np.maximum(np.maximum(bites, low), dives) > 1e-5):
+        told = [bites[n], low[n], dives[n], *boxes[n]]
+        yield f"  {n}: {' '.join(number(float(v)) for v in told)}"
+    yield f"left {number(float(grid.up.sum(dtype=float)))}"
+    if keep:
+        inside = np.isfinite(keep.up)
+        yield f"kept {keep.up.shape} {inside.sum()} {number(float(keep.up[inside].sum()))}"
 
 
 OTHERS: dict[str, Callable[[], str]] = {"surfacing": surfacing, "programs": programs}

@@ -32,7 +32,7 @@ from truing.programs.motions import (
 )
 from truing.programs.read import Program
 from truing.programs.report import LevelCut, ProgramFault, Report, Tone
-from truing.programs.sweep import Bites, extent, steep_drop, sweep, trespass
+from truing.programs.sweep import extent, steep_drop, sweep, trespass
 from truing.programs.timing import Drives, Times, times
 
 TOUCHES_MM = 0.02
@@ -53,7 +53,7 @@ class Run:
     """One way to run a program: its motions, what they bit, how long they take."""
 
     motions: Motions
-    bites: Bites
+    bites_mm: NDArray[np.float32]
     times: Times
     trespass: NDArray[np.float32] | None
     ground: Ground
@@ -61,7 +61,7 @@ class Run:
     @property
     def bit(self) -> Mask:
         """Motions that take something off."""
-        return self.bites.deep_mm > TOUCHES_MM
+        return self.bites_mm > TOUCHES_MM
 
     @property
     def sideways(self) -> Mask:
@@ -179,7 +179,7 @@ def _rapids(run: Run) -> Iterator[ProgramFault]:
         "rapid_through",
         "danger",
         lambda k: say(
-            "A rapid goes sideways through material, {d} deep.", d=_deep(run.bites.deep_mm[k])
+            "A rapid goes sideways through material, {d} deep.", d=_deep(run.bites_mm[k])
         ),
     )
     yield from _at(
@@ -215,7 +215,7 @@ def _rapids(run: Run) -> Iterator[ProgramFault]:
 def _cuts(run: Run) -> Iterator[ProgramFault]:
     at, how, ground = run.motions.at, run.motions.how, run.ground
     cuts = run.motions.cuts
-    deep = run.bites.deep_mm
+    deep = run.bites_mm
     typical = float(np.median(deep[cuts & run.bit])) if (cuts & run.bit).any() else 0.0
     most = 1.5 * ground.cutter.depth_mm + 0.05 if ground.cutter.depth_mm else 3 * typical + 1.0
     yield from _at(

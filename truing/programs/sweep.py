@@ -87,23 +87,15 @@ class Grid:
         return np.asarray(self.y0_mm + self.cell_mm * np.arange(self.up.shape[0]), np.float64)
 
 
-@dataclass(frozen=True)
-class Bites:
-    """Per motion: the most that it took off any cell (mm), which cell (flat index, −1 none)."""
-
-    deep_mm: Heights
-    where: NDArray[np.int32]
-
-
-def sweep(motions: Motions, tool: Tool, grid: Grid) -> Bites:
-    """Cut `grid.up` by every motion in turn; a motion whose place is not known cuts nothing.
+def sweep(motions: Motions, tool: Tool, grid: Grid) -> Heights:
+    """Cut `grid.up` by every motion in turn, and return the most that each took off any cell, or
+    would have (n,), mm. A motion whose place is not known cuts nothing.
 
     A rapid is taken to fill the box between its ends at its lower height, since a rapid need not be
     straight. It cuts nothing, and what it meets within three quarters of a cell of its rim is left
     out, so that the grid by itself raises no alarm.
     """
-    n = len(motions.at)
-    bites = Bites(np.zeros(n, np.float32), np.full(n, -1, np.int32))
+    bites = np.zeros(len(motions.at), np.float32)
     z, _ = extent(motions, 2)
     met = grid.up[np.isfinite(grid.up)]
     deep = float(met.max() - np.nanmin(z)) if len(met) and np.isfinite(z).any() else 0.0
@@ -115,8 +107,7 @@ def sweep(motions: Motions, tool: Tool, grid: Grid) -> Bites:
         grid.y0_mm,
         grid.cell_mm,
         tool.discs(max(deep, 0.0)),
-        bites.deep_mm,
-        bites.where,
+        bites,
     )
     return bites
 
@@ -143,8 +134,9 @@ def _row(y, c, reach, span):
 
 
 @compiled
-def _capsule(c, low, up, x0, y0, cell, reach, span, took):
-    """Cut along a chord at one height; `took` keeps the deepest bite and its cell."""
+def _capsule(c, low, up, x0, y0, cell, reach, span):
+    """Cut along a chord at one height; the deepest bite."""
+    deepest = 0.0
     ny, nx = up.shape
     j0 = max(0, math.ceil((min(c[1], c[4]) - reach - y0) / cell))
     j1 = min(ny - 1, math.floor((max(c[1], c[4]) + reach - y0) / cell))
@@ -158,13 +150,14 @@ def _capsule(c, low, up, x0, y0, cell, reach, span, took):
             bite = up[j, i] - low
             if bite > 0.0:
                 up[j, i] = low
-                if bite > took[0]:
-                    took[0], took[1] = bite, j * nx + i
+                deepest = max(deepest, bite)
+    return deepest
 
 
 @compiled
-def _chord(c, up, x0, y0, cell, discs, part, span, took):
-    """Cut along one chord, a slope in level steps, by every disc."""
+def _chord(c, up, x0, y0, cell, discs, part, span):
+    """Cut along one chord, a slope in level steps, by every disc; the deepest bite."""
+    deepest = 0.0
     drop = abs(c[5] - c[2])
     far = math.hypot(c[3] - c[0], c[4] - c[1])
     steps = 1
@@ -177,12 +170,16 @@ def _chord(c, up, x0, y0, cell, discs, part, span, took):
             part[3 + i] = c[i] + (c[3 + i] - c[i]) * b
         low = np.float32(min(part[2], part[5]))
         for d in range(len(discs)):
-            _capsule(part, low + np.float32(discs[d, 1]), up, x0, y0, cell, discs[d, 0], span, took)
+            rise = np.float32(discs[d, 1])
+            bite = _capsule(part, low + rise, up, x0, y0, cell, discs[d, 0], span)
+            deepest = max(deepest, bite)
+    return deepest
 
 
 @compiled
-def _box(c, up, x0, y0, cell, reach, took):
-    """Whatever a rapid may meet between its ends, at its lower height."""
+def _box(c, up, x0, y0, cell, reach):
+    """The most that a rapid may meet between its ends, at its lower height."""
+    deepest = 0.0
     ny, nx = up.shape
     left, right = min(c[0], c[3]), max(c[0], c[3])
     front, rear = min(c[1], c[4]), max(c[1], c[4])
@@ -196,9 +193,8 @@ def _box(c, up, x0, y0, cell, reach, took):
         for i in range(i0, i1 + 1):
             dx = max(left - (x0 + i * cell), x0 + i * cell - right, 0.0)
             if dx * dx + dy * dy <= reach * reach:
-                bite = up[j, i] - low
-                if bite > took[0]:
-                    took[0], took[1] = bite, j * nx + i
+                deepest = max(deepest, up[j, i] - low)
+    return deepest
 
 
 @compiled
@@ -301,8 +297,8 @@ def steep_drop(motions: Motions, ramp: float, top_mm: float) -> NDArray[np.float
 
 
 @compiled
-def _sweep(at, how, up, x0, y0, cell, discs, deep, where):
-    c, part, span, took, to = np.empty(6), np.empty(6), np.empty(2), np.empty(2), np.empty(3)
+def _sweep(at, how, up, x0, y0, cell, discs, deep):
+    c, part, span, to = np.empty(6), np.empty(6), np.empty(2), np.empty(3)
     most = -np.inf
     for j in range(up.shape[0]):
         for i in range(up.shape[1]):
@@ -319,11 +315,10 @@ def _sweep(at, how, up, x0, y0, cell, discs, deep, where):
             known = known and c[i] == c[i]
         if not known or (min(c[2], c[5]) >= most and kind < 2):
             continue
-        took[0], took[1] = 0.0, -1.0
         if kind == 0:
-            _box(c, up, x0, y0, cell, max(reach - 0.75 * cell, 0.71 * cell), took)
+            deep[n] = _box(c, up, x0, y0, cell, max(reach - 0.75 * cell, 0.71 * cell))
         elif kind == 1:
-            _chord(c, up, x0, y0, cell, discs, part, span, took)
+            deep[n] = _chord(c, up, x0, y0, cell, discs, part, span)
         else:
             plane = how[n, 2] & 3
             p, q, o = (0, 1, 2) if plane == 0 else ((2, 0, 1) if plane == 1 else (1, 2, 0))
@@ -335,10 +330,9 @@ def _sweep(at, how, up, x0, y0, cell, discs, deep, where):
                 _arc_at(at[n], p, q, o, r0, r1, a0, angle, k / chords, to)
                 for i in range(3):
                     c[3 + i] = to[i]
-                _chord(c, up, x0, y0, cell, discs, part, span, took)
+                deep[n] = max(deep[n], _chord(c, up, x0, y0, cell, discs, part, span))
                 for i in range(3):
                     c[i] = to[i]
-        deep[n], where[n] = took[0], int(took[1])
 
 
 def trespass(motions: Motions, keep: Grid) -> NDArray[np.float32]:
