@@ -20,7 +20,12 @@ import truing.machine.board
 import truing.machine.parts
 import truing.surfacing.done
 import truing.surfacing.wish
-from tests.core import transcript_programs, transcript_work
+from tests.core import (
+    transcript_machines,
+    transcript_moves,
+    transcript_programs,
+    transcript_work,
+)
 from tests.core.cases import CASES, Case
 from tests.core.trees import inline, number, tree
 from truing.contract.trends import trends
@@ -251,6 +256,8 @@ OTHERS: dict[str, Callable[[], str]] = {
     "symptoms": seen,
     "forms": forms,
     "instruments": instruments,
+    **transcript_machines.OTHERS,
+    **transcript_moves.OTHERS,
     **transcript_work.OTHERS,
     **transcript_programs.OTHERS,
 }

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import zlib
 from collections.abc import Iterator
 from datetime import datetime
 from typing import Any
@@ -62,3 +63,31 @@ def tree(name: str, value: Any, depth: int = 0) -> Iterator[str]:
     else:
         for item in value:
             yield from tree("-", item, depth + 1)
+
+
+def sum_of(name: str, value: Any) -> str:
+    """One line for a whole tree: how much it says, and a check sum by which any text or number that
+    becomes another shows. What it is that changed has to be looked for in the tree."""
+    said = list(leaves(value))
+    texts = [leaf for leaf in said if isinstance(leaf, str)]
+    numbers = [number(leaf) for leaf in said if not isinstance(leaf, str)]
+    told = zlib.crc32("|".join([*texts, *numbers]).encode())
+    return f"{name}: {sum(map(len, texts))} letters, {len(numbers)} numbers, {told:08x}"
+
+
+def leaves(value: Any) -> Iterator[str | float]:
+    """Texts, numbers and flags of a tree, in order."""
+    if isinstance(value, BaseModel):
+        value = value.model_dump()
+    if isinstance(value, dict):
+        value = value.values()
+    elif isinstance(value, str):
+        yield value
+        return
+    elif isinstance(value, int | float):
+        yield value if math.isfinite(value) else 0.0
+        return
+    elif not isinstance(value, list | tuple):
+        return
+    for item in value:
+        yield from leaves(item)
