@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from datetime import timedelta
 from typing import Any
 from uuid import uuid4
 
+import pytest
 from django.utils import timezone
 
 from calmsquare.logbook.models import Round
+from calmsquare.workshop.models import ShimStock
+from calmsquare.workshop.services import take_from_tin
 from tests.api.conftest import Bench
 from tests.api.test_course import happen, now, settled
 
@@ -52,6 +56,33 @@ def test_what_a_reading_changed_stands_after_the_one_before_it(bench: Bench) -> 
         told = bench.by.put(f"/rounds/{bench.round['id']}/readings/{id}", body)
         after.append(told["after"])
     assert after == [None, str(ids[0]), str(ids[1])]
+
+
+@pytest.mark.parametrize(
+    ("taken", "left"),
+    [
+        ({0.1: 2}, {0.1: 5, 0.2: 5}),
+        ({0.1: 5}, {0.1: 2, 0.2: 5}),
+        ({0.1: 7, 0.2: 1}, {0.1: 0, 0.2: 4}),
+        ({0.1: -2, 0.2: 5}, {0.1: 9, 0.2: 0}),
+        ({0.3: -2}, {0.1: 7, 0.2: 5, 0.3: 2}),
+    ],
+)
+def test_pieces_of_one_thickness_are_taken_from_one_sort_after_the_other(
+    bench: Bench, taken: dict[float, int], left: dict[float, int]
+) -> None:
+    """Whichever comes first. What is put back lies with one of them, or on a line of its own."""
+    assert bench.by.workshop
+    whose = bench.by.workshop.pk
+    ShimStock.objects.filter(workshop_id=whose).delete()
+    for thickness, count in ((0.1, 3), (0.1, 4), (0.1, 0), (0.2, 5)):
+        ShimStock.objects.create(workshop_id=whose, thickness_mm=thickness, count=count)
+    take_from_tin(whose, taken)
+    found: Counter[float] = Counter()
+    for shim in ShimStock.objects.filter(workshop_id=whose):
+        assert shim.count >= 0
+        found[shim.thickness_mm] += shim.count
+    assert found == left
 
 
 def test_hours_are_told_in_the_logbook_and_counted(bench: Bench) -> None:

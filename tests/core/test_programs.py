@@ -42,6 +42,25 @@ def test_a_cut_by_the_very_first_motion_is_the_deepest_one_too() -> None:
     assert (nothing.deepest_mm, nothing.deepest_line) == (None, 0)
 
 
+def test_the_first_line_that_would_do_harm_is_named_however_far_down_it_is() -> None:
+    """All of it too large for the work, which is no line's fault, and a cut with no spindle."""
+    said = [f"(note {n})" for n in range(150)]
+    text = "\n".join(
+        ["G21 G90 G94", *said, "G0 Z5", "G0 X-20 Y10", "G1 Z-0.5 F1200", "X3000 Y2000"]
+    )
+    report = checked(text)
+    assert [f.code for f in report.dangers if f.line == 0] == ["units"]
+    assert "the first in line 155" in report.sentence.metric
+
+
+def test_how_far_a_check_has_come_is_told_and_never_goes_back() -> None:
+    told: list[float] = []
+    check(read(GOOD.replace("X220", "/X220").encode()), GROUND, progress=told.append)
+    assert len(told) >= 3
+    assert told == sorted(told)
+    assert 0 < told[0] < 0.5 < told[-1] <= 1
+
+
 @pytest.mark.parametrize(
     ("path_mm", "motions"), [(1e3, 10), (1e3, 2_000_000), (4e7, 10), (2e7, 900_000)]
 )
@@ -306,7 +325,7 @@ def test_what_cannot_be_read_is_found_where_the_editor_shows_it(line: str, at: s
     assert np.isfinite(without.at[-1, Z1])
 
 
-@pytest.mark.parametrize("word", ["G0 X7", "g0 x7", "gX7", "(lift) X7", "; X9\nX7"])
+@pytest.mark.parametrize("word", ["G0 X7", "g0 x7", "gX7", "x7", "(lift) X7", "; X9\nX7"])
 def test_stray_signs_are_one_trouble_and_swallow_no_word_behind_them(word: str) -> None:
     program = read(f"G21 G90\nG0 Z5\n{{~!{word}\n".encode())
     assert program.words.value[-1] == 7

@@ -282,6 +282,7 @@ def test_a_move_too_small_to_be_read_is_not_told_as_one() -> None:
         (show_limits(0.0, 0.3, "twist"), "at most 0.3 mm/m per m", "at most 0.0011 in/ft per ft"),
         (exact_slope(0.05), "0.05 mm/m", "0.0006 in/ft"),
         (exact_slope(20.0), "20 mm/m", "0.24 in/ft"),
+        (exact_slope(0.3), "0.3 mm/m", "0.0036 in/ft"),
         (show(1.5, 0.0, signed=True), "+1.5000 mm", "+0.0591 in"),
         (show(-2e-9, 1e-9, unit=False), "0.000000", "0.000000"),
         (show(254, 1, "feed"), "254 mm/min", "10.00 in/min"),

@@ -24,9 +24,12 @@ from tests.core.helpers import (
     setup,
 )
 from tests.core.rigid import Spindle
+from truing.checks.spindle_tram.evaluate import nod_along_beam
+from truing.checks.spindle_tram.fit import Lean, PlaceFit
 from truing.kit.instruments import FeelerBlades, LeverDial, PlungerDial, ScaleTrigger
 from truing.machine import starting_point
 from truing.measure.clock import clock_label
+from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
 
 LEAN = st.floats(-3, 3)
@@ -160,6 +163,45 @@ def test_a_gantry_read_along_its_beam_shows_its_twist() -> None:
     assert finding.twist
     assert "0.500" in finding.twist.metric or "0.50" in finding.twist.metric
     assert "to the rear toward the right" in finding.twist.metric
+
+
+@given(
+    st.lists(st.floats(-0.4, 0.9), min_size=2, max_size=6, unique_by=lambda x: round(x, 2)),
+    st.data(),
+)
+def test_twist_along_a_beam_is_the_slope_of_a_line_through_its_places(
+    xs: list[float], data: Any
+) -> None:
+    """Against a solver for any line, and against nods that each go off by their own U in turn."""
+    nods = [data.draw(st.floats(-1, 1)) for _ in xs]
+    us = [data.draw(st.floats(0.001, 0.1)) for _ in xs]
+
+    def nod(value: float, u: float) -> Lean:
+        return Lean(estimate=Estimate.within("slope", value, u), gain=1.0)
+
+    def line(values: list[float]) -> tuple[float, float, float]:
+        none = {"lean_x": None, "left_mm": {}, "dof": 1, "largest_left_ratio": 0.0}
+        found = nod_along_beam(
+            [
+                PlaceFit(
+                    at_mm=1000 * x,
+                    nod=Lean(estimate=Estimate.within("slope", v, u), gain=1.0),
+                    **none,
+                )
+                for x, v, u in zip(xs, values, us, strict=True)
+            ]
+        )
+        assert found is not None
+        return found
+
+    level, twist, expanded = line(nods)
+    slope, at_nil = np.polyfit(xs, nods, 1)
+    assert (level, twist) == pytest.approx((at_nil, slope), abs=1e-9, rel=1e-6)
+    moved = [
+        line([v + u * (k == i) for k, (v, u) in enumerate(zip(nods, us, strict=True))])[1] - twist
+        for i in range(len(xs))
+    ]
+    assert expanded == pytest.approx(math.hypot(*moved), rel=1e-6)
 
 
 def test_a_saddle_shows_as_shape_and_does_not_keep_a_perfect_head_from_true() -> None:
