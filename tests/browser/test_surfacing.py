@@ -36,6 +36,9 @@ def test_what_is_in_the_way_is_drawn_with_a_finger(phone: Shed) -> None:
     expect(page.get_by_role("button", name="Keep it and make the program")).to_be_visible()
     expect(page.get_by_label("Cutter’s diameter")).to_be_hidden()
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    page.get_by_text("Work, cutter and zero").tap()
+    cutter = page.get_by_label("Cutter’s diameter")
+    cutter.fill("17")
     page.get_by_role("tab", name="Board").tap()
     page.get_by_role("button", name="Draw what is in the way").tap()
     picture = page.get_by_role("img", name=re.compile("^The bed from above"))
@@ -49,13 +52,29 @@ def test_what_is_in_the_way_is_drawn_with_a_finger(phone: Shed) -> None:
         points = [{"x": at[0], "y": at[1]}] if at else []
         finger.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": points})
 
-    touch("touchStart", x, y)
-    for k in range(1, 9):
-        touch("touchMove", x + 5 * k, y + 3 * k)
-    touch("touchEnd")
+    def drawn_from(x: float, y: float) -> None:
+        touch("touchStart", x, y)
+        for k in range(1, 9):
+            touch("touchMove", x + 5 * k, y + 3 * k)
+        touch("touchEnd")
+
+    drawn_from(x, y)
     name = page.get_by_label("Name").last
     expect(name).to_have_value(re.compile("^Drawn"))
     name.fill("Vice bolt")
+    # what was typed stays while something else is looked at, and while more is drawn
+    page.get_by_role("tab", name="Plan").tap()
+    expect(cutter).to_have_value("17")
+    page.get_by_role("tab", name="Board").tap()
+    page.get_by_role("button", name="Draw what is in the way").tap()
+    picture.scroll_into_view_if_needed()
+    box = picture.bounding_box()
+    assert box
+    drawn_from(box["x"] + box["width"] / 2 - 60, box["y"] + box["height"] / 2)
+    names = page.get_by_label("Name")
+    expect(names.last).to_have_value(re.compile("^Drawn"))
+    expect(names.nth(-2)).to_have_value("Vice bolt")
+    page.get_by_role("button", name=re.compile("^Remove ")).last.tap()
     page.get_by_role("button", name="Keep the board").tap()
     expect(page.get_by_text("Vice bolt: something else").last).to_be_visible()
     kept = bed(phone)["board"]["keep_outs"][-1]
@@ -112,7 +131,7 @@ def test_bad_files_are_explained_and_what_was_stated_stays(shed: Shed) -> None:
         {"name": "letter.txt", "mimeType": "text/plain", "buffer": b"Dear Sir, it is sharp."}
     )
     page.get_by_role("button", name="Check it", exact=True).click()
-    expect(page.locator("#diameter_mm-helper-text")).to_contain_text("wide")
+    expect(page.locator("[id$=diameter_mm-helper-text]:visible")).to_contain_text("wide")
     width.fill("6 mm")
     page.get_by_role("button", name="Check it", exact=True).click()
     expect(page.get_by_text(re.compile("There is no word of a program in it"))).to_be_visible(

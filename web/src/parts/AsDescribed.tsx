@@ -5,7 +5,6 @@ import { useMemo, useState } from "react";
 import { type ApiProblem, api, type CheckState, told } from "../api/client";
 import { keys, type Machine, useMachine, useMachineForms } from "../api/queries";
 import { GhostFigure } from "../figures/GhostFigure";
-import { useSettings } from "../settings";
 import { SchemaForm } from "./SchemaForm";
 import type { JsonObject, Schema } from "./schema";
 import { Failed, Loading } from "./Waiting";
@@ -50,7 +49,6 @@ function Correct({
   machine: Machine;
   whole: Schema;
 }) {
-  const { system } = useSettings();
   const client = useQueryClient();
   // what others change while it is open is no part of what is typed in it
   const [began, setBegan] = useState<JsonObject>(machine.spec);
@@ -89,7 +87,6 @@ function Correct({
       }}
     >
       <SchemaForm
-        key={system}
         schema={schema}
         values={began}
         shown={machine.spec_shown}

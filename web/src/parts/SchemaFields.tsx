@@ -25,6 +25,9 @@ export const Folding = createContext<{
   set: (name: string, open: boolean) => void;
 } | null>(null);
 
+/** What every field's id on the page begins with: several forms may ask for the same thing. */
+export const FormId = createContext("");
+
 /** A part of a form: folded away where the form folds, and open where something is wrong in it. */
 function Folded({
   name,
@@ -155,6 +158,7 @@ const Field = memo((props: FieldProps) => {
   const by = `${name.slice(0, name.length - spec.name.length)}${spec.only?.by ?? spec.name}`;
   const beside = useWatch({ name: by }) as string;
   const { system, say } = useSettings();
+  const id = `${useContext(FormId)}${name}`;
   const error = (get(formState.errors, name) as { message?: string } | undefined)?.message;
   if (spec.kind === "part") return <Part {...props} error={error} />;
   if (spec.kind === "rows") return <Rows {...props} error={error} />;
@@ -169,12 +173,12 @@ const Field = memo((props: FieldProps) => {
               disabled={disabled}
               onChange={(e) => set(e.target.checked)}
               slotProps={{
-                input: { "aria-describedby": `${name}-said`, "aria-invalid": error !== undefined },
+                input: { "aria-describedby": `${id}-said`, "aria-invalid": error !== undefined },
               }}
             />
           }
         />
-        <FormHelperText id={`${name}-said`} error={error !== undefined}>
+        <FormHelperText id={`${id}-said`} error={error !== undefined}>
           {error ?? say(spec.prompt)}
         </FormHelperText>
       </Box>
@@ -233,8 +237,8 @@ const Field = memo((props: FieldProps) => {
           }
         }}
         slotProps={{
-          select: { inputProps: { id: name }, displayEmpty: "" in spec.labels },
-          inputLabel: { htmlFor: name, shrink: "" in spec.labels || undefined },
+          select: { inputProps: { id }, displayEmpty: "" in spec.labels },
+          inputLabel: { htmlFor: id, shrink: "" in spec.labels || undefined },
         }}
       >
         {Object.entries(spec.labels).map(([key, label]) => (
@@ -251,7 +255,7 @@ const Field = memo((props: FieldProps) => {
     <TextField
       {...shared}
       {...register(name)}
-      id={name}
+      id={id}
       type={spec.kind === "date" ? "date" : "text"}
       autoComplete="off"
       slotProps={{

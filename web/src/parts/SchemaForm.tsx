@@ -1,12 +1,30 @@
 /** A form drawn from a model's JSON schema and its hints; the server parses and checks every field. */
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { type ContextType, type ReactNode, useEffect, useMemo, useState } from "react";
+import {
+  type ContextType,
+  type ReactNode,
+  useEffect,
+  useId,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import { FormProvider, useForm } from "react-hook-form";
 import type { ApiProblem, FieldError, Words } from "../api/client";
 import { useSettings } from "../settings";
-import { Fields, Folding } from "./SchemaFields";
-import { drawnAt, exactly, initialValues, type JsonObject, payload, type Schema } from "./schema";
+import { Fields, Folding, FormId } from "./SchemaFields";
+import {
+  carried,
+  drawnAt,
+  exactly,
+  fieldsOf,
+  initialValues,
+  type JsonObject,
+  payload,
+  type Schema,
+} from "./schema";
 import { Remark } from "./Waiting";
 
 export interface SchemaFormProps {
@@ -33,6 +51,8 @@ export interface SchemaFormProps {
   onChange?: (values: JsonObject) => void;
   before?: ReactNode;
   after?: ReactNode;
+  /** Rows that come from elsewhere, such as drawn ones; each is put in once, after what stands there. */
+  more?: { at: string; rows: JsonObject[] };
   /** Parts that stand open, where the form folds its parts away; without it they are all open. */
   folding?: ContextType<typeof Folding>;
 }
@@ -40,10 +60,30 @@ export interface SchemaFormProps {
 export function SchemaForm(props: SchemaFormProps) {
   const { schema, values, shown, omit = [], has, problem, prefix = "", mine, onChange } = props;
   const { system } = useSettings();
-  const form = useForm<JsonObject>({
-    defaultValues: initialValues(schema, values ?? {}, shown ?? {}, system, omit),
-  });
+  const id = useId();
+  const begun = () => initialValues(schema, values ?? {}, shown ?? {}, system, omit);
+  const [stood, setStood] = useState(() => ({ system, values: begun() }));
+  const form = useForm<JsonObject>({ defaultValues: stood.values });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each change of the units
+  useLayoutEffect(() => {
+    if (stood.system === system) return;
+    const anew = begun();
+    const kept = carried(schema, form.getValues(), stood.values, anew, stood.system);
+    form.reset(kept, { keepErrors: true });
+    setStood({ system, values: anew });
+  }, [system]);
   const { setError, clearErrors, watch } = form;
+  const put = useRef(0);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each row that comes
+  useEffect(() => {
+    const { at = "", rows = [] } = props.more ?? {};
+    const inner = fieldsOf(schema).find((f) => f.name === at)?.inner;
+    const fresh = rows.slice(put.current);
+    put.current = rows.length;
+    if (!inner || fresh.length === 0) return;
+    const stand = fresh.map((row) => initialValues(schema, row, {}, system, [], inner));
+    form.setValue(at, [...(form.getValues(at) ?? []), ...stand]);
+  }, [props.more?.rows]);
   const [lost, setLost] = useState<FieldError[]>([]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for each answer of the server
   useEffect(() => {
@@ -83,9 +123,11 @@ export function SchemaForm(props: SchemaFormProps) {
         }}
       >
         {props.before}
-        <Folding value={props.folding ?? null}>
-          <Fields schema={schema} omit={omit} has={has} disabled={props.disabled} />
-        </Folding>
+        <FormId value={id}>
+          <Folding value={props.folding ?? null}>
+            <Fields schema={schema} omit={omit} has={has} disabled={props.disabled} />
+          </Folding>
+        </FormId>
         {props.after}
         {problem && (problem.errors.length === 0 || lost.length > 0) && (
           <Remark tone="error" role="alert">

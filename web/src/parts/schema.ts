@@ -175,6 +175,39 @@ export function withUnit(typed: string, system: System): string {
     : `${bare} ${system === "metric" ? "mm" : "in"}`;
 }
 
+/**
+ * What stands in a form when its reader's units become others: what was typed stays, with the unit
+ * that it was typed in, and whatever is as it stood at first is told anew.
+ */
+export function carried(
+  root: Schema,
+  now: JsonObject,
+  stood: JsonObject,
+  anew: JsonObject,
+  from: System,
+  schema: Schema = root,
+): JsonObject {
+  const found: JsonObject = {};
+  for (const { name, kind, inner } of fieldsOf(root, schema)) {
+    const [typed, was, next] = [now[name], stood[name], anew[name]];
+    if (typed === undefined) continue;
+    if (kind === "part" && inner) {
+      const has = `has_${name}`;
+      found[has] = now[has] === stood[has] ? anew[has] : now[has];
+      found[name] = carried(root, typed, was ?? {}, next ?? {}, from, inner);
+    } else if (kind === "rows" && inner) {
+      // of rows that came or went nobody knows which is which: all count as typed
+      const same = typed.length === was?.length && typed.length === next?.length;
+      found[name] = typed.map((row: JsonObject, i: number) =>
+        carried(root, row, same ? was[i] : {}, same ? next[i] : {}, from, inner),
+      );
+    } else if (JSON.stringify(typed) === JSON.stringify(was)) found[name] = next;
+    else if (kind === "length" || kind === "lengths") found[name] = withUnit(String(typed), from);
+    else found[name] = typed;
+  }
+  return found;
+}
+
 /** Lengths as they stand in the record, by the rounded text that a form shows of them. */
 export type Exactly = Record<string, string>;
 

@@ -5,7 +5,7 @@ import Slider from "@mui/material/Slider";
 import Tab from "@mui/material/Tab";
 import Tabs from "@mui/material/Tabs";
 import Typography from "@mui/material/Typography";
-import { useCallback, useEffect, useState } from "react";
+import { type ReactNode, useCallback, useEffect, useState } from "react";
 import { Link as RouterLink, useParams, useSearchParams } from "react-router";
 import { useMachine } from "../../api/queries";
 import { Figure } from "../../figures/Figure";
@@ -14,7 +14,7 @@ import type { JsonObject } from "../../parts/schema";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { BandKey, BedPicture, Readout, type Rectangle } from "./BedPicture";
-import { BoardPane } from "./BoardPane";
+import { BoardPane, type Drawn } from "./BoardPane";
 import { KeptPlans } from "./Done";
 import { PlanPane } from "./PlanPane";
 import { ProgramPane } from "./ProgramPane";
@@ -44,7 +44,7 @@ export default function Bed() {
   return (
     <Box sx={{ display: "flex", flexDirection: { xs: "column", md: "row" }, gap: { md: 3 } }}>
       <PlumbLine machineId={machineId} stages={machine.data.stages} at="bed" />
-      <Shown bed={bed.data} />
+      <Shown key={machineId} bed={bed.data} />
     </Box>
   );
 }
@@ -56,29 +56,58 @@ function Shown({ bed }: { bed: BedState }) {
   const programId = search.get("program");
   const [wish, setWish] = useState<JsonObject>(bed.wish as JsonObject);
   const [drawing, setDrawing] = useState(false);
-  const [rows, setRows] = useState<JsonObject[]>([]);
+  const [drawn, setDrawn] = useState<Drawn>({ rows: [], kept: 0 });
   const [section, setSection] = useState(0);
   const change = useCallback((now: JsonObject) => setWish(now), []);
   const plan = usePlan(bed.machine_id, wish);
   const program = useProgram(pane === "check" ? programId : null);
   const shown = plan.isError ? undefined : plan.data;
   const draw = (r: Rectangle) => {
-    setRows([
-      ...rows,
-      {
-        name: `Drawn ${(bed.keep_outs.length ?? 0) + rows.length + 1}`,
-        what: "other",
-        shape: "rectangle",
-        x_mm: r.x,
-        y_mm: r.y,
-        across_mm: r.across,
-        deep_mm: r.deep,
-        top_mm: 10,
-      },
-    ]);
+    const row = {
+      name: `Drawn ${(bed.keep_outs.length ?? 0) + drawn.rows.length + 1}`,
+      what: "other",
+      shape: "rectangle",
+      x_mm: r.x,
+      y_mm: r.y,
+      across_mm: r.across,
+      deep_mm: r.deep,
+      top_mm: 10,
+    };
+    setDrawn({ ...drawn, rows: [...drawn.rows, row] });
     setDrawing(false);
   };
   const found = pane === "check" ? program.data : undefined;
+  // a pane that was looked at stays as it is, with what is typed in it, while another is
+  const [seen, setSeen] = useState<Pane[]>([pane]);
+  if (!seen.includes(pane)) setSeen([...seen, pane]);
+  const panes: Record<Pane, () => ReactNode> = {
+    plan: () => (
+      <PlanPane
+        bed={bed}
+        plan={shown}
+        problem={plan.isError ? plan.error : null}
+        wish={wish}
+        change={change}
+      />
+    ),
+    board: () => (
+      <BoardPane
+        bed={bed}
+        drawing={drawing}
+        setDrawing={setDrawing}
+        drawn={drawn}
+        changed={() => setDrawn({ rows: [], kept: drawn.kept + 1 })}
+      />
+    ),
+    kept: () => <KeptPlans bed={bed} />,
+    check: () => (
+      <ProgramPane
+        bed={bed}
+        program={programId ? program.data : undefined}
+        look={(id) => setSearch(id ? { pane: "check", program: id } : { pane: "check" })}
+      />
+    ),
+  };
   return (
     <Box sx={{ flex: 1, minWidth: 0, px: 2, py: 2 }}>
       <Typography variant="h1">Bed & surfacing</Typography>
@@ -99,7 +128,7 @@ function Shown({ bed }: { bed: BedState }) {
           {found?.picture ? (
             <ProgramPicture program={found} picture={found.picture} />
           ) : (
-            <Drawn
+            <Picture
               bed={bed}
               plan={pane === "plan" ? shown : undefined}
               section={section}
@@ -120,32 +149,11 @@ function Shown({ bed }: { bed: BedState }) {
               <Tab key={p} value={p} label={TITLES[p]} sx={{ minWidth: 0, px: 1.5 }} />
             ))}
           </Tabs>
-          {pane === "plan" && (
-            <PlanPane
-              bed={bed}
-              plan={shown}
-              problem={plan.isError ? plan.error : null}
-              wish={wish}
-              change={change}
-            />
-          )}
-          {pane === "board" && (
-            <BoardPane
-              bed={bed}
-              drawing={drawing}
-              setDrawing={setDrawing}
-              rows={rows}
-              changed={() => setRows([])}
-            />
-          )}
-          {pane === "kept" && <KeptPlans bed={bed} />}
-          {pane === "check" && (
-            <ProgramPane
-              bed={bed}
-              program={programId ? program.data : undefined}
-              look={(id) => setSearch(id ? { pane: "check", program: id } : { pane: "check" })}
-            />
-          )}
+          {PANES.filter((p) => seen.includes(p)).map((p) => (
+            <Box key={p} hidden={p !== pane}>
+              {panes[p]()}
+            </Box>
+          ))}
         </Box>
       </Box>
     </Box>
@@ -153,7 +161,7 @@ function Shown({ bed }: { bed: BedState }) {
 }
 
 /** The bed's picture with the plan over it, level by level, played by a slider. */
-function Drawn({
+function Picture({
   bed,
   plan,
   section,

@@ -7,22 +7,27 @@ import type { JsonObject, Schema } from "../../parts/schema";
 import { useSettings } from "../../settings";
 import { type BedState, useBedChange } from "./queries";
 
+/** What was drawn and is not kept yet; how often the board was kept. */
+export interface Drawn {
+  rows: JsonObject[];
+  kept: number;
+}
+
 /** The board: where it lies, how thick it is, and what a cutter must not meet. */
 export function BoardPane({
   bed,
   drawing,
   setDrawing,
-  rows,
+  drawn,
   changed,
 }: {
   bed: BedState;
   drawing: boolean;
   setDrawing: (on: boolean) => void;
-  /** What was drawn, and is not kept yet. */
-  rows: JsonObject[];
+  drawn: Drawn;
   changed: () => void;
 }) {
-  const { system, say } = useSettings();
+  const { say } = useSettings();
   const save = useBedChange(bed.machine_id, (board: JsonObject | null) =>
     told(
       api.PUT("/api/v1/machines/{machine_id}/board", {
@@ -31,8 +36,6 @@ export function BoardPane({
       }),
     ),
   );
-  const values = bed.board_values as JsonObject;
-  const drawn = { ...values, keep_outs: [...(values.keep_outs ?? []), ...rows] };
   return (
     <Box>
       {bed.board_words.map((w) => (
@@ -60,9 +63,11 @@ export function BoardPane({
             </Typography>
           )}
           <SchemaForm
-            key={`${system} ${rows.length} ${values.keep_outs?.length ?? 0}`}
+            // what was typed stays while more is drawn, and gives way to what the board has become
+            key={`${drawn.kept} ${JSON.stringify(bed.board_values)}`}
             schema={bed.board_schema as Schema}
-            values={drawn}
+            values={bed.board_values as JsonObject}
+            more={{ at: "keep_outs", rows: drawn.rows }}
             shown={bed.board_shown}
             prefix="board."
             problem={save.error}

@@ -54,7 +54,6 @@ export function KeptPlans({ bed }: { bed: BedState }) {
 }
 
 function After({ bed, planId }: { bed: BedState; planId: string }) {
-  const { system } = useSettings();
   const [photo, setPhoto] = useState<string | null>(null);
   const save = useBedChange(bed.machine_id, (done: JsonObject) =>
     told(
@@ -73,7 +72,6 @@ function After({ bed, planId }: { bed: BedState; planId: string }) {
         The board gets thinner here too, and what was read on its face before is stale.
       </Typography>
       <SchemaForm
-        key={system}
         schema={bed.done_schema as Schema}
         prefix="done."
         problem={save.error}

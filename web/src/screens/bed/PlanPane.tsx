@@ -27,11 +27,11 @@ export function PlanPane({
   wish: JsonObject;
   change: (wish: JsonObject) => void;
 }) {
-  const { system, say } = useSettings();
+  const { say } = useSettings();
   // on a phone: picture, sentence, file; the figures when they are asked for
   const wide = useMediaQuery("(min-width: 900px)");
   const client = useQueryClient();
-  const [kept, setKept] = useState<PlanState | null>(null);
+  const [kept, setKept] = useState<{ plan: PlanState; of: JsonObject } | null>(null);
   const keep = useMutation<PlanState, ApiProblem, JsonObject>({
     mutationFn: (now) =>
       as<PlanState>(
@@ -42,8 +42,8 @@ export function PlanPane({
           }),
         ),
       ),
-    onSuccess: (now) => {
-      setKept(now);
+    onSuccess: (now, of) => {
+      setKept({ plan: now, of });
       void client.invalidateQueries({ queryKey: bedKey(bed.machine_id) });
     },
   });
@@ -86,13 +86,14 @@ export function PlanPane({
         </Button>
       )}
       {keep.error && !problem && <Remark tone="error">{keep.error.message}</Remark>}
-      {kept && <Files id={kept.id ?? ""} name={kept.plan.file_name} />}
+      {kept && JSON.stringify(kept.of) === JSON.stringify(wish) && (
+        <Files id={kept.plan.id ?? ""} name={kept.plan.plan.file_name} />
+      )}
       <Box component="details" open={wide} sx={{ mt: 1 }}>
         <Box component="summary" sx={{ cursor: "pointer", minHeight: 40 }}>
           Work, cutter and zero
         </Box>
         <SchemaForm
-          key={system}
           schema={bed.wish_schema as Schema}
           values={bed.wish as JsonObject}
           shown={bed.wish_shown}

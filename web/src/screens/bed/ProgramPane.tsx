@@ -24,7 +24,7 @@ export function ProgramPane({
   program: ProgramState | undefined;
   look: (id: string | null) => void;
 }) {
-  const { system, say } = useSettings();
+  const { say } = useSettings();
   const client = useQueryClient();
   const [file, setFile] = useState<File | null>(null);
   const took = (now: ProgramState) => {
@@ -176,7 +176,6 @@ export function ProgramPane({
       ))}
       {bed.may_change && (
         <SchemaForm
-          key={system}
           schema={bed.stated_schema as Schema}
           values={bed.stated as JsonObject}
           shown={bed.stated_shown}

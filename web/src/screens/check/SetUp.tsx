@@ -139,7 +139,7 @@ export function SetUp({
       }}
     >
       <SchemaForm
-        key={`${round.id}-${round.version}-${system}`}
+        key={`${round.id}-${round.version}`}
         schema={schema}
         values={values}
         shown={round.setup ? round.setup_shown : round.suggested_shown}

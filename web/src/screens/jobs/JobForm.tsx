@@ -370,7 +370,6 @@ function One({
   copy: () => void;
   remove: () => void;
 }) {
-  const { system } = useSettings();
   const [start] = useState(f.values);
   // once opened it stays, with what is typed in it
   const [seen, setSeen] = useState(open);
@@ -405,7 +404,6 @@ function One({
         <Box sx={{ pb: 1.5, display: open ? "block" : "none" }}>
           <Typography sx={{ color: "text.secondary", mb: 1.5 }}>{form.says}</Typography>
           <SchemaForm
-            key={system}
             schema={form.form_schema as Schema}
             values={start}
             prefix={`${at}.`}

@@ -103,7 +103,6 @@ function Describe({
   const [began] = useState(start.spec);
   const [limits, setLimits] = useState<Limits>({});
   const [intervals, setIntervals] = useState(machine?.intervals);
-  const { system } = useSettings();
   const go = useNavigate();
   const [search] = useSearchParams();
   const client = useQueryClient();
@@ -182,7 +181,6 @@ function Describe({
           {machine ? `Describe ${start.name}` : "Describe the machine"}
         </Typography>
         <SchemaForm
-          key={system}
           schema={schema}
           values={start.spec}
           shown={start.shown}
