@@ -229,7 +229,7 @@ def test_an_arc_bites_and_comes_as_low_as_short_lines_along_it(name: str) -> Non
     for chords in (0, 400):
         motions = moving(name, chords=chords)
         grid = Grid.over((0, 0, 24, 20), 0.25)
-        deep.append(float(sweep(motions, Tool(4.0), grid).deep_mm.max()))
+        deep.append(float(sweep(motions, Tool(4.0), grid).max()))
         up.append(grid.up.copy())
         keep = Grid.over((0, 0, 24, 20), 0.25)
         # what must not be cut stands over a part of it only
