@@ -75,7 +75,8 @@ class MachineIn(BaseModel):
     id: UUID | None = None
     name: str = Field(max_length=60)
     spec: dict[str, Any]
-    tolerances: dict[str, dict[str, float]] = {}
+    tolerances: dict[str, dict[str, float | str]] = {}
+    """Limits that differ: kind of check → limit → its size, metric or a text with its unit."""
     intervals: dict[str, int] | None = None
     was: dict[str, Any] | None = None
     """The description that the page began with: what others have changed since stays."""

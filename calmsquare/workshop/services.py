@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from functools import cached_property, lru_cache
 from typing import Any, TypeVar
@@ -34,7 +34,9 @@ from truing.machine import Machine as MachineSpec
 from truing.machine.ghost import Ghost, ghost
 from truing.machine.merge import merged
 from truing.measure.fields import Mm, length, shown_lengths
-from truing.measure.words import UNITS, Words
+from truing.measure.problem import Problem
+from truing.measure.sizes import parse_size
+from truing.measure.words import Measure, Words, show
 from truing.record import dump, load
 from truing.registry import kind, registry
 
@@ -57,6 +59,8 @@ class ShimForm(BaseModel):
 
 MOST_WORKSHOPS = 20
 """Of one owner."""
+LEAST_LIMIT, MOST_LIMIT = 0.001, 100.0
+"""Of what anybody judges by, in the metric unit of its measure."""
 
 
 def create_workshop(user: User, *, name: str, time_zone: str = "UTC") -> Workshop:
@@ -156,7 +160,7 @@ def save_machine(
     id: UUID | None = None,
     name: str,
     spec: dict[str, Any],
-    limits: dict[str, dict[str, float]],
+    limits: Mapping[str, Mapping[str, float | str]],
     intervals: dict[str, int] | None = None,
     was: dict[str, Any] | None = None,
 ) -> Machine:
@@ -219,24 +223,43 @@ def archive(scope: Scope, model: type[Archivable], id: UUID, archived: bool) -> 
     return record
 
 
-def _limits(machine: Machine, limits: dict[str, dict[str, float]]) -> dict[str, dict[str, float]]:
-    errors = []
+def _limits(
+    machine: Machine, limits: Mapping[str, Mapping[str, float | str]]
+) -> dict[str, dict[str, float]]:
+    errors: list[FieldError] = []
+    named: dict[str, dict[str, float]] = {}
     for key, own in limits.items():
         known = kind(key).tolerances(machine_spec(machine)) if key in _kinds() else {}
-        for name, value in own.items():
-            if name not in known or not 0.001 <= value <= 100:
-                unit = UNITS[kind(key).limit_kinds[name][1]][0] if name in known else ""
+        for name, typed in own.items():
+            try:
+                if name not in known:
+                    raise Problem("This machine has no such limit.", expected="")
+                named.setdefault(key, {})[name] = _limit(typed, kind(key).limit_kinds[name][1])
+            except Problem as problem:
                 errors.append(
                     FieldError(
                         field=f"tolerances.{key}.{name}",
-                        message=f"A limit between 0.001 and 100 {unit}.".replace(" .", "."),
+                        message=problem.message,
+                        expected=problem.expected,
                     )
                 )
     if errors:
         raise Invalid(errors)
     # what is not named stays as it was: usual for the machine, or the owner's own of before
     before: dict[str, dict[str, float]] = machine.tolerances
-    return before | {key: {**before.get(key, {}), **new} for key, new in limits.items()}
+    return before | {key: {**before.get(key, {}), **new} for key, new in named.items()}
+
+
+def _limit(typed: float | str, measure: Measure) -> float:
+    """A limit in its metric unit; Problem where nobody can mean it."""
+    value = parse_size(typed, measure) if isinstance(typed, str) else typed
+    if not LEAST_LIMIT <= value <= MOST_LIMIT:
+        low, high = (show(limit, limit / 10, measure) for limit in (LEAST_LIMIT, MOST_LIMIT))
+        raise Problem(
+            f"A limit between {low.metric} and {high.metric}.",
+            expected=f"In inches {low.inch} to {high.inch}.",
+        )
+    return value
 
 
 def _kinds() -> list[str]:

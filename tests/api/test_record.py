@@ -156,10 +156,13 @@ def test_a_changed_limit_judges_anew_without_rewriting_the_log(bench: Bench) -> 
 @pytest.mark.parametrize(
     ("limits", "says"),
     [
-        ({"spindle_tram": {"lean_x": 500}}, "A limit between 0.001 and 100 mm/m."),
-        ({"spindle_tram": {"lean_x": 0.0004}}, "A limit between 0.001 and 100 mm/m."),
-        ({"spindle_tram": {"colour": 1}}, "A limit between 0.001 and 100."),
-        ({"nothing": {"lean_x": 1}}, "A limit between 0.001 and 100."),
+        ({"spindle_tram": {"lean_x": 500}}, "A limit between 0.0010 mm/m and 100 mm/m."),
+        ({"spindle_tram": {"lean_x": 0.0004}}, "A limit between 0.0010 mm/m and 100 mm/m."),
+        ({"spindle_tram": {"lean_x": "5 in/ft"}}, "A limit between 0.0010 mm/m and 100 mm/m."),
+        ({"spindle_tram": {"lean_x": ""}}, "“” is not understood here."),
+        ({"spindle_tram": {"lean_x": "0.1 mm"}}, "“0.1 mm” is not understood here."),
+        ({"spindle_tram": {"colour": 1}}, "This machine has no such limit."),
+        ({"nothing": {"lean_x": 1}}, "This machine has no such limit."),
     ],
 )
 def test_limits_that_cannot_be_are_refused_in_their_own_unit(
@@ -173,6 +176,22 @@ def test_limits_that_cannot_be_are_refused_in_their_own_unit(
     assert told["field"] == f"tolerances.{kind}.{next(iter(named))}"
     assert told["message"] == says
     assert bench.by.get(at) == before
+
+
+def test_limits_are_taken_in_the_unit_that_they_are_typed_in(bench: Bench) -> None:
+    """By whoever reads in inches as by others; what is not named stays."""
+    at = f"/machines/{bench.machine}"
+    before = bench.by.get(at)
+    named = {k: {x["key"]: x for x in v} for k, v in before["limits"].items()}
+    assert named["spindle_tram"]["lean_x"]["unit"] == {"metric": "mm/m", "inch": "in/ft"}
+    runout = next(iter(named["spindle_runout"]))
+    typed = {"spindle_tram": {"lean_x": "0,0006 in/ft"}, "spindle_runout": {runout: "1/2 thou"}}
+    body = {"name": "Avocet", "spec": before["spec"], "tolerances": typed}
+    now = bench.by.put(at, body)["limits"]
+    kept = {k: {x["key"]: x["value"] for x in v} for k, v in now.items()}
+    assert kept["spindle_tram"]["lean_x"] == pytest.approx(0.05)
+    assert kept["spindle_runout"][runout] == pytest.approx(0.0127)
+    assert kept["spindle_tram"]["nod"] == named["spindle_tram"]["nod"]["value"]
 
 
 def test_shims_go_from_the_tin_into_the_machine(owner: Person) -> None:

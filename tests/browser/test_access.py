@@ -198,7 +198,9 @@ def test_a_new_account_describes_its_machine_and_measures_it(shed: Shed) -> None
     width = page.get_by_label("Table or bed, left to right")
     width.fill("-2 in")
     page.get_by_role("button", name="Add it").click()
-    expect(page.locator("[id$=table_x_mm-helper-text]:visible")).to_have_text(re.compile("at least 40"))
+    expect(page.locator("[id$=table_x_mm-helper-text]:visible")).to_have_text(
+        re.compile("at least 40")
+    )
     width.fill("18 in")
     page.get_by_role("button", name="Add it").click()
     page.get_by_role("heading", name="Grebe").wait_for()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from typing import Any
 
 import pytest
 from hypothesis import example, given
@@ -13,7 +14,9 @@ from truing.measure.clock import angle_rad, clock_label, parse_clock, parse_cloc
 from truing.measure.fields import rounded
 from truing.measure.lengths import parse_length, parse_lengths
 from truing.measure.problem import Problem
+from truing.measure.sizes import parse_size
 from truing.measure.words import (
+    UNITS,
     Words,
     exact_slope,
     goes,
@@ -295,3 +298,32 @@ def test_a_figure_is_shown_in_its_unit_with_the_digits_it_has(
     told: Words, metric: str, inch: str
 ) -> None:
     assert (told.metric, told.inch) == (metric, inch)
+
+
+@given(
+    st.sampled_from(["length", "slope", "twist", "feed", "accel"]),
+    st.floats(0.5, 100),
+    st.booleans(),
+)
+def test_a_size_is_read_as_it_is_shown(measure: Any, value: float, inch: bool) -> None:
+    shown = show(value, value / 1e5, measure)
+    text = shown.inch if inch else shown.metric
+    assert parse_size(text, measure) == pytest.approx(value, rel=1e-3)
+    assert parse_size(text.replace("/", " / ").upper(), measure) == pytest.approx(value, rel=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("text", "measure"),
+    [
+        ("0.1 in", "slope"),
+        ("0.1 mm/m", "feed"),
+        ("a bit", "twist"),
+        ("", "slope"),
+        ("9 div", "feed"),
+    ],
+)
+def test_a_size_in_the_unit_of_something_else_is_refused(text: str, measure: Any) -> None:
+    with pytest.raises(Problem, match="not understood") as refused:
+        parse_size(text, measure)
+    assert UNITS[measure][0] in refused.value.expected
+    assert UNITS[measure][1] in refused.value.expected

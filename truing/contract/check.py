@@ -79,16 +79,14 @@ class Check(ABC, Generic[S, F]):
 
     def limits(self, tolerances: Tolerances) -> list[Limit]:
         """The tolerances as they are shown."""
-        return [
-            Limit(
-                key=key,
-                title=self.limit_kinds[key][0],
-                unit=UNITS[self.limit_kinds[key][1]][0],
-                value=value,
-                words=show(value, value / 10, self.limit_kinds[key][1]),
-            )
-            for key, value in tolerances.items()
-        ]
+        found = []
+        for key, value in tolerances.items():
+            title, measure = self.limit_kinds[key]
+            metric, inch = UNITS[measure]
+            unit = Words(metric=metric, inch=inch)
+            words = show(value, value / 10, measure)
+            found.append(Limit(key=key, title=title, unit=unit, value=value, words=words))
+        return found
 
     def cost(self, machine: Machine, tolerances: Tolerances) -> Words | None:
         """What being out by the limit does to a part made on this machine."""

@@ -72,9 +72,10 @@ class Limit(BaseModel):
 
     key: str
     title: str
-    unit: str
-    """Of `value`; the words carry both systems."""
+    unit: Words
+    """What a bare number is typed in, by whoever reads in it."""
     value: float
+    """In the metric one."""
     words: Words
 
 

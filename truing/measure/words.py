@@ -94,7 +94,7 @@ def _number(value: float, decimals: int, signed: bool) -> str:
     return (MINUS if value < 0 else "+" if signed else "") + text
 
 
-_TO_INCH: dict[Measure, float] = {
+TO_INCH: dict[Measure, float] = {
     "length": 1 / MM_PER_INCH,
     # mm/m -> in/ft: a thousandth of the run, times 12 inches in a foot
     "slope": INCH_PER_FOOT / 1000,
@@ -120,7 +120,7 @@ def show(
     unit: bool = True,
 ) -> Words:
     """`value` (mm or mm/m) with the decimals its `resolution` (same unit) supports."""
-    factor = _TO_INCH[measure]
+    factor = TO_INCH[measure]
     names = UNITS[measure]
     metric = _number(value, _decimals(resolution), signed)
     inch = _number(value * factor, _decimals(resolution * factor), signed)
@@ -139,7 +139,7 @@ def both(text: str) -> Words:
     def inches(found: re.Match[str]) -> str:
         slope, over, length = found.groups()
         if slope:
-            return f"{_two_figures(float(slope) * _TO_INCH['slope'])} in{over} foot"
+            return f"{_two_figures(float(slope) * TO_INCH['slope'])} in{over} foot"
         return f"{_two_figures(float(length) / MM_PER_INCH)} in"
 
     return Words(metric=text, inch=_LENGTHS.sub(inches, text))
@@ -231,7 +231,7 @@ def show_estimate(
         d = _decimals(last_digit(big_u))
         return f"{_number(v, d, signed)} ± {_number(big_u, d, False)} {name}"
 
-    f = _TO_INCH[measure]
+    f = TO_INCH[measure]
     names = UNITS[measure]
     return Words(metric=one(value, expanded, names[0]), inch=one(value * f, expanded * f, names[1]))
 
@@ -246,7 +246,7 @@ def show_limits(low: float, high: float, measure: Measure) -> Words:
         return f"at most {top} {name}" if low <= 0 else f"{bottom} to {top} {name}"
 
     names = UNITS[measure]
-    return Words(metric=one(1.0, names[0]), inch=one(_TO_INCH[measure], names[1]))
+    return Words(metric=one(1.0, names[0]), inch=one(TO_INCH[measure], names[1]))
 
 
 def exact_slope(mm_per_m: float) -> Words:

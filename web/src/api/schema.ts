@@ -4702,8 +4702,7 @@ export interface components {
             key: string;
             /** Title */
             title: string;
-            /** Unit */
-            unit: string;
+            unit: components["schemas"]["Words"];
             /** Value */
             value: number;
             words: components["schemas"]["Words"];
@@ -4970,7 +4969,7 @@ export interface components {
              */
             tolerances: {
                 [key: string]: {
-                    [key: string]: number;
+                    [key: string]: number | string;
                 };
             };
             /** Intervals */

@@ -3,7 +3,7 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Navigate, useNavigate, useParams, useSearchParams } from "react-router";
 import { v4 as uuid } from "uuid";
 import { type ApiProblem, api, type Schemas, told, type Words } from "../../api/client";
@@ -14,6 +14,7 @@ import { type JsonObject, payload, type Schema } from "../../parts/schema";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { Forms } from "./Forms";
+import { asText, Intervals, LimitFields, type Limits } from "./Limits";
 
 /** Describe a machine: a new one from a starting point, or one that is there. */
 export default function MachineForm() {
@@ -136,7 +137,7 @@ function Describe({
         ? told(
             api.PUT("/api/v1/machines/{machine_id}", {
               params: { path: { machine_id: machine.id } },
-              body: { name, spec, tolerances: limits, intervals, was: began },
+              body: { name, spec, tolerances: asText(limits), intervals, was: began },
             }),
           )
         : told(
@@ -292,109 +293,4 @@ function useDrawing(schema: Schema) {
     if (drawn.data?.ghost) setGhost(drawn.data.ghost);
   }, [drawn.data]);
   return { follow, ghost, error: drawn.data?.errors[0]?.message };
-}
-
-/** Limits that were changed: kind of check → limit → value. */
-type Limits = Record<string, Record<string, number>>;
-
-/** What is set once and seldom looked at again, folded away. */
-function Later({ title, children }: { title: string; children: ReactNode }) {
-  return (
-    <Box component="details" sx={(t) => ({ borderTop: `1px solid ${t.palette.rule}` })}>
-      <Box
-        component="summary"
-        sx={{ cursor: "pointer", minHeight: 48, alignContent: "center", fontWeight: 600 }}
-      >
-        {title}
-      </Box>
-      <Box sx={{ pb: 2 }}>{children}</Box>
-    </Box>
-  );
-}
-
-function LimitFields({
-  machine,
-  limits,
-  change,
-  problem,
-}: {
-  machine: Machine;
-  limits: Limits;
-  change: (limits: Limits) => void;
-  problem: ApiProblem | null;
-}) {
-  const rows = machine.checks.flatMap((c) =>
-    (machine.limits[c.kind] ?? []).map((limit) => ({ kind: c.kind, check: c.title, limit })),
-  );
-  if (rows.length === 0) return null;
-  return (
-    <Later title="Limits">
-      <Box
-        sx={{
-          display: "grid",
-          gap: 2,
-          gridTemplateColumns: "repeat(auto-fill, minmax(250px, 1fr))",
-        }}
-      >
-        {rows.map(({ kind, check, limit }) => {
-          const error = problem?.errors.find((e) => e.field === `tolerances.${kind}.${limit.key}`);
-          return (
-            <TextField
-              key={`${kind}.${limit.key}`}
-              id={`limit-${kind}-${limit.key}`}
-              label={`${limit.title} (${limit.unit})`}
-              type="number"
-              defaultValue={Number(limit.value.toPrecision(4))}
-              error={error !== undefined}
-              helperText={error?.message ?? check}
-              onChange={(e) =>
-                change({
-                  ...limits,
-                  [kind]: { ...limits[kind], [limit.key]: Number(e.target.value) },
-                })
-              }
-              slotProps={{ htmlInput: { step: "any" } }}
-            />
-          );
-        })}
-      </Box>
-    </Later>
-  );
-}
-
-function Intervals({
-  machine,
-  intervals,
-  change,
-  problem,
-}: {
-  machine: Machine;
-  intervals: Record<string, number>;
-  change: (intervals: Record<string, number>) => void;
-  problem: ApiProblem | null;
-}) {
-  const rows = machine.checks.filter((c) => c.kind in intervals);
-  if (rows.length === 0) return null;
-  return (
-    <Later title="Look again after">
-      <Box sx={{ display: "flex", gap: 2, flexWrap: "wrap" }}>
-        {rows.map(({ kind, title }) => {
-          const error = problem?.errors.find((e) => e.field === `intervals.${kind}`);
-          return (
-            <TextField
-              key={kind}
-              id={`interval-${kind}`}
-              label={`${title} (days)`}
-              defaultValue={intervals[kind]}
-              error={error !== undefined}
-              helperText={error?.message ?? "0 for never."}
-              onChange={(e) => change({ ...intervals, [kind]: Number(e.target.value) || 0 })}
-              slotProps={{ htmlInput: { inputMode: "numeric" } }}
-              sx={{ maxWidth: 240 }}
-            />
-          );
-        })}
-      </Box>
-    </Later>
-  );
 }
