@@ -2,11 +2,12 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useId } from "react";
+import { type FormEvent, useId, useState } from "react";
 import { type ApiProblem, api, type Schemas, told } from "../api/client";
 import { keys } from "../api/queries";
 import { useSettings } from "../settings";
-import { withUnit } from "./schema";
+import { LengthField } from "./LengthField";
+import { whole, withUnit } from "./schema";
 import { Remark } from "./Waiting";
 
 /** Pieces of a thickness into the tin, from wherever they are missed; advice is then made anew. */
@@ -14,6 +15,7 @@ export function AddShims({ workshopId }: { workshopId: string }) {
   const { say, system } = useSettings();
   const client = useQueryClient();
   const id = useId();
+  const [added, setAdded] = useState(0);
   const add = useMutation<Schemas["ShimOut"], ApiProblem, Schemas["ShimIn"]>({
     mutationFn: (body) =>
       told(
@@ -35,11 +37,16 @@ export function AddShims({ workshopId }: { workshopId: string }) {
     add.mutate(
       {
         thickness_mm: withUnit(text("thickness_mm"), system),
-        count: Number(text("count")) || 0,
+        count: whole(text("count")),
         material: text("material"),
         tolerance_mm: 0.003,
       },
-      { onSuccess: () => form.reset() },
+      {
+        onSuccess: () => {
+          form.reset();
+          setAdded((n) => n + 1);
+        },
+      },
     );
   };
   const at = (field: string) => {
@@ -52,10 +59,11 @@ export function AddShims({ workshopId }: { workshopId: string }) {
   return (
     <Box component="form" noValidate onSubmit={submit} aria-label="Shims into the tin">
       <Box sx={{ display: "grid", gap: 1.5, gridTemplateColumns: "1fr 1fr", mt: 1 }}>
-        <TextField
+        <LengthField
+          key={added}
           name="thickness_mm"
           id={`${id}-thickness`}
-          label={`Thickness (${system === "metric" ? "mm" : "in"})`}
+          label="Thickness"
           {...at("thickness_mm")}
         />
         <TextField

@@ -1,6 +1,6 @@
 // @vitest-environment node
 import { describe, expect, it } from "vitest";
-import { exactly, fieldsOf, initialValues, payload, withUnit } from "./schema";
+import { exactly, fieldsOf, initialValues, payload, whole, withUnit } from "./schema";
 
 const schema = {
   properties: {
@@ -101,5 +101,11 @@ describe("a form from a schema", () => {
     expect(initialValues(asked, {}, {}, "inch").unit).toBe("thou");
     expect(initialValues(asked, { unit: "mm" }, {}, "inch").unit).toBe("mm");
     expect(initialValues(asked, {}, {}, "metric").unit).toBe("mm");
+  });
+
+  it("takes whole numbers, and names what is none to the server", () => {
+    expect(["3", " 12 ", "0", "3o", "1.5", "-2", ""].map(whole)).toEqual([
+      3, 12, 0, -1, -1, -1, -1,
+    ]);
   });
 });

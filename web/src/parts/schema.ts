@@ -208,6 +208,9 @@ export function carried(
   return found;
 }
 
+/** A whole number that was typed; −1, which the server refuses at its field, for what is none. */
+export const whole = (text: string): number => (/^\d+$/.test(text.trim()) ? Number(text) : -1);
+
 /** Lengths as they stand in the record, by the rounded text that a form shows of them. */
 export type Exactly = Record<string, string>;
 

@@ -2,6 +2,7 @@ import { act, cleanup, fireEvent, screen } from "@testing-library/react";
 import { afterEach, beforeEach, expect, it } from "vitest";
 import { useSettings } from "../settings";
 import { draw } from "../testing/shed";
+import { LengthField } from "./LengthField";
 import { SchemaForm } from "./SchemaForm";
 import type { Schema } from "./schema";
 
@@ -141,4 +142,23 @@ it("says of every field which it is, where two forms ask for the same thing", ()
     </>,
   );
   expect([field("Radius", 0).value, field("Radius", 1).value]).toEqual(["1 mm", "2 mm"]);
+});
+
+it("keeps a length of its own, and says what a bare one is in", async () => {
+  draw(
+    <>
+      <Units />
+      <LengthField id="thick" name="thick" label="Thickness" />
+    </>,
+  );
+  const beside = () => field("Thickness").parentElement?.textContent;
+  type("Thickness", "0,1");
+  expect(beside()).toContain("mm");
+  await press("Other units");
+  expect(field("Thickness").value).toBe("0,1 mm");
+  expect(beside()).toBe("Thickness");
+  type("Thickness", "0.004");
+  expect(beside()).toContain("in");
+  await press("Other units");
+  expect(field("Thickness").value).toBe("0.004 in");
 });

@@ -228,7 +228,7 @@ describe("settling a round", () => {
       sort: "shim",
     });
     fireEvent.click(screen.getByText("Some lie here all the same"));
-    fireEvent.change(screen.getByLabelText("Thickness (mm)"), { target: { value: "0.1" } });
+    fireEvent.change(screen.getByLabelText("Thickness"), { target: { value: "0.1" } });
     fireEvent.change(screen.getByLabelText("Pieces"), { target: { value: "4" } });
     server.on("GET /rounds/r1/finding", found("out", { advice: advice(move("column")) as never }));
     fireEvent.click(screen.getByRole("button", { name: "Put in the tin" }));

@@ -6,6 +6,7 @@ import { type FormEvent, useState } from "react";
 import { v4 as uuid } from "uuid";
 import { api, type Schemas, told } from "../../api/client";
 import { AnswerMark } from "../../parts/AnswerMark";
+import { LengthField } from "../../parts/LengthField";
 import { withUnit } from "../../parts/schema";
 import { useDay } from "../../parts/useWhen";
 import { Square } from "../../parts/VerdictMark";
@@ -145,21 +146,23 @@ function CameOut({ making, done }: { making: Making; done: () => void }) {
       >
         {making.demands.map((d, i) => {
           const wrong = error(i);
-          return (
+          const shared = {
+            name: `m${i}`,
+            error: wrong !== undefined,
+            helperText: wrong
+              ? `${wrong.message} ${wrong.expected}`.trim()
+              : `Foretold up to ${say(d.most)} of ${say(d.tolerance)}.`,
+          };
+          const key = `${d.feature}${d.key}`;
+          return d.load ? (
             <TextField
-              key={`${d.feature}${d.key}`}
-              name={`m${i}`}
-              label={
-                d.load ? `${d.title} (%)` : `${d.title} (${system === "metric" ? "mm" : "in"})`
-              }
-              error={wrong !== undefined}
-              helperText={
-                wrong
-                  ? `${wrong.message} ${wrong.expected}`.trim()
-                  : `Foretold up to ${say(d.most)} of ${say(d.tolerance)}.`
-              }
+              key={key}
+              {...shared}
+              label={`${d.title} (%)`}
               slotProps={{ htmlInput: { inputMode: "decimal" } }}
             />
+          ) : (
+            <LengthField key={key} {...shared} label={d.title} />
           );
         })}
         <TextField name="note" label="Note" defaultValue={making.note} />

@@ -4,6 +4,7 @@ import TextField from "@mui/material/TextField";
 import type { ReactNode } from "react";
 import type { ApiProblem, Words } from "../../api/client";
 import type { Machine } from "../../api/queries";
+import { whole } from "../../parts/schema";
 import { useSettings } from "../../settings";
 
 /** A limit as it is typed, with the unit that a bare number took when it was. */
@@ -109,9 +110,6 @@ export function LimitFields({
   );
 }
 
-/** A whole number of days; −1, which the server refuses by name, for what is none. */
-const days = (text: string) => (/^\d+$/.test(text.trim()) ? Number(text) : -1);
-
 /** After how many days each check is due again. */
 export function Intervals({
   machine,
@@ -139,7 +137,7 @@ export function Intervals({
               defaultValue={intervals[kind]}
               error={error !== undefined}
               helperText={error?.message ?? "0 for never."}
-              onChange={(e) => change({ ...intervals, [kind]: days(e.target.value) })}
+              onChange={(e) => change({ ...intervals, [kind]: whole(e.target.value) })}
               slotProps={{ htmlInput: { inputMode: "numeric" } }}
               sx={{ maxWidth: 240 }}
             />

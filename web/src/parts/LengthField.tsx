@@ -1,0 +1,35 @@
+import Box from "@mui/material/Box";
+import TextField from "@mui/material/TextField";
+import { type ComponentProps, useLayoutEffect, useState } from "react";
+import { useSettings } from "../settings";
+import { withUnit } from "./schema";
+
+/**
+ * One length in a form of its own, with the unit that a bare number takes beside it. What was typed
+ * stays what it was when the reader's units change.
+ */
+export function LengthField(props: Omit<ComponentProps<typeof TextField>, "value" | "onChange">) {
+  const { system } = useSettings();
+  const [typed, setTyped] = useState({ text: "", system });
+  useLayoutEffect(() => {
+    setTyped((now) =>
+      now.system === system ? now : { text: withUnit(now.text, now.system), system },
+    );
+  }, [system]);
+  const unit = withUnit("0", system).slice(2);
+  const bare = typed.text.trim() === "" || withUnit(typed.text, system) !== typed.text.trim();
+  return (
+    <TextField
+      {...props}
+      value={typed.text}
+      onChange={(e) => setTyped({ text: e.target.value, system })}
+      autoComplete="off"
+      slotProps={{
+        htmlInput: { inputMode: "decimal" },
+        input: bare
+          ? { endAdornment: <Box sx={{ color: "text.secondary" }}>{unit}</Box> }
+          : undefined,
+      }}
+    />
+  );
+}
