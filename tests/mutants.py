@@ -349,7 +349,8 @@ class Covering:
             file = name.partition("::")[0]
             turn = of_file[file] = of_file.get(file, 0) + 1
             speaks = speaks_of(file, path)
-            turns.append((file == DEMO, TOLD not in name, not speaks, turn, seconds, name))
+            told = file == TOLD
+            turns.append((file == DEMO, not told, not (speaks or told), turn, seconds, name))
         chosen: list[str] = []
         more: list[str] = []
         spent = longer = 0.0
