@@ -261,6 +261,7 @@ def test_a_photo_is_upright_smaller_and_says_nothing_of_where(bench: Bench) -> N
     assert sum(image.getpixel((1000, 800))) < sum(image.getpixel((60, 800)))  # type: ignore[arg-type]
     small = bench.by.client.get(f"{API}/photos/{kept['id']}?small=true")
     assert max(Image.open(io.BytesIO(small.content)).size) == 320
+    assert not kept["taken_back"]
     take_back(bench, "photos", kept["id"])
     assert Photo.objects.get().taken_back_at
 

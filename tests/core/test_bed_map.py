@@ -114,6 +114,16 @@ def test_a_hundred_thousand_points_are_one_map() -> None:
     assert len(drawn.points) == 2
 
 
+def test_of_many_screw_heads_the_five_highest_are_named() -> None:
+    places = [(x, y, 40.0) for x in range(-200, 201, 20) for y in range(-190, 191, 20)]
+    heads = {20 + 50 * n: round(0.2 + 0.05 * n, 2) for n in range(7)}
+    for at, up in heads.items():
+        places[at] = (*places[at][:2], 40 + up)
+    found = logged(places).finding.specks
+    assert [s.up_mm for s in found] == pytest.approx([0.5, 0.45, 0.4, 0.35, 0.3], abs=0.03)
+    assert [(s.x_mm, s.y_mm) for s in found] == [places[at][:2] for at in list(heads)[:1:-1]]
+
+
 def test_a_screw_head_is_named_and_not_dropped() -> None:
     places = [(x, y, 40.0) for x in range(-200, 201, 50) for y in range(-150, 151, 50)]
     clean = logged(places)

@@ -80,6 +80,23 @@ def test_a_sweep_there_and_back_shows_what_gives() -> None:
     assert "+0.0100 mm" in told[0]
 
 
+@pytest.mark.parametrize("share", [0.9, 1.1])
+def test_a_way_back_differs_once_its_mean_is_beyond_what_the_dial_does_by_itself(
+    share: float,
+) -> None:
+    """Twice the scatter of the mean of four differences, each of two readings that scatter as the
+    dial is said to; its step adds nothing that would show."""
+    how, part = setup(sweep="return", passes=2), Part(0.0, 0.0)
+    dial = PlungerDial(graduation_mm=0.0002, range_mm=10, repeatability_mm=0.005)
+    rng = np.random.default_rng(1)
+    scatter = np.std(rng.normal(0, 0.005, (200_000, 4, 2)) @ [1, -1], axis=0).mean() / 2
+    seen = [(s.key, part.shown(s.x_mm)) for s in VICE.stations(how)]
+    back = [(key, value + share * 2 * scatter) for key, value in reversed(seen)]
+    found = VICE.evaluate(case_of(VICE, how, readings([*seen, *back]), dial))
+    told = [n for n in found.notes if "On the way back" in n.text.metric]
+    assert bool(told) == (share > 1)
+
+
 @pytest.mark.parametrize("angle", [0.004, -0.004])
 @pytest.mark.parametrize("pivot", [-70.0, 0.0, 60.0])
 def test_a_jaw_tapped_to_its_target_runs_true(angle: float, pivot: float) -> None:

@@ -348,6 +348,9 @@ def test_a_burr_is_pointed_out_and_no_error_made_of_it() -> None:
     odd = [n for n in case.finding.notes if n.station]
     assert len(odd) == 1
     assert "A burr" in odd[0].text.metric
+    assert "longer than the others say" in odd[0].text.metric
+    short = [n for n in told({**GOOD, **EXACT, "rear": 99.92}).finding.notes if n.station]
+    assert "shorter than the others say" in short[0].text.metric
     assert not [n for n in told({**GOOD, **EXACT}).finding.notes if n.station]
 
 

@@ -202,6 +202,26 @@ def test_ways_of_writing_mean_the_same(written: str, plainly: str) -> None:
     np.testing.assert_equal(ends(written), ends(plainly))
 
 
+@pytest.mark.parametrize(
+    ("said", "left_out"),
+    [
+        ("G17\nG2 X10 Y0 I5", "J0"),
+        ("G17\nG3 X0 Y10 J5", "I0"),
+        ("G18\nG2 X10 Z5 I5", "K0"),
+        ("G18\nG3 X0 Z15 K5", "I0"),
+        ("G19\nG2 Y10 Z5 J5", "K0"),
+        ("G19\nG3 Y0 Z15 K5", "J0"),
+    ],
+)
+def test_a_centre_lies_level_with_the_beginning_where_no_word_says_otherwise(
+    said: str, left_out: str
+) -> None:
+    begun = "G21 G90 G94\nG0 X0 Y0 Z5\nF100\n"
+    bare, whole = (read(f"{begun}{said}{more}\n".encode()).motions for more in ("", f" {left_out}"))
+    assert int(bare.how[-1, KIND]) in (Kind.CW, Kind.CCW)
+    np.testing.assert_array_equal(bare.at, whole.at)
+
+
 @settings(max_examples=60, deadline=None)
 @given(
     st.floats(-50, 50),

@@ -427,8 +427,8 @@ def test_the_template_is_true_to_size_in_every_format() -> None:
     "change",
     [
         {"oil_holes_mm": [5, 500]},
-        {"oil_holes_mm": [179], "length_mm": 180, "oil_hole_mm": 4},
-        {"oil_holes_mm": [1], "length_mm": 180, "oil_hole_mm": 4},
+        {"oil_holes_mm": [178.1], "length_mm": 180, "oil_hole_mm": 4},
+        {"oil_holes_mm": [1.9], "length_mm": 180, "oil_hole_mm": 4},
         {"oil_holes_mm": [50, 52]},
         {"relief_mm": 60, "width_mm": 10},
         {"oil_holes_mm": [50], "oil_hole_mm": 25, "width_mm": 20},

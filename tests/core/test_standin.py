@@ -10,14 +10,18 @@ import pytest
 
 from tests.core.cases import CASES, FINE, IDS, STOCK, Case, marked
 from tests.core.helpers import NOTHING, TRAM, advise, case_of, evaluate, expect, judge, setup
+from truing.contract.move import Move, PadStack
 from truing.kit.instruments import FeelerBlades, PlungerDial, ScaleTrigger
-from truing.machine import Machine, starting_point
+from truing.machine import Machine, Rails, starting_point
+from truing.measure.words import plain
 from truing.registry import kind, registry
 from truing.standin.apply import apply
 from truing.standin.evening import one_round, play
+from truing.standin.hands import Hands
+from truing.standin.rails import shimmed
 from truing.standin.read import as_typed, readers
 from truing.standin.seen import Seen
-from truing.standin.truth import RailsTruth, Truth
+from truing.standin.truth import FootTruth, RailsTruth, StandTruth, Truth
 
 
 def test_every_kind_is_played_here() -> None:
@@ -90,6 +94,52 @@ def test_following_the_advice_ends_true(case: Case) -> None:
                 # believed true is true: what is really there, not only what was read of it
                 assert abs(value) < limit * 1.15
     assert ended["true"] / runs >= 0.95, ended
+
+
+@pytest.mark.parametrize("feet", [True, False])
+def test_a_twisted_casting_stands_as_high_at_a_corner_as_its_twist_says(feet: bool) -> None:
+    """By a metre to the right the slope to the rear grows by it."""
+    at = [(-0.3, -0.2), (0.3, -0.2), (-0.3, 0.2), (0.3, 0.2)] if feet else []
+    stand = StandTruth(
+        feet=[FootTruth(name=f"{x}{y}", x_mm=1000 * x, y_mm=1000 * y) for x, y in at],
+        own_twist_mm_per_m2=0.7,
+    )
+    corner = {(x, y): stand.surface_mm(1000 * x, 1000 * y) for x in (0, 1) for y in (0, 1)}
+    turned = corner[1, 1] - corner[1, 0] - corner[0, 1] + corner[0, 0]
+    assert turned == pytest.approx(0.7)
+
+
+@pytest.mark.parametrize("runs", ["front_back", "left_right"])
+def test_shims_raise_the_rail_that_they_lie_under(runs: Any) -> None:
+    """At the bolt where they lie: the second rail is the right one, or the rear one."""
+    machine = starting_point("gantry_router")
+    rails = Rails(length_mm=1000, apart_mm=600, runs=runs)
+    hands = Hands(machine.model_copy(update={"rails": rails}), np.random.default_rng(1), 0.0)
+    truth = Truth(rails=RailsTruth())
+    for across, along, first, bolt in (
+        (-300.0, -500.0, True, 0),
+        (300.0, 500.0, False, 1),
+        (300.0, -500.0, False, 0),
+    ):
+        x, y = (across, along) if runs == "front_back" else (along, across)
+        stack = PadStack(
+            pad="here", x_mm=x, y_mm=y, before_mm=[0.1], after_mm=[0.3], words=plain("")
+        )
+        move = Move(
+            key="up",
+            mechanism="rail_packs",
+            title=plain(""),
+            steps=[],
+            stacks=[stack],
+            predicted=[],
+            takes=[],
+        )
+        after = shimmed(move, truth, hands).rails
+        raised = after.first_up_mm if first else after.second_up_mm
+        other = after.second_up_mm if first else after.first_up_mm
+        assert raised[bolt] == pytest.approx(0.2)
+        assert raised[1 - bolt] == 0
+        assert other == [0, 0]
 
 
 def test_a_foot_that_is_not_turned_stays_where_it_is() -> None:
