@@ -305,6 +305,8 @@ def test_a_bracket_is_shimmed_on_the_side_that_brings_its_top_back(side: str, no
     assert move.predicted[0].after.value == pytest.approx(nod + change, abs=0.01)
     assert ("upper" if top else "lower") in move.title.metric
     assert ("lower" if top else "upper") not in move.title.metric
+    # two rows bend nothing, and what comes out right needs no warning
+    assert not [n for n in move.notes if "off the plane" in n.metric or "reach" in n.metric]
     # as drawn: the row is slack that gets the stack, the other holds
     assert move.sketch
     assert move.sketch.arrow

@@ -52,7 +52,7 @@ export function BoardPane({
             variant="outlined"
             aria-pressed={drawing}
             onClick={() => setDrawing(!drawing)}
-            sx={{ my: 1 }}
+            sx={{ mt: 1, mb: 2 }}
           >
             {drawing ? "Stop drawing" : "Draw what is in the way"}
           </Button>
