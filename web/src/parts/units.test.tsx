@@ -1,7 +1,6 @@
 import { act, cleanup, fireEvent, screen } from "@testing-library/react";
 import { afterEach, beforeEach, expect, it } from "vitest";
-import { useSettings } from "../settings";
-import { draw } from "../testing/shed";
+import { draw, OtherUnits } from "../testing/shed";
 import { LengthField } from "./LengthField";
 import { SchemaForm } from "./SchemaForm";
 import type { Schema } from "./schema";
@@ -41,23 +40,11 @@ const shown = {
   "clamps.0.tall": { metric: "25.4 mm", inch: "1 in" },
 };
 
-function Units() {
-  const { system, change } = useSettings();
-  return (
-    <button
-      type="button"
-      onClick={() => change({ system: system === "metric" ? "inch" : "metric" })}
-    >
-      Other units
-    </button>
-  );
-}
-
 function show(): Schema[] {
   const told: Schema[] = [];
   draw(
     <>
-      <Units />
+      <OtherUnits />
       <SchemaForm
         schema={schema}
         values={{
@@ -147,7 +134,7 @@ it("says of every field which it is, where two forms ask for the same thing", ()
 it("keeps a length of its own, and says what a bare one is in", async () => {
   draw(
     <>
-      <Units />
+      <OtherUnits />
       <LengthField id="thick" name="thick" label="Thickness" />
     </>,
   );

@@ -8,7 +8,7 @@ import type { ReactNode } from "react";
 import { MemoryRouter } from "react-router";
 import type { CheckState, RoundState, Schemas, Words } from "../api/client";
 import type { Kind } from "../api/queries";
-import { SettingsProvider } from "../settings";
+import { SettingsProvider, useSettings } from "../settings";
 import { themeFor } from "../theme";
 import { answerBy } from "./address";
 
@@ -270,3 +270,16 @@ export const preview = (text: string, more: Partial<Schemas["PreviewOut"]> = {})
   verdict: null,
   ...more,
 });
+
+/** Turns the reader's units round. */
+export function OtherUnits() {
+  const { system, change } = useSettings();
+  return (
+    <button
+      type="button"
+      onClick={() => change({ system: system === "metric" ? "inch" : "metric" })}
+    >
+      Other units
+    </button>
+  );
+}

@@ -2,8 +2,7 @@ import { act, cleanup, fireEvent, screen } from "@testing-library/react";
 import { useState } from "react";
 import { afterEach, beforeEach, expect, it } from "vitest";
 import type { Machine } from "../../api/queries";
-import { useSettings } from "../../settings";
-import { draw } from "../../testing/shed";
+import { draw, OtherUnits } from "../../testing/shed";
 import { asText, Intervals, LimitFields, type Limits } from "./Limits";
 
 beforeEach(() => localStorage.clear());
@@ -37,17 +36,11 @@ let due: unknown;
 function Shown() {
   const [limits, setLimits] = useState<Limits>({});
   const [intervals, setIntervals] = useState<Record<string, number>>({ spindle_tram: 90 });
-  const { system, change } = useSettings();
   sent = asText(limits);
   due = intervals;
   return (
     <>
-      <button
-        type="button"
-        onClick={() => change({ system: system === "metric" ? "inch" : "metric" })}
-      >
-        Other units
-      </button>
+      <OtherUnits />
       <LimitFields machine={machine} limits={limits} change={setLimits} problem={null} />
       <Intervals machine={machine} intervals={intervals} change={setIntervals} problem={null} />
     </>
