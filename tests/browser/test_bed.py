@@ -83,3 +83,7 @@ def test_a_probes_log_becomes_a_map_with_the_keyboard(shed: Shed) -> None:
     # first of all it goes up, alone
     assert motions.at[0, 5] > 0
     assert np.isnan(motions.at[0, 3:5]).all()
+    # for another wish it is the wrong program, and stands there no more
+    tab_to(page, page.get_by_label("Cutter’s diameter"))
+    page.keyboard.insert_text("1")
+    expect(file).to_have_count(0)

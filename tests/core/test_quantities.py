@@ -313,6 +313,22 @@ def test_a_size_is_read_as_it_is_shown(measure: Any, value: float, inch: bool) -
 
 
 @pytest.mark.parametrize(
+    ("text", "measure", "metric"),
+    [
+        ("1 1/2 in/ft", "slope", 125.0),
+        ("1/2 mm / m", "slope", 0.5),
+        ("0,0006in/ft", "slope", 0.05),
+        ("2 MM/M per M", "twist", 2.0),
+        ("10 in/s2", "accel", 254.0),
+        ("0.3", "feed", 0.3),
+        ("1 1/2 thou", "length", 0.0381),
+    ],
+)
+def test_a_size_is_read_as_people_write_it(text: str, measure: Any, metric: float) -> None:
+    assert parse_size(text, measure) == pytest.approx(metric)
+
+
+@pytest.mark.parametrize(
     ("text", "measure"),
     [
         ("0.1 in", "slope"),

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from truing.measure.lengths import normal, parse_length
 from truing.measure.problem import Problem
 from truing.measure.words import TO_INCH, UNITS, Measure, show
@@ -17,14 +19,15 @@ def parse_size(text: str, measure: Measure) -> float:
     """
     if measure == "length":
         return parse_length(text).mm
-    flat, factor = normal(text).replace(" ", ""), 1.0
+    number, factor = normal(text), 1.0
     for name, worth in zip(UNITS[measure], (1.0, 1 / TO_INCH[measure]), strict=True):
-        unit = normal(name).replace(" ", "")
-        if flat.endswith(unit):
-            flat, factor = flat.removesuffix(unit), worth
+        # with room in it or none; between the parts of the number room means something
+        signs = (re.escape(sign) for sign in normal(name) if sign != " ")
+        if unit := re.search(r"\s*" + r"\s*".join(signs) + "$", number):
+            number, factor = number[: unit.start()], worth
             break
     try:
-        return parse_length(f"{flat} mm").mm * factor
+        return parse_length(f"{number} mm").mm * factor
     except Problem as problem:
         usual = show(EXAMPLE, EXAMPLE / 10, measure)
         raise Problem(

@@ -2,7 +2,7 @@ import Box from "@mui/material/Box";
 import TextField from "@mui/material/TextField";
 import { type ComponentProps, useLayoutEffect, useState } from "react";
 import { useSettings } from "../settings";
-import { withUnit } from "./schema";
+import { isBare, UNIT, withUnit } from "./schema";
 
 /**
  * One length in a form of its own, with the unit that a bare number takes beside it. What was typed
@@ -16,8 +16,6 @@ export function LengthField(props: Omit<ComponentProps<typeof TextField>, "value
       now.system === system ? now : { text: withUnit(now.text, now.system), system },
     );
   }, [system]);
-  const unit = withUnit("0", system).slice(2);
-  const bare = typed.text.trim() === "" || withUnit(typed.text, system) !== typed.text.trim();
   return (
     <TextField
       {...props}
@@ -26,8 +24,9 @@ export function LengthField(props: Omit<ComponentProps<typeof TextField>, "value
       autoComplete="off"
       slotProps={{
         htmlInput: { inputMode: "decimal" },
-        input: bare
-          ? { endAdornment: <Box sx={{ color: "text.secondary" }}>{unit}</Box> }
+        inputLabel: { shrink: true },
+        input: isBare(typed.text)
+          ? { endAdornment: <Box sx={{ color: "text.secondary" }}>{UNIT[system]}</Box> }
           : undefined,
       }}
     />

@@ -15,8 +15,10 @@ import {
   fieldsOf,
   initialValues,
   isAsked,
+  isBare,
   type JsonObject,
   type Schema,
+  UNIT,
 } from "./schema";
 
 /** Which parts of a form that folds them away stand open, and how one is opened or closed. */
@@ -249,8 +251,8 @@ const Field = memo((props: FieldProps) => {
       </TextField>
     );
   // beside a bare number stands the unit that it takes; a typed one speaks for itself
-  const bare = (spec.kind === "length" || spec.kind === "lengths") && !/[a-zµ"]/i.test(value ?? "");
-  const unit = bare ? { metric: "mm", inch: "in" }[system] : "";
+  const bare = (spec.kind === "length" || spec.kind === "lengths") && isBare(value ?? "");
+  const unit = bare ? UNIT[system] : "";
   return (
     <TextField
       {...shared}

@@ -167,12 +167,16 @@ export function drawnAt(
   return found === null ? name : [name, ...row, found].join(".");
 }
 
+/** What a bare length is in. */
+export const UNIT: Record<System, string> = { metric: "mm", inch: "in" };
+
+/** Whether what was typed names no unit. */
+export const isBare = (typed: string): boolean => !/[a-zµ"″']/i.test(typed);
+
 /** A bare length takes the unit that stands beside its field. */
 export function withUnit(typed: string, system: System): string {
-  const bare = typed.trim();
-  return bare === "" || /[a-zµ"″']/i.test(bare)
-    ? bare
-    : `${bare} ${system === "metric" ? "mm" : "in"}`;
+  const text = typed.trim();
+  return text === "" || !isBare(text) ? text : `${text} ${UNIT[system]}`;
 }
 
 /**

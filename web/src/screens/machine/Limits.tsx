@@ -4,7 +4,7 @@ import TextField from "@mui/material/TextField";
 import type { ReactNode } from "react";
 import type { ApiProblem, Words } from "../../api/client";
 import type { Machine } from "../../api/queries";
-import { whole } from "../../parts/schema";
+import { isBare, whole } from "../../parts/schema";
 import { useSettings } from "../../settings";
 
 /** A limit as it is typed, with the unit that a bare number took when it was. */
@@ -15,8 +15,6 @@ interface Typed {
 
 /** Limits that were changed: kind of check → limit → what was typed. */
 export type Limits = Record<string, Record<string, Typed>>;
-
-const isBare = (text: string) => !/[a-zµ"″']/i.test(text);
 
 /** To be sent: each with its unit; the server knows what it comes to. */
 export const asText = (limits: Limits): Record<string, Record<string, string>> =>
@@ -92,6 +90,7 @@ export function LimitFields({
                 change({ ...limits, [kind]: { ...limits[kind], [limit.key]: now } });
               }}
               slotProps={{
+                inputLabel: { shrink: true },
                 input: isBare(text)
                   ? {
                       endAdornment: (
