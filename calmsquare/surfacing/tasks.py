@@ -6,25 +6,20 @@ The queue is in PostgreSQL; workers may be as many as there are machines with th
 from __future__ import annotations
 
 import json
-import logging
-import os
-import select
-import subprocess
-import sys
+import multiprocessing
 import tempfile
-from collections.abc import Iterator
+from contextlib import suppress
 from datetime import timedelta
+from multiprocessing.connection import Connection
+from multiprocessing.context import ForkServerProcess
 from pathlib import Path
 from typing import Any
 
-from django.conf import settings
 from django.db.models import F
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
 from calmsquare.surfacing.models import Program
-
-log = logging.getLogger(__name__)
 
 MOST_SECONDS = 120
 MOST_BYTES = 3 * 1024**3
@@ -33,12 +28,16 @@ LOOK_SECONDS = 0.25
 LOST = timedelta(seconds=60)
 """A check whose worker has not said a word for so long lost it."""
 TRIES = 2
+FORKING = multiprocessing.get_context("forkserver")
+"""The first check starts a server that loads the code; from there each begins in no time."""
+FORKING.set_forkserver_preload(["calmsquare.surfacing.ready"])
 
 
 @app.task(queue="programs", pass_context=False)
 def check_program(program_id: str) -> None:
     """Check one program, from beginning to end; whatever happens, it is said in its record."""
     # tasks are looked for while the application starts, before anybody needs the kinds of check
+    from calmsquare.surfacing.child import main
     from truing.record import load
 
     program = _begin(program_id)
@@ -48,21 +47,19 @@ def check_program(program_id: str) -> None:
         ground, data = Path(folder, "ground.json"), Path(folder, "program")
         ground.write_text(load("ground", program.ground).model_dump_json())
         data.write_bytes(bytes(program.data))
-        child = subprocess.Popen(
-            [
-                *(sys.executable, "-m", "calmsquare.surfacing.child"),
-                *(str(ground), str(data), str(MOST_SECONDS), str(MOST_BYTES)),
-            ],
-            cwd=settings.BASE_DIR,
-            stdout=subprocess.PIPE,
+        ours, theirs = FORKING.Pipe(duplex=False)
+        child = FORKING.Process(
+            target=main, args=(theirs, ground, data, MOST_SECONDS, MOST_BYTES), daemon=True
         )
-        try:
-            told = _follow(program_id, child)
-        finally:
-            child.kill()
-            child.wait()
-            if child.stdout:
-                child.stdout.close()
+        with ours:
+            # once nobody here holds their end, it ends with the child
+            with theirs:
+                child.start()
+            try:
+                told = _follow(program_id, child, ours)
+            finally:
+                child.kill()
+                child.join()
     _end(program_id, told)
 
 
@@ -91,38 +88,27 @@ def _begin(program_id: str) -> Program | None:
     return Program.objects.get(pk=program_id) if taken else None
 
 
-def _follow(program_id: str, child: Any) -> dict[str, Any]:
+def _follow(program_id: str, child: ForkServerProcess, ours: Connection) -> dict[str, Any]:
     """What the child says last: its report and picture, a problem, or that it was stopped."""
     begun = timezone.now()
     share = 0.02
-    for line in _lines(child.stdout):
-        if line:
-            told: dict[str, Any] = json.loads(line)
-            if "share" not in told:
-                return told
-            share = told["share"]
-        if (timezone.now() - begun).total_seconds() > MOST_SECONDS:
-            return {"problem": f"After {MOST_SECONDS} s it was not done: split the program."}
-        Program.objects.filter(pk=program_id).update(share=share, beat_at=timezone.now())
-        if Program.objects.filter(pk=program_id, stop=True).exists():
-            return {"stopped": True}
-    code = child.wait()
-    return {"problem": f"Its check broke off (code {code}): it may need more memory than there is."}
-
-
-def _lines(pipe: Any) -> Iterator[bytes]:
-    """Whole lines as they come, and an empty one every so often while none does."""
-    kept = b""
-    while True:
-        ready, _, _ = select.select([pipe], [], [], LOOK_SECONDS)
-        if not ready:
-            yield b""
-            continue
-        more = os.read(pipe.fileno(), 1 << 16)
-        if not more:
-            return
-        *whole, kept = (kept + more).split(b"\n")
-        yield from whole
+    with suppress(EOFError):
+        while True:
+            if ours.poll(LOOK_SECONDS):
+                told: dict[str, Any] = json.loads(ours.recv_bytes())
+                if "share" not in told:
+                    return told
+                share = told["share"]
+            if (timezone.now() - begun).total_seconds() > MOST_SECONDS:
+                return {"problem": f"After {MOST_SECONDS} s it was not done: split the program."}
+            Program.objects.filter(pk=program_id).update(share=share, beat_at=timezone.now())
+            if Program.objects.filter(pk=program_id, stop=True).exists():
+                return {"stopped": True}
+    child.join()
+    return {
+        "problem": f"Its check broke off (code {child.exitcode}):"
+        " it may need more memory than there is."
+    }
 
 
 def _end(program_id: str, told: dict[str, Any]) -> None:

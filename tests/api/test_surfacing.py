@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import os
-import signal
 import threading
 import time
 from datetime import timedelta
 from importlib import import_module
+from multiprocessing.connection import Connection
+from multiprocessing.context import ForkServerProcess
 from typing import Any
 from uuid import uuid4
 
@@ -309,9 +309,9 @@ def test_a_child_that_dies_is_told_and_a_lost_worker_is_followed_up(
 ) -> None:
     sent = send_program(bed, GOOD.encode(), **STATED)
 
-    def killed(program_id: str, child: Any) -> Any:
-        os.kill(child.pid, signal.SIGKILL)
-        return follow(program_id, child)
+    def killed(program_id: str, child: ForkServerProcess, ours: Connection) -> Any:
+        child.kill()
+        return follow(program_id, child, ours)
 
     follow = tasks._follow
     monkeypatch.setattr(tasks, "_follow", killed)
@@ -337,6 +337,26 @@ def test_a_child_that_dies_is_told_and_a_lost_worker_is_followed_up(
     Program.objects.update(state="running", beat_at=timezone.now() - timedelta(seconds=5), tries=1)
     tasks.look_for_lost(timestamp=0)
     assert Program.objects.get().state == "running"
+
+
+@pytest.mark.parametrize(
+    ("limit", "most", "says"),
+    [("MOST_BYTES", 1 << 20, "more memory"), ("MOST_SECONDS", 0, "After 0 s it was not done")],
+)
+def test_a_check_that_takes_too_much_is_broken_off(
+    bed: Bench, monkeypatch: pytest.MonkeyPatch, limit: str, most: int, says: str
+) -> None:
+    monkeypatch.setattr(tasks, limit, most)
+    sent = send_program(bed, GOOD.encode(), **STATED)
+    work(sent["id"])
+    got = bed.by.get(f"/programs/{sent['id']}")
+    assert got["state"] == "failed"
+    assert says in got["reason"]
+    # another after it has what it needs
+    monkeypatch.undo()
+    bed.by.post(f"/programs/{sent['id']}/again")
+    work(sent["id"])
+    assert bed.by.get(f"/programs/{sent['id']}")["state"] == "done"
 
 
 def test_only_so_many_wait_at_once_and_an_id_is_taken_once(bed: Bench) -> None:

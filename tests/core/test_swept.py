@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from truing.programs import read
-from truing.programs.motions import KIND, X0, X1, Y0, Y1, Z0, Z1, Kind
+from truing.programs.motions import FLAGS, KIND, TURNS, X0, X1, Y0, Y1, Z0, Z1, Kind
 from truing.programs.relief import relief
 from truing.programs.sweep import Grid, Tool, sweep, trespass
 
@@ -24,25 +24,47 @@ deep = st.sampled_from([-0.9, -0.5, -0.4, -0.1, 0.3])
 
 @st.composite
 def lines(draw: Any) -> str:
-    """Rapids and feeds, level and sloping, over the board and beside it; arcs of any length."""
+    """Rapids and feeds, level and sloping, over the board and beside it; arcs of any length, level
+    or a screw of one or two turns, and arcs that dip on edge."""
     told = ["G21 G90 G94 F600", "G0 Z2", "G0 X1 Y1", "G1 Z-0.1"]
-    x, y = 1.0, 1.0
+    x, y, z = 1.0, 1.0, -0.1
     for _ in range(draw(st.integers(1, 5))):
-        how = draw(st.sampled_from(["G0", "G1", "slope", "arc"]))
-        if how == "arc":
+        how = draw(st.sampled_from(["G0", "G1", "slope", "arc", "screw", "G18", "G19"]))
+        r = draw(st.sampled_from([1.0, 2.5, 6.0]))
+        if how in ("arc", "screw"):
             # from here about a middle beside it, to where an angle ends
-            r, at = draw(st.sampled_from([1.0, 2.5, 6.0])), draw(st.floats(0, 6.28))
-            turn = draw(st.floats(0.2, 6.0))
+            at, turn = draw(st.floats(0, 6.28)), draw(st.floats(0.2, 6.0))
             cx, cy = x + r * math.cos(at), y + r * math.sin(at)
             way = draw(st.sampled_from([-1, 1]))
             end = at + math.pi + way * turn
             i, j = cx - x, cy - y
             x, y = cx + r * math.cos(end), cy + r * math.sin(end)
-            told.append(f"{'G3' if way > 0 else 'G2'} X{x:.5f} Y{y:.5f} I{i:.5f} J{j:.5f}")
-            continue
-        x, y = draw(across), draw(across)
-        z = f" Z{draw(deep)}" if how == "slope" else ""
-        told.append(f"{'G0' if how == 'G0' else 'G1'} X{x} Y{y}{z}")
+            rest = ""
+            if how == "screw":
+                z = draw(deep)
+                rest = f" Z{z} P{draw(st.integers(1, 2))}"
+            word = "G3" if way > 0 else "G2"
+            told.append(f"G17 {word} X{x:.5f} Y{y:.5f} I{i:.5f} J{j:.5f}{rest}")
+        elif how in ("G18", "G19"):
+            # about a middle above it: angles from straight down, to the right or to the rear
+            begin, end = draw(st.floats(-0.7, 0.7)), draw(st.floats(-0.7, 0.7))
+            if abs(begin - end) < 0.05:
+                continue
+            over, up = -r * math.sin(begin), r * math.cos(begin)
+            far = over + r * math.sin(end)
+            z = z + up - r * math.cos(end)
+            if how == "G18":
+                x += far
+            else:
+                y += far
+            # forward along X it dips clockwise as seen from the rear; along Y seen from the left
+            on = (end > begin) == (how == "G19")
+            middle = f"{'I' if how == 'G18' else 'J'}{over:.5f} K{up:.5f}"
+            told.append(f"{how} {'G3' if on else 'G2'} X{x:.5f} Y{y:.5f} Z{z:.5f} {middle}")
+        else:
+            x, y = draw(across), draw(across)
+            z = draw(deep) if how == "slope" else z
+            told.append(f"{'G0' if how == 'G0' else 'G1'} X{x} Y{y} Z{z:.5f}")
     return "\n".join(told)
 
 
@@ -57,16 +79,21 @@ def places(motions: Any, n: int) -> Any:
     row = motions.at[n]
     begin, end = row[[X0, Y0, Z0]], row[[X1, Y1, Z1]]
     if motions.how[n, KIND] in (Kind.CW, Kind.CCW):
-        cx, cy = row[6], row[7]
-        r = math.hypot(begin[0] - cx, begin[1] - cy)
-        a0 = math.atan2(begin[1] - cy, begin[0] - cx)
-        a1 = math.atan2(end[1] - cy, end[0] - cx)
+        # about Z from X to Y, about Y from Z to X, about X from Y to Z
+        p, q, o = {0: (0, 1, 2), 1: (2, 0, 1), 2: (1, 2, 0)}[int(motions.how[n, FLAGS]) & 3]
+        c = row[6], row[7]
+        r = math.hypot(begin[p] - c[0], begin[q] - c[1])
+        a0 = math.atan2(begin[q] - c[1], begin[p] - c[0])
+        a1 = math.atan2(end[q] - c[1], end[p] - c[0])
         way = 1 if motions.how[n, KIND] == Kind.CCW else -1
-        angle = way * ((way * (a1 - a0)) % (2 * math.pi) or 2 * math.pi)
+        angle = (way * (a1 - a0)) % (2 * math.pi) or 2 * math.pi
+        angle = way * (angle + 2 * math.pi * (motions.how[n, TURNS] - 1))
         t = np.linspace(0, 1, max(2, math.ceil(abs(angle) * r / 0.01)))
-        a = a0 + angle * t
-        z = begin[2] + (end[2] - begin[2]) * t
-        return np.column_stack([cx + r * np.cos(a), cy + r * np.sin(a), z])
+        found = np.empty((len(t), 3))
+        found[:, p] = c[0] + r * np.cos(a0 + angle * t)
+        found[:, q] = c[1] + r * np.sin(a0 + angle * t)
+        found[:, o] = begin[o] + (end[o] - begin[o]) * t
+        return found
     t = np.linspace(0, 1, max(2, math.ceil(math.dist(begin, end) / 0.01)))[:, None]
     return begin + (end - begin) * t
 
@@ -75,7 +102,7 @@ def least(grid: Grid, path: Any, radius: float) -> Any:
     """How low a disc comes over each cell; +inf where it does not come."""
     x, y = np.meshgrid(grid.x, grid.y)
     found = np.full(x.shape, np.inf)
-    for px, py, pz in path[::4]:
+    for px, py, pz in (*path[::4], path[-1]):
         near = (x - px) ** 2 + (y - py) ** 2 <= radius**2
         found[near] = np.minimum(found[near], pz)
     return found
@@ -88,7 +115,7 @@ def test_what_is_cut_is_what_the_disc_passes_over(program: str, radius: float) -
     cut, left = Grid.over(BOX, CELL), Grid.over(BOX, CELL)
     bites = sweep(motions, Tool(radius), cut)
     relief(motions, Tool(radius), left)
-    # what lies half a cell off the rim may be cut or not, and a slope is cut in steps
+    # what lies half a diagonal of a cell off the rim may be cut or not, and a slope is cut in steps
     surely = perhaps = np.zeros_like(cut.up, np.float64)
     gx, gy = np.meshgrid(cut.x, cut.y)
     for n in known(motions):
@@ -104,11 +131,16 @@ def test_what_is_cut_is_what_the_disc_passes_over(program: str, radius: float) -
             low = (perhaps - z0)[met[0]].max(initial=0.0)
             high = (surely - z0)[met[1]].max(initial=0.0)
         else:
+            # a slope is cut in steps, each a cell long and at the lower of its ends
+            slopes = bool(np.ptp(path[:, 2]))
+            off = (1.1 if slopes else 0.75) * CELL
             before = surely, perhaps
-            surely = np.minimum(surely, least(cut, path, radius - 0.7 * CELL))
-            perhaps = np.minimum(perhaps, least(cut, path, radius + 0.7 * CELL))
-            low, high = (before[1] - surely).max(), (before[0] - perhaps).max()
-        step = 0.06 + CELL * (path[0, 2] != path[-1, 2])
+            surely = np.minimum(surely, least(cut, path, radius - off))
+            perhaps = np.minimum(perhaps, least(cut, path, radius + off))
+            # and bites no deeper than one of them
+            low = 0.0 if slopes else (before[1] - surely).max()
+            high = (before[0] - perhaps).max()
+        step = 0.06 + CELL * bool(np.ptp(path[:, 2]))
         assert low - step <= bites[n] <= high + step
     for grid in (cut, left):
         assert (grid.up <= surely + 0.06).all()
@@ -166,8 +198,9 @@ def test_how_far_a_centre_comes_below_what_is_kept(program: str, seed: int) -> N
         on = (i >= 0) & (i < keep.up.shape[1]) & (j >= 0) & (j < keep.up.shape[0])
         # a corner of a cell may be passed by unseen, what comes near its middle may not
         seen = on & (np.abs(at - np.round(at)).max(axis=1) < 0.25)
-        slope = abs(path[-1, 2] - path[0, 2]) / max(1e-9, math.dist(path[0], path[-1]))
-        slack = 0.01 + keep.cell_mm * slope
+        steps = np.abs(np.diff(path, axis=0))
+        slope = (steps[:, 2] / np.maximum(1e-9, np.hypot(*steps[:, :2].T))).max()
+        slack = 0.01 + keep.cell_mm * min(slope, 1.0)
         least_, most = (
             float((keep.up[j[k], i[k]] - path[k, 2]).max(initial=0.0)) for k in (seen, on)
         )

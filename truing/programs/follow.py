@@ -15,6 +15,7 @@ import math
 
 import numpy as np
 
+from truing.programs.arcs import arc_angle, axes
 from truing.programs.compiled import compiled
 from truing.programs.motions import Motions
 from truing.programs.tokens import DELETED, MALFORMED, NOT_FOLLOWED, Words
@@ -347,8 +348,10 @@ def _by_radius(s, goal, p, q, radius, ccw, centre):
 
 
 @compiled
-def _by_centre(s, goal, have, val, p, q, wp, wq, centre):
+def _by_centre(s, goal, have, val, p, q, centre):
     """Centre of an arc as it is stated; what is wrong with it, and by how much."""
+    # the letters I, J, K go with X, Y, Z
+    wp, wq = I + p, I + q
     if not (have[wp] or have[wq]):
         return 31, 0.0
     if s[ARC_ABSOLUTE]:
@@ -368,31 +371,14 @@ def _by_centre(s, goal, have, val, p, q, wp, wq, centre):
 
 
 @compiled
-def _sweep(s, goal, p, q, centre, ccw, turns):
-    """Angle that an arc passes through (rad), a full circle for equal ends."""
-    a0 = math.atan2(s[q] - centre[1], s[p] - centre[0])
-    a1 = math.atan2(goal[q] - centre[1], goal[p] - centre[0])
-    angle = ((a1 - a0) if ccw else (a0 - a1)) % (2 * math.pi)
-    if angle < 1e-9:
-        angle = 2 * math.pi
-    return angle + 2 * math.pi * (turns - 1)
-
-
-@compiled
 def _arc(s, have, val, goal, at, how, n, line, odd):
-    plane = int(s[PLANE])
-    p, q, o = 0, 1, 2
-    wp, wq = I, J
-    if plane == 1:
-        p, q, o, wp, wq = 2, 0, 1, K, I
-    elif plane == 2:
-        p, q, o, wp, wq = 1, 2, 0, J, K
+    p, q, o = axes(int(s[PLANE]))
     ccw = s[MODE] == 30
     centre = np.array([np.nan, np.nan])
     if have[R]:
         wrong, by = _by_radius(s, goal, p, q, val[R] * s[SCALE], ccw, centre)
     else:
-        wrong, by = _by_centre(s, goal, have, val, p, q, wp, wq, centre)
+        wrong, by = _by_centre(s, goal, have, val, p, q, centre)
     if wrong:
         _tell(odd, line, wrong, by)
     if wrong in (31, 32):
@@ -404,13 +390,12 @@ def _arc(s, have, val, goal, at, how, n, line, odd):
     turns = 1
     if have[P] and val[P] >= 1:
         turns = int(min(val[P], 10_000))
-    feed = s[FEED]
-    if s[FEED_MODE] != 94:
-        angle = _sweep(s, goal, p, q, centre, ccw, turns)
-        flat = angle * math.hypot(s[p] - centre[0], s[q] - centre[1])
-        feed = _feed_of(s, have, math.hypot(flat, goal[o] - s[o]), line, odd)
-    n = _put(at, how, n, s, goal, centre[0], centre[1], feed, line, 3 if ccw else 2, 0)
+    across = goal[o] - s[o]
+    n = _put(at, how, n, s, goal, centre[0], centre[1], s[FEED], line, 3 if ccw else 2, 0)
     how[n - 1, 3] = turns
+    if s[FEED_MODE] != 94:
+        _, angle, radius, _ = arc_angle(at[n - 1], how[n - 1])
+        at[n - 1, 8] = _feed_of(s, have, math.hypot(angle * radius, across), line, odd)
     return n
 
 

@@ -9,6 +9,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from truing.measure.words import Words, show
+from truing.programs.arcs import arc_angle, arc_extent
 from truing.programs.ground import Ground, heights
 from truing.programs.motions import (
     CENTRE_1,
@@ -25,7 +26,7 @@ from truing.programs.motions import (
     Motions,
 )
 from truing.programs.relief import relief
-from truing.programs.sweep import Grid, arc_angle, arc_extent
+from truing.programs.sweep import Grid
 from truing.programs.width import LineWidth, line_width
 
 MOST_MOVES = 2000

@@ -14,9 +14,10 @@ import math
 
 import numpy as np
 
+from truing.programs.arcs import arc_angle, arc_at, chords, is_known
 from truing.programs.compiled import compiled
 from truing.programs.motions import Motions
-from truing.programs.sweep import Grid, Tool, _arc_at, _row, arc_angle, extent
+from truing.programs.sweep import Grid, Tool, _row, extent
 
 CHORD_MM = 0.001
 """An arc is cut into chords that leave it by no more."""
@@ -72,8 +73,7 @@ def _trace(at, how, path, x0, y0, cell, a, b):
     for n in range(len(at)):
         kind = how[n, 1]
         row = at[n]
-        total = row[0] + row[1] + row[2] + row[3] + row[4] + row[5]
-        if kind < 1 or kind > 3 or not total < np.inf:
+        if kind < 1 or kind > 3 or not is_known(row, 6):
             continue
         if kind == 1:
             far = max(abs(row[3] - row[0]), abs(row[4] - row[1]))
@@ -92,12 +92,10 @@ def _trace(at, how, path, x0, y0, cell, a, b):
                     b,
                 )
         else:
-            plane = how[n, 2] & 3
-            p, q, o = (0, 1, 2) if plane == 0 else ((2, 0, 1) if plane == 1 else (1, 2, 0))
-            a0, angle, r0, r1 = arc_angle(row, how[n])
-            steps = math.ceil(2 * abs(angle) * max(r0, r1) / cell) + 1
+            arc = arc_angle(row, how[n])
+            steps = math.ceil(2 * abs(arc[1]) * max(arc[2], arc[3]) / cell) + 1
             for k in range(steps + 1):
-                _arc_at(row, p, q, o, r0, r1, a0, angle, k / steps, to)
+                arc_at(row, how[n], arc, k / steps, to)
                 _mark(path, to[0], to[1], to[2], x0, y0, cell, a, b)
 
 
@@ -246,22 +244,17 @@ def _chords(at, how, up, x0, y0, cell, tool):
     c, span, to = np.empty(6), np.empty(2), np.empty(3)
     for n in range(len(at)):
         kind = how[n, 1]
-        known = 0 < kind < 4
+        if kind < 1 or kind > 3 or not is_known(at[n], 6):
+            continue
         for i in range(6):
             c[i] = at[n, i]
-            known = known and c[i] == c[i]
-        if not known:
-            continue
         if kind == 1:
             _chord_exact(c, up, x0, y0, cell, tool, span)
             continue
-        plane = how[n, 2] & 3
-        p, q, o = (0, 1, 2) if plane == 0 else ((2, 0, 1) if plane == 1 else (1, 2, 0))
-        a0, angle, r0, r1 = arc_angle(at[n], how[n])
-        step = 2 * math.acos(max(-1.0, 1 - min(CHORD_MM / max(r0, r1, 1e-9), 1.0)))
-        chords = max(1, min(100_000, math.ceil(abs(angle) / max(step, 1e-6))))
-        for k in range(1, chords + 1):
-            _arc_at(at[n], p, q, o, r0, r1, a0, angle, k / chords, to)
+        arc = arc_angle(at[n], how[n])
+        parts = chords(arc, CHORD_MM)
+        for k in range(1, parts + 1):
+            arc_at(at[n], how[n], arc, k / parts, to)
             for i in range(3):
                 c[3 + i] = to[i]
             _chord_exact(c, up, x0, y0, cell, tool, span)

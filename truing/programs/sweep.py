@@ -14,6 +14,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from truing.programs.arcs import arc_angle, arc_at, arc_extent, axes, chords, is_known
 from truing.programs.compiled import compiled
 from truing.programs.motions import Motions
 
@@ -198,61 +199,9 @@ def _box(c, up, x0, y0, cell, reach):
 
 
 @compiled
-def _arc_at(row, p, q, o, r0, r1, a0, angle, t, to):
-    """The place `t` (0 … 1) along an arc, its radius growing evenly where its ends' differ."""
-    a = a0 + angle * t
-    r = r0 + (r1 - r0) * t
-    to[p] = row[6] + r * math.cos(a)
-    to[q] = row[7] + r * math.sin(a)
-    to[o] = row[o] + (row[3 + o] - row[o]) * t
-
-
-@compiled
-def arc_angle(row, ways):
-    """(first angle, angle passed through, plus counter-clockwise, from and to radius) of an arc."""
-    plane = ways[2] & 3
-    p, q = (0, 1) if plane == 0 else ((2, 0) if plane == 1 else (1, 2))
-    a0 = math.atan2(row[q] - row[7], row[p] - row[6])
-    a1 = math.atan2(row[3 + q] - row[7], row[3 + p] - row[6])
-    full = 2 * math.pi
-    angle = (a1 - a0) % full if ways[1] == 3 else (a0 - a1) % full
-    if angle < 1e-9:
-        angle = full
-    angle += full * (ways[3] - 1)
-    r0 = math.hypot(row[p] - row[6], row[q] - row[7])
-    r1 = math.hypot(row[3 + p] - row[6], row[3 + q] - row[7])
-    return a0, (angle if ways[1] == 3 else -angle), r0, r1
-
-
-@compiled
-def arc_extent(row, ways, axis):
-    """The least and the most of X, Y or Z (0, 1, 2) along an arc in any plane."""
-    plane = ways[2] & 3
-    p, q = (0, 1) if plane == 0 else ((2, 0) if plane == 1 else (1, 2))
-    a0, angle, r0, r1 = arc_angle(row, ways)
-    r = max(r0, r1)
-    low, high = min(row[axis], row[3 + axis]), max(row[axis], row[3 + axis])
-    for quarter in range(4):
-        a = quarter * math.pi / 2
-        along = (a - a0) % (2 * math.pi) if angle > 0 else (a0 - a) % (2 * math.pi)
-        if along <= abs(angle):
-            if axis == p:
-                v = row[6] + r * math.cos(a)
-            elif axis == q:
-                v = row[7] + r * math.sin(a)
-            else:
-                continue
-            low, high = min(low, v), max(high, v)
-    return low, high
-
-
-@compiled
 def _swing(at, how, axis, low, high):
     for n in range(len(at)):
-        known = 2 <= how[n, 1] <= 3
-        for i in range(8):
-            known = known and at[n, i] == at[n, i]
-        if known:
+        if 2 <= how[n, 1] <= 3 and is_known(at[n], 8):
             low[n], high[n] = arc_extent(at[n], how[n], axis)
 
 
@@ -269,17 +218,13 @@ def extent(motions: Motions, axis: int) -> tuple[NDArray[np.float64], NDArray[np
 def _steep_drop(at, how, ramp, top, drop):
     to, was = np.empty(3), np.empty(3)
     for n in range(len(at)):
-        plane = how[n, 2] & 3
-        known = 2 <= how[n, 1] <= 3 and plane != 0
-        for i in range(8):
-            known = known and at[n, i] == at[n, i]
-        if not known:
+        flat = axes(how[n, 2])[2] == 2
+        if how[n, 1] < 2 or how[n, 1] > 3 or flat or not is_known(at[n], 8):
             continue
-        p, q, o = (2, 0, 1) if plane == 1 else (1, 2, 0)
-        a0, angle, r0, r1 = arc_angle(at[n], how[n])
-        steps = max(64, min(100_000, math.ceil(abs(angle) / DIVE_RAD)))
+        arc = arc_angle(at[n], how[n])
+        steps = math.ceil(abs(arc[1]) / DIVE_RAD)
         for k in range(steps + 1):
-            _arc_at(at[n], p, q, o, r0, r1, a0, angle, k / steps, to)
+            arc_at(at[n], how[n], arc, k / steps, to)
             if k > 0:
                 down = min(was[2], top) - min(to[2], top)
                 if down > ramp * math.hypot(to[0] - was[0], to[1] - was[1]):
@@ -307,27 +252,21 @@ def _sweep(at, how, up, x0, y0, cell, discs, deep):
     reach = discs[0, 0]
     for n in range(len(at)):
         kind = how[n, 1]
-        if kind > 3:
+        if kind > 3 or not is_known(at[n], 6):
             continue
-        known = True
         for i in range(6):
             c[i] = at[n, i]
-            known = known and c[i] == c[i]
-        if not known or (min(c[2], c[5]) >= most and kind < 2):
+        if min(c[2], c[5]) >= most and kind < 2:
             continue
         if kind == 0:
             deep[n] = _box(c, up, x0, y0, cell, max(reach - 0.75 * cell, 0.71 * cell))
         elif kind == 1:
             deep[n] = _chord(c, up, x0, y0, cell, discs, part, span)
         else:
-            plane = how[n, 2] & 3
-            p, q, o = (0, 1, 2) if plane == 0 else ((2, 0, 1) if plane == 1 else (1, 2, 0))
-            a0, angle, r0, r1 = arc_angle(at[n], how[n])
-            r = max(r0, r1, 1e-9)
-            step = 2 * math.acos(max(-1.0, 1 - min(0.1 * cell / r, 1.0)))
-            chords = max(1, min(100_000, math.ceil(abs(angle) / max(step, 1e-6))))
-            for k in range(1, chords + 1):
-                _arc_at(at[n], p, q, o, r0, r1, a0, angle, k / chords, to)
+            arc = arc_angle(at[n], how[n])
+            parts = chords(arc, 0.1 * cell)
+            for k in range(1, parts + 1):
+                arc_at(at[n], how[n], arc, k / parts, to)
                 for i in range(3):
                     c[3 + i] = to[i]
                 deep[n] = max(deep[n], _chord(c, up, x0, y0, cell, discs, part, span))
@@ -356,7 +295,7 @@ def _trespass(at, how, up, x0, y0, cell, deep):
     for n in range(len(at)):
         kind = how[n, 1]
         row = at[n]
-        if kind > 3 or not row[0] + row[1] + row[2] + row[3] + row[4] + row[5] < np.inf:
+        if kind > 3 or not is_known(row, 6):
             continue
         worst = 0.0
         if kind == 0:
@@ -376,11 +315,9 @@ def _trespass(at, how, up, x0, y0, cell, deep):
                 x, y = row[0] + (row[3] - row[0]) * t, row[1] + (row[4] - row[1]) * t
                 worst = max(worst, _below(x, y, row[2] + (row[5] - row[2]) * t, up, x0, y0, cell))
         else:
-            plane = how[n, 2] & 3
-            p, q, o = (0, 1, 2) if plane == 0 else ((2, 0, 1) if plane == 1 else (1, 2, 0))
-            a0, angle, r0, r1 = arc_angle(row, how[n])
-            steps = math.ceil(2 * abs(angle) * max(r0, r1) / cell) + 1
+            arc = arc_angle(row, how[n])
+            steps = math.ceil(2 * abs(arc[1]) * max(arc[2], arc[3]) / cell) + 1
             for k in range(steps + 1):
-                _arc_at(row, p, q, o, r0, r1, a0, angle, k / steps, to)
+                arc_at(row, how[n], arc, k / steps, to)
                 worst = max(worst, _below(to[0], to[1], to[2], up, x0, y0, cell))
         deep[n] = worst

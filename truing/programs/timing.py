@@ -14,9 +14,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from truing.programs.arcs import arc_angle, axes, is_known
 from truing.programs.compiled import compiled
 from truing.programs.motions import Motions
-from truing.programs.sweep import arc_angle
 
 
 @dataclass(frozen=True)
@@ -66,8 +66,7 @@ def _ends(row, ways, first, last):
             first[i] = first[i] / length if length > 0 else 0.0
             last[i] = first[i]
         return length
-    plane = ways[2] & 3
-    p, q, o = (0, 1, 2) if plane == 0 else ((2, 0, 1) if plane == 1 else (1, 2, 0))
+    p, q, o = axes(ways[2])
     a0, angle, r0, r1 = arc_angle(row, ways)
     flat = abs(angle) * (r0 + r1) / 2
     across = row[3 + o] - row[o]
@@ -103,12 +102,9 @@ def _times(at, how, rapid, accel, corner, seconds, lengths):
         v = a = np.inf
         if n < len(at):
             kind = how[n, 1]
-            known = kind < 4
-            for i in range(6):
-                known = known and at[n, i] == at[n, i]
             if kind == 4:
                 seconds[n] = at[n, 8]
-            if known:
+            if kind < 4 and is_known(at[n], 6):
                 length = _ends(at[n], how[n], first, last)
                 if length == 0.0:
                     continue
