@@ -64,8 +64,10 @@ def test_what_is_in_the_way_is_drawn_with_a_finger(phone: Shed) -> None:
     name.fill("Vice bolt")
     # what was typed stays while something else is looked at, and while more is drawn
     page.get_by_role("tab", name="Plan").tap()
+    expect(cutter).to_be_visible()
     expect(cutter).to_have_value("17")
     page.get_by_role("tab", name="Board").tap()
+    expect(cutter).to_be_hidden()
     page.get_by_role("button", name="Draw what is in the way").tap()
     picture.scroll_into_view_if_needed()
     box = picture.bounding_box()
