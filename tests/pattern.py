@@ -1,5 +1,5 @@
-"""The demo's pattern, built once for all tests of a run in a database of its own: others begin as
-copies of that, or take its rows."""
+"""What databases of the tests begin as, built once for all tests of a run: one with every table,
+and one with the demo's pattern, of which others are copies or take the rows."""
 
 from __future__ import annotations
 
@@ -25,20 +25,32 @@ def address(database: str) -> str:
     return f"{base}/{database}"
 
 
+def empty_pattern(run: str) -> str:
+    """Name of a database that has every table and nothing in them, for the run of that id."""
+    return _built("calmsquare_empty", run, "template1", "migrate")
+
+
 def demo_pattern(run: str) -> str:
     """Name of a database that holds nothing but the demo's pattern, for the run of that id."""
-    name = f"calmsquare_pattern_{run[:12]}"
+    return _built("calmsquare_pattern", run, empty_pattern(run), "load_demo")
+
+
+def _built(kind: str, run: str, template: str, command: str) -> str:
+    """A database of a kind, a copy of another in which a command was run; those of other runs go.
+    One process builds it while the others wait."""
+    name = f"{kind}_{run[:12]}"
     with psycopg.connect(address("postgres"), autocommit=True) as admin:
         admin.execute("SELECT pg_advisory_lock(%s)", [LOCK])
-        kept = "SELECT datname FROM pg_database WHERE datname LIKE 'calmsquare\\_pattern\\_%'"
-        there = [row[0] for row in admin.execute(kept)]
+        kept = "SELECT datname FROM pg_database WHERE datname LIKE %s"
+        there = [row[0] for row in admin.execute(kept, [f"{kind}\\_%"])]
         if name not in there:
             for old in there:
                 admin.execute(sql.SQL("DROP DATABASE {} WITH (FORCE)").format(sql.Identifier(old)))
-            admin.execute(sql.SQL("CREATE DATABASE {}").format(sql.Identifier(name)))
+            copy = sql.SQL("CREATE DATABASE {} TEMPLATE {}")
+            admin.execute(copy.format(sql.Identifier(name), sql.Identifier(template)))
             try:
                 subprocess.run(
-                    [sys.executable, "manage.py", "load_demo", "--migrate"],
+                    [sys.executable, "manage.py", command],
                     cwd=ROOT,
                     env={**os.environ, "DATABASE_URL": address(name), "DEMO": "1"},
                     check=True,
