@@ -5,7 +5,14 @@ import Slider from "@mui/material/Slider";
 import Tab from "@mui/material/Tab";
 import Tabs from "@mui/material/Tabs";
 import Typography from "@mui/material/Typography";
-import { type ReactNode, useCallback, useEffect, useState } from "react";
+import {
+  type ReactNode,
+  startTransition,
+  useCallback,
+  useEffect,
+  useOptimistic,
+  useState,
+} from "react";
 import { Link as RouterLink, useParams, useSearchParams } from "react-router";
 import { useMachine } from "../../api/queries";
 import { Figure } from "../../figures/Figure";
@@ -52,7 +59,9 @@ export default function Bed() {
 function Shown({ bed }: { bed: BedState }) {
   const { say } = useSettings();
   const [search, setSearch] = useSearchParams();
-  const pane = (PANES.find((p) => p === search.get("pane")) ?? "plan") as Pane;
+  // a tab that is pressed is there at once, however long the address takes to follow: who presses
+  // two of them quickly must not find the second taken for the one that still stood there
+  const [pane, show] = useOptimistic(PANES.find((p) => p === search.get("pane")) ?? "plan");
   const programId = search.get("program");
   const [wish, setWish] = useState<JsonObject>(bed.wish as JsonObject);
   const [drawing, setDrawing] = useState(false);
@@ -140,7 +149,12 @@ function Shown({ bed }: { bed: BedState }) {
         <Box sx={{ minWidth: 0 }}>
           <Tabs
             value={pane}
-            onChange={(_, to) => setSearch({ pane: to as string })}
+            onChange={(_, to: Pane) =>
+              startTransition(() => {
+                show(to);
+                setSearch({ pane: to });
+              })
+            }
             variant="scrollable"
             aria-label="What to do on the bed"
             sx={{ mb: 1 }}
