@@ -52,11 +52,13 @@ class Erring:
 
     def up(self, riser: str) -> np.ndarray:
         """Where it goes for each mm up."""
-        if riser == "quill" and not any(n.startswith("rise_quill") for n in self.errors):
-            return self.axis()
-        normal = np.array([self.of("slope_x"), self.of("slope_y"), 1.0])
-        own = np.array([self.of(f"rise_{riser}_x"), self.of(f"rise_{riser}_y"), 0.0])
-        return normal + own
+        way = np.array([self.of("slope_x"), self.of("slope_y"), 1.0])
+        for i, axis in enumerate("xy"):
+            name = f"rise_{riser}_{axis}"
+            # a quill of which nothing is known that way slides along its spindle
+            along = riser == "quill" and name not in self.errors
+            way[i] = self.axis()[i] if along else way[i] + self.of(name)
+        return way
 
     def axis(self) -> np.ndarray:
         """Along the spindle, up."""

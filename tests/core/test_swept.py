@@ -88,7 +88,8 @@ def places(motions: Any, n: int) -> Any:
         way = 1 if motions.how[n, KIND] == Kind.CCW else -1
         angle = (way * (a1 - a0)) % (2 * math.pi) or 2 * math.pi
         angle = way * (angle + 2 * math.pi * (motions.how[n, TURNS] - 1))
-        t = np.linspace(0, 1, max(2, math.ceil(abs(angle) * r / 0.01)))
+        far = math.hypot(angle * r, end[o] - begin[o])
+        t = np.linspace(0, 1, max(2, math.ceil(far / 0.01)))
         found = np.empty((len(t), 3))
         found[:, p] = c[0] + r * np.cos(a0 + angle * t)
         found[:, q] = c[1] + r * np.sin(a0 + angle * t)
@@ -171,7 +172,8 @@ def test_what_is_round_or_pointed_leaves_its_own_underside(name: str, program: s
     for n in known(motions):
         if motions.how[n, KIND] == Kind.RAPID:
             continue
-        for px, py, pz in places(motions, n)[::2]:
+        path = places(motions, n)
+        for px, py, pz in (*path[::2], path[-1]):
             dx, dy = x - px, y - py
             d = np.hypot(dx, dy)
             up = pz + rises(d) - tool.lean_x * dx - tool.lean_y * dy
