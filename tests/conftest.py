@@ -14,11 +14,15 @@ settings.load_profile("here")
 
 @pytest.fixture(scope="session")
 def django_db_modify_db_settings(
-    django_db_modify_db_settings_parallel_suffix: None, django_db_keepdb: bool, testrun_uid: str
+    django_db_modify_db_settings_parallel_suffix: None,
+    django_db_keepdb: bool,
+    request: pytest.FixtureRequest,
 ) -> None:
-    """Every process of a run begins with a copy of one database, and makes no tables of its own."""
-    if not django_db_keepdb:
-        connection.settings_dict["TEST"]["TEMPLATE"] = empty_pattern(testrun_uid)
+    """Where several processes share a run, each begins with a copy of one database, and makes no
+    tables of its own."""
+    shared = getattr(request.config, "workerinput", None)
+    if shared and not django_db_keepdb:
+        connection.settings_dict["TEST"]["TEMPLATE"] = empty_pattern(shared["testrunuid"])
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
