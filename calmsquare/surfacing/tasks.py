@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import multiprocessing
+import signal
 import tempfile
 from contextlib import suppress
 from datetime import timedelta
@@ -91,8 +92,10 @@ def _begin(program_id: str) -> Program | None:
 def _follow(program_id: str, child: ForkServerProcess, ours: Connection) -> dict[str, Any]:
     """What the child says last: its report and picture, a problem, or that it was stopped."""
     begun = timezone.now()
+    late = {"problem": f"After {MOST_SECONDS} s it was not done: split the program."}
     share = 0.02
-    with suppress(EOFError):
+    # the pipe's end is an error of its own, and another one in the midst of what is said
+    with suppress(EOFError, OSError):
         while True:
             if ours.poll(LOOK_SECONDS):
                 told: dict[str, Any] = json.loads(ours.recv_bytes())
@@ -100,11 +103,14 @@ def _follow(program_id: str, child: ForkServerProcess, ours: Connection) -> dict
                     return told
                 share = told["share"]
             if (timezone.now() - begun).total_seconds() > MOST_SECONDS:
-                return {"problem": f"After {MOST_SECONDS} s it was not done: split the program."}
+                return late
             Program.objects.filter(pk=program_id).update(share=share, beat_at=timezone.now())
             if Program.objects.filter(pk=program_id, stop=True).exists():
                 return {"stopped": True}
     child.join()
+    if child.exitcode == -signal.SIGXCPU:
+        # its own clock may be the first to say so
+        return late
     return {
         "problem": f"Its check broke off (code {child.exitcode}):"
         " it may need more memory than there is."

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import threading
 import time
 from datetime import timedelta
@@ -337,6 +338,18 @@ def test_a_child_that_dies_is_told_and_a_lost_worker_is_followed_up(
     Program.objects.update(state="running", beat_at=timezone.now() - timedelta(seconds=5), tries=1)
     tasks.look_for_lost(timestamp=0)
     assert Program.objects.get().state == "running"
+
+
+@pytest.mark.django_db
+def test_a_child_that_dies_in_the_midst_of_a_word_is_told_too() -> None:
+    ours, theirs = tasks.FORKING.Pipe(duplex=False)
+    with theirs:
+        # a hundred bytes are announced and four come
+        os.write(theirs.fileno(), (100).to_bytes(4, "big") + b"half")
+    child = tasks.FORKING.Process(target=int)
+    child.start()
+    with ours:
+        assert "broke off" in tasks._follow(str(uuid4()), child, ours)["problem"]
 
 
 @pytest.mark.parametrize(

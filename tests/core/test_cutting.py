@@ -254,6 +254,19 @@ def test_a_dive_is_as_deep_as_its_circle_is_steeper_than_a_ramp(ramp: float) -> 
     assert below[-1] == pytest.approx(found[-1] - 1, abs=0.1)
 
 
+def test_a_dive_is_counted_from_the_face_on_along_a_wide_arc_too() -> None:
+    """Four degrees down with a radius of two metres: fifteen hundredths are below the face."""
+    r, steep = 2000.0, math.radians(4)
+    x, z = r * math.sin(steep), -r * math.cos(steep)
+    # down the left side of the arc, from 0.3 above the face
+    begin = math.acos((-z - 0.45) / r)
+    from_x, to_x = -r * math.sin(begin), -x
+    middle = f"I{-from_x:.6f} K{r * math.cos(begin):.6f}"
+    text = f"G21 G90 G94 F600\nG0 Z0.3\nG0 X{from_x:.6f} Y0\nG18 G2 X{to_x:.6f} Z-0.15 {middle}\n"
+    found = steep_drop(read(text.encode()).motions, math.tan(math.radians(3)), 0.0)
+    assert found[-1] == pytest.approx(0.15, abs=0.01)
+
+
 ENDS = {
     # beyond what both of its ends reach: (block, from … to), but for the 5 mm that it begins at
     "down, seen from the rear": ("G18 G2 X20 Z-0.2 I8 K20", (4, 10, -1.741, 20, 10)),

@@ -222,7 +222,8 @@ def _steep_drop(at, how, ramp, top, drop):
         if how[n, 1] < 2 or how[n, 1] > 3 or flat or not is_known(at[n], 8):
             continue
         arc = arc_angle(at[n], how[n])
-        steps = math.ceil(abs(arc[1]) / DIVE_RAD)
+        # of a wide arc closer than that, since it may pass the height on its way
+        steps = max(64, min(100_000, math.ceil(abs(arc[1]) / DIVE_RAD)))
         for k in range(steps + 1):
             arc_at(at[n], how[n], arc, k / steps, to)
             if k > 0:
