@@ -30,6 +30,8 @@ import { Remark } from "./Waiting";
 export interface SchemaFormProps {
   schema: Schema;
   values?: JsonObject | null;
+  /** When the values become others, whatever nobody has touched becomes what they are. */
+  follows?: boolean;
   shown?: Record<string, Words>;
   /** Nobody has stated these: what is sent is what is read, round as it is. */
   proposed?: boolean;
@@ -62,16 +64,17 @@ export function SchemaForm(props: SchemaFormProps) {
   const { system } = useSettings();
   const id = useId();
   const begun = () => initialValues(schema, values ?? {}, shown ?? {}, system, omit);
-  const [stood, setStood] = useState(() => ({ system, values: begun() }));
+  const given = props.follows ? JSON.stringify(values) : "";
+  const [stood, setStood] = useState(() => ({ system, given, values: begun() }));
   const form = useForm<JsonObject>({ defaultValues: stood.values });
-  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each change of the units
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each change of the units or of what is followed
   useLayoutEffect(() => {
-    if (stood.system === system) return;
+    if (stood.system === system && stood.given === given) return;
     const anew = begun();
-    const kept = carried(schema, form.getValues(), stood.values, anew, stood.system);
-    form.reset(kept, { keepErrors: true });
-    setStood({ system, values: anew });
-  }, [system]);
+    const from = stood.system === system ? null : stood.system;
+    form.reset(carried(schema, form.getValues(), stood.values, anew, from), { keepErrors: true });
+    setStood({ system, given, values: anew });
+  }, [system, given]);
   const { setError, clearErrors, watch } = form;
   const put = useRef(0);
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for each row that comes

@@ -180,15 +180,16 @@ export function withUnit(typed: string, system: System): string {
 }
 
 /**
- * What stands in a form when its reader's units become others: what was typed stays, with the unit
- * that it was typed in, and whatever is as it stood at first is told anew.
+ * What stands in a form when what it began with becomes something else, in its reader's other units
+ * or because somebody else changed it: what was typed stays, with the unit that it was typed in,
+ * `from`, where the units changed, and whatever is as it stood at first is told anew.
  */
 export function carried(
   root: Schema,
   now: JsonObject,
   stood: JsonObject,
   anew: JsonObject,
-  from: System,
+  from: System | null,
   schema: Schema = root,
 ): JsonObject {
   const found: JsonObject = {};
@@ -199,6 +200,8 @@ export function carried(
       const has = `has_${name}`;
       found[has] = now[has] === stood[has] ? anew[has] : now[has];
       found[name] = carried(root, typed, was ?? {}, next ?? {}, from, inner);
+    } else if (kind === "rows" && inner && from === null) {
+      found[name] = together(typed, was ?? [], next ?? []);
     } else if (kind === "rows" && inner) {
       // of rows that came or went nobody knows which is which: all count as typed
       const same = typed.length === was?.length && typed.length === next?.length;
@@ -206,10 +209,25 @@ export function carried(
         carried(root, row, same ? was[i] : {}, same ? next[i] : {}, from, inner),
       );
     } else if (JSON.stringify(typed) === JSON.stringify(was)) found[name] = next;
-    else if (kind === "length" || kind === "lengths") found[name] = withUnit(String(typed), from);
+    else if (from && (kind === "length" || kind === "lengths"))
+      found[name] = withUnit(String(typed), from);
     else found[name] = typed;
   }
   return found;
+}
+
+/**
+ * Rows that two have changed since they stood as they did: what either added is there, what either
+ * took off is not, and one that was changed here stays, whatever became of it there.
+ */
+function together(now: JsonObject[], stood: JsonObject[], anew: JsonObject[]): JsonObject[] {
+  const told = (rows: JsonObject[]) => new Set(rows.map((row) => JSON.stringify(row)));
+  const [before, after] = [told(stood), told(anew)];
+  const isIn = (rows: Set<string>, row: JsonObject) => rows.has(JSON.stringify(row));
+  return [
+    ...now.filter((row) => !isIn(before, row) || isIn(after, row)),
+    ...anew.filter((row) => !isIn(before, row)),
+  ];
 }
 
 /** A whole number that was typed; −1, which the server refuses at its field, for what is none. */

@@ -63,10 +63,11 @@ export function BoardPane({
             </Typography>
           )}
           <SchemaForm
-            // what was typed stays while more is drawn, and gives way to what the board has become
-            key={`${drawn.kept} ${JSON.stringify(bed.board_values)}`}
+            // what was typed stays while more is drawn, until it is kept
+            key={drawn.kept}
             schema={bed.board_schema as Schema}
             values={bed.board_values as JsonObject}
+            follows
             more={{ at: "keep_outs", rows: drawn.rows }}
             shown={bed.board_shown}
             prefix="board."
