@@ -1,7 +1,7 @@
 /** What a machine is judged by, and how soon it is looked at again: set once, and folded away. */
 import Box from "@mui/material/Box";
 import TextField from "@mui/material/TextField";
-import type { ReactNode } from "react";
+import { type ReactNode, useEffect, useRef } from "react";
 import type { ApiProblem, Words } from "../../api/client";
 import type { Machine } from "../../api/queries";
 import { isBare, whole } from "../../parts/schema";
@@ -30,10 +30,40 @@ export const asText = (limits: Limits): Record<string, Record<string, string>> =
     ]),
   );
 
-/** What is set once and seldom looked at again, folded away. */
-function Later({ title, children }: { title: string; children: ReactNode }) {
+const limitField = (kind: string, key: string) => `tolerances.${kind}.${key}`;
+const intervalField = (kind: string) => `intervals.${kind}`;
+
+/** Whether a refusal of that field is shown here, at what it is about. */
+export const asksFor = (
+  { checks, limits, intervals }: Pick<Machine, "checks" | "limits" | "intervals">,
+  field: string,
+): boolean =>
+  checks.some(
+    ({ kind }) =>
+      (kind in intervals && field === intervalField(kind)) ||
+      (limits[kind] ?? []).some(({ key }) => field === limitField(kind, key)),
+  );
+
+/** What is set once and seldom looked at again, folded away; it opens where something is refused. */
+function Later({
+  title,
+  problem,
+  children,
+}: {
+  title: string;
+  problem: ApiProblem | null;
+  children: ReactNode;
+}) {
+  const box = useRef<HTMLDetailsElement>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each answer of the server
+  useEffect(() => {
+    const refused = box.current?.querySelector<HTMLElement>("[aria-invalid=true]");
+    if (!box.current || !refused) return;
+    box.current.open = true;
+    refused.focus();
+  }, [problem]);
   return (
-    <Box component="details" sx={(t) => ({ borderTop: `1px solid ${t.palette.rule}` })}>
+    <Box component="details" ref={box} sx={(t) => ({ borderTop: `1px solid ${t.palette.rule}` })}>
       <Box
         component="summary"
         sx={{ cursor: "pointer", minHeight: 48, alignContent: "center", fontWeight: 600 }}
@@ -64,7 +94,7 @@ export function LimitFields({
   if (rows.length === 0) return null;
   const unitOf = (typed: Typed | undefined, unit: Words) => typed?.unit ?? say(unit);
   return (
-    <Later title="Limits">
+    <Later title="Limits" problem={problem}>
       <Box
         sx={{
           display: "grid",
@@ -73,7 +103,7 @@ export function LimitFields({
         }}
       >
         {rows.map(({ kind, check, limit }) => {
-          const error = problem?.errors.find((e) => e.field === `tolerances.${kind}.${limit.key}`);
+          const error = problem?.errors.find((e) => e.field === limitField(kind, limit.key));
           const typed = limits[kind]?.[limit.key];
           const text = typed?.text ?? say(limit.words);
           return (
@@ -124,10 +154,10 @@ export function Intervals({
   const rows = machine.checks.filter((c) => c.kind in intervals);
   if (rows.length === 0) return null;
   return (
-    <Later title="Look again after">
+    <Later title="Look again after" problem={problem}>
       <Box sx={{ display: "flex", gap: 2, flexWrap: "wrap" }}>
         {rows.map(({ kind, title }) => {
-          const error = problem?.errors.find((e) => e.field === `intervals.${kind}`);
+          const error = problem?.errors.find((e) => e.field === intervalField(kind));
           return (
             <TextField
               key={kind}

@@ -14,7 +14,7 @@ import { type JsonObject, payload, type Schema } from "../../parts/schema";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { Forms } from "./Forms";
-import { asText, Intervals, LimitFields, type Limits } from "./Limits";
+import { asksFor, asText, Intervals, LimitFields, type Limits } from "./Limits";
 
 /** Describe a machine: a new one from a starting point, or one that is there. */
 export default function MachineForm() {
@@ -188,6 +188,7 @@ function Describe({
           proposed={!machine}
           prefix="spec."
           problem={save.error}
+          mine={(field) => field === "name" || (machine ? asksFor(machine, field) : false)}
           busy={save.isPending}
           submit={machine ? "Keep the changes" : "Add it"}
           folding={folding}

@@ -1,9 +1,10 @@
 import { act, cleanup, fireEvent, screen } from "@testing-library/react";
 import { useState } from "react";
 import { afterEach, beforeEach, expect, it } from "vitest";
+import { ApiProblem } from "../../api/client";
 import type { Machine } from "../../api/queries";
 import { draw, OtherUnits } from "../../testing/shed";
-import { asText, Intervals, LimitFields, type Limits } from "./Limits";
+import { asksFor, asText, Intervals, LimitFields, type Limits } from "./Limits";
 
 beforeEach(() => localStorage.clear());
 afterEach(() => localStorage.clear());
@@ -11,6 +12,7 @@ afterEach(cleanup);
 
 const machine = {
   checks: [{ kind: "spindle_tram", title: "Tram" }],
+  intervals: { spindle_tram: 90 },
   limits: {
     spindle_tram: [
       {
@@ -33,7 +35,7 @@ const machine = {
 let sent: unknown;
 let due: unknown;
 
-function Shown() {
+function Shown({ problem = null }: { problem?: ApiProblem | null }) {
   const [limits, setLimits] = useState<Limits>({});
   const [intervals, setIntervals] = useState<Record<string, number>>({ spindle_tram: 90 });
   sent = asText(limits);
@@ -41,8 +43,8 @@ function Shown() {
   return (
     <>
       <OtherUnits />
-      <LimitFields machine={machine} limits={limits} change={setLimits} problem={null} />
-      <Intervals machine={machine} intervals={intervals} change={setIntervals} problem={null} />
+      <LimitFields machine={machine} limits={limits} change={setLimits} problem={problem} />
+      <Intervals machine={machine} intervals={intervals} change={setIntervals} problem={problem} />
     </>
   );
 }
@@ -81,4 +83,30 @@ it("sends no days that nobody typed", () => {
     type("Tram (days)", text);
     expect(due).toEqual({ spindle_tram: meant });
   }
+});
+
+const refusal = (field: string, message: string) =>
+  new ApiProblem(422, "Refused", message, [{ field, message, expected: "" }]);
+const isOpen = (title: string) =>
+  (screen.getByText(title).closest("details") as HTMLDetailsElement).open;
+
+it("opens where a limit is refused, and goes there", () => {
+  const { again } = draw(<Shown />);
+  expect([isOpen("Limits"), isOpen("Look again after")]).toEqual([false, false]);
+  const refused = refusal("tolerances.spindle_tram.nod", "No limit is below nought.");
+  again(<Shown problem={refused} />);
+  expect([isOpen("Limits"), isOpen("Look again after")]).toEqual([true, false]);
+  expect(document.activeElement).toBe(field("Nod"));
+  expect(screen.getByText("No limit is below nought.")).toBeTruthy();
+  again(<Shown problem={refusal("intervals.spindle_tram", "Whole days.")} />);
+  expect(isOpen("Look again after")).toBe(true);
+  expect(document.activeElement).toBe(field("Tram (days)"));
+});
+
+it("knows which refusals it shows, so that no other is told twice or lost", () => {
+  expect(asksFor(machine, "tolerances.spindle_tram.nod")).toBe(true);
+  expect(asksFor(machine, "intervals.spindle_tram")).toBe(true);
+  expect(asksFor(machine, "tolerances.spindle_tram")).toBe(false);
+  expect(asksFor(machine, "tolerances.spindle_tram.lean")).toBe(false);
+  expect(asksFor(machine, "intervals.bed_map")).toBe(false);
 });
