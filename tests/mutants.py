@@ -47,8 +47,9 @@ SKIPPED = {"operator_string", "operator_arg_removal", "operator_assignment", "op
            "operator_dict_arguments",
     "operator_number",
 }  # fmt: off
-SECONDS = 30.0
-"""Of tests, as long as they take unhindered, that a mutant is tried against."""
+SECONDS = (30.0, 120.0, 900.0)
+"""Of tests, as long as they take unhindered, that a mutant is tried against: those that are likely
+to notice it, those that speak of its part, and whatever else goes through its line."""
 WORKERS = 2
 TOLD = "tests/core/test_told.py"
 """The approved text: what every kind says, asks and begins with."""
@@ -305,6 +306,10 @@ class Covering:
             module = case.attrib["classname"].replace(".", "/") + ".py"
             yield f"{module}::{case.attrib['name']}", float(case.attrib["time"])
 
+    def patience(self, tests: list[str]) -> float:
+        """How long a run of these may last (s) before it is taken for one that never ends."""
+        return 240 + 4 * sum(self.took.get(t, 1.0) for t in tests)
+
     def lines(self, path: str) -> dict[int, list[str]]:
         if path not in self._lines:
             self._lines[path] = self.data.contexts_by_lineno(f"{self.measured}/{path}")
@@ -325,9 +330,8 @@ class Covering:
     def _going_through(self, path: str) -> set[str]:
         return {c.partition("|")[0] for cs in self.lines(path).values() for c in cs if c}
 
-    def tests(self, path: str, line: int) -> tuple[list[str], list[str]]:
-        """What a change is tried against, and what it is tried against once it has passed that:
-        whatever speaks of its part."""
+    def tests(self, path: str, line: int) -> list[list[str]]:
+        """What a change is tried against, one after the other while it passes."""
         through = self.lines(path).get(line, [])
         names = {c.partition("|")[0] for c in through if c}
         if not names and not through and compiled(ROOT / path, line):
@@ -338,7 +342,7 @@ class Covering:
             # what runs when a module is imported shows in all that uses the module, whichever test
             # it was that imported it
             if not through:
-                return [], []
+                return []
             names = self._going_through(path)
             names |= {n for n in self.took if n.startswith(TOLD) and "[forms]" in n}
         of_file: dict[str, int] = {}
@@ -351,17 +355,15 @@ class Covering:
             speaks = speaks_of(file, path)
             told = file == TOLD
             turns.append((file == DEMO, not told, not (speaks or told), turn, seconds, name))
-        chosen: list[str] = []
-        more: list[str] = []
-        spent = longer = 0.0
+        tries: list[list[str]] = [[], [], []]
+        spent = [0.0, 0.0, 0.0]
         for _, _, silent, _, seconds, name in sorted(turns):
-            if not chosen or spent + seconds <= SECONDS:
-                spent += seconds
-                chosen.append(name)
-            elif not silent and longer + seconds <= 4 * SECONDS:
-                longer += seconds
-                more.append(name)
-        return chosen, more
+            for n in (0, 2) if silent else (0, 1, 2):
+                if spent[n] + seconds <= SECONDS[n] or not tries[0]:
+                    spent[n] += seconds
+                    tries[n].append(name)
+                    break
+        return [t for t in tries if t]
 
 
 def main() -> None:
@@ -401,25 +403,24 @@ def main() -> None:
             return known.read_text("utf-8")
 
         def tried(m: Mutant) -> str:
-            tests, more = covering.tests(m.path, m.line)
-            if not tests:
+            tries = covering.tests(m.path, m.line)
+            if not tries:
                 return "reached by no test"
             database, folder = free.get()
             target = folder / m.path
             kept = target.read_text("utf-8")
             try:
                 target.write_text(m.code, "utf-8")
-                groups = [[t for t in tests if t.startswith(APART) == a] for a in (False, True)]
-                groups.append([t for t in more if not t.startswith(APART)])
+                groups = [[t for t in g if t.startswith(APART) == a] for g in tries for a in (0, 1)]
                 refused = any(
-                    pytest(folder, database, "-x", "--reuse-db", *g, limit=60 + 8 * SECONDS)
+                    pytest(folder, database, "-x", "--reuse-db", *g, limit=covering.patience(g))
                     for g in groups
                     if g
                 ) or schema_differs(folder)
             finally:
                 target.write_text(kept, "utf-8")
                 free.put((database, folder))
-            return "" if refused else f"passes {len(tests) + len(more)} tests"
+            return "" if refused else f"passes {sum(map(len, tries))} tests"
 
         with ThreadPoolExecutor(WORKERS) as pool:
             count = 0

@@ -21,6 +21,7 @@ from truing.course.standing import Decision, Log, Ran, Result, Standing, Tilt, T
 from truing.course.step import detour, next_step, overall
 from truing.machine import FORM_TITLES, Machine, starting_point
 from truing.machine.mechanisms import ALL, mechanisms_of
+from truing.machine.subject import THE_MACHINE
 from truing.measure.problem import Problem
 from truing.measure.words import plain
 from truing.registry import registry
@@ -314,6 +315,22 @@ def test_a_machine_is_called_true_only_when_all_of_it_is_known() -> None:
     assert next_step(found) is None
     status, told = overall(found)
     assert (status, "while the head stands tilted" in told.metric) == ("unmeasured", True)
+
+
+@pytest.mark.parametrize("key", [k.key for k in suiting(MILL) if k.when_needed] + ["spindle_tram"])
+def test_what_is_read_only_when_needed_counts_while_what_was_read_holds(key: str) -> None:
+    asked = not course_kind(key).when_needed
+    moved = Touch(id="t", at=at(4), mechanisms=list(course_kind(key).rests_on), said="it was moved")
+    subject = next((part for part, _ in course_kind(key).subjects_of(MILL)), THE_MACHINE.text)
+    read = Result(kind=key, subject=subject, at=at(0), verdict="true")
+    out = Result(kind=key, subject=subject, at=at(5), verdict="out")
+    for log, counts in (
+        (Log(), asked),
+        (Log(results=[read]), True),
+        (Log(results=[read], touches=[moved]), asked),
+        (Log(results=[read, out], touches=[moved]), True),
+    ):
+        assert by_kind(stand(MILL, log, now=9, built=(key,)))[key].counts == counts
 
 
 def test_looking_again_by_days_and_by_hours() -> None:

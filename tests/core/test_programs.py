@@ -14,7 +14,7 @@ from truing.measure.problem import Problem
 from truing.programs import read
 from truing.programs.check import check
 from truing.programs.ground import MOST_WORK, Cutter, Ground
-from truing.programs.motions import KIND, LINE, X1, Y1, Z0, Z1, Kind
+from truing.programs.motions import KIND, LINE, X1, Y1, Z0, Z1, Kind, Odd
 from truing.programs.relief import relief
 from truing.programs.sweep import Grid
 from truing.programs.timing import Drives, times
@@ -250,6 +250,20 @@ def test_an_arc_is_the_same_by_centre_and_by_radius(cx, cy, r, start, angle, ccw
     whole = f"{head}{code} {i}{cx - a[0]:.9f} {j}{cy - a[1]:.9f}\n"
     found = times(read(whole.encode()).motions, Drives()).length_mm[-1]
     assert found == pytest.approx(2 * math.pi * r, rel=1e-4)
+
+
+@pytest.mark.parametrize("radius", [0.05, 1.0, -1.0, 50.0])
+@pytest.mark.parametrize("unit", [1.0, 25.4])
+def test_a_radius_may_fall_short_of_its_ends_by_a_hundredth(radius: float, unit: float) -> None:
+    """Whatever its size; further off nobody knows how it goes, and by how much is told."""
+    for short_mm, told in ((0.009, False), (0.011, True)):
+        chord = 2 * (abs(radius) + short_mm) / unit
+        text = f"G{21 if unit == 1 else 20} G90 G94 G17 F600\nG0 X0 Y0 Z0\n"
+        motions = read(f"{text}G2 X{chord:.8f} R{radius / unit:.8f}\n".encode()).motions
+        found = [by for _, what, by in motions.odd if what == Odd.ARC_SMALL]
+        assert found == ([pytest.approx(short_mm, abs=1e-5)] if told else [])
+        # and ends where it says, if it was followed
+        assert (motions.at[-1, X1] == pytest.approx(chord * unit)) is not told
 
 
 def test_a_drilling_cycle_goes_down_and_up_as_it_says() -> None:

@@ -216,6 +216,26 @@ def test_a_move_of_any_format_is_done_and_undone(path: Path) -> None:
                 done(move, moved)
 
 
+def test_of_earlier_rounds_some_had_no_move_before_them() -> None:
+    snapshots = [
+        (kept["kind"], r["snapshot"])
+        for kept in (golden(p) for p in CHECKS if p.parent.name == "records_1")
+        for r in kept["rounds"]
+        if r["snapshot"]["history"]["rounds"]
+    ]
+    assert snapshots
+    for kind, stored in snapshots:
+        *_, last = stored["history"]["rounds"]
+        for more in ({"move": None}, {}):
+            bare = {k: v for k, v in last.items() if k != "move"} | more
+            rounds = [*stored["history"]["rounds"], bare]
+            history = {**stored["history"], "rounds": rounds}
+            read = load("snapshot", {**stored, "history": history}, kind).history
+            assert read.rounds[-1].move is None
+            assert read.rounds[-1].values == read.rounds[-2].values
+            assert len(read.rounds) == len(load("snapshot", stored, kind).history.rounds) + 1
+
+
 def test_moves_of_the_first_format_say_what_they_change() -> None:
     """What a controller makes up for, and the shims behind a bracket, stood only in words then."""
     kept = golden(next(p for p in CHECKS if p.parent.name == "records_1"))

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from truing.effects.ridges import dish, ridge, widest, worst_dish, worst_ridge
@@ -104,11 +104,14 @@ def stepped(lean_x: float, lean_y: float, **more: Any) -> Any:
 
 
 @settings(max_examples=40, deadline=None)
-@given(st.floats(-1.5, 1.5), st.floats(-1.5, 1.5))
-def test_it_is_fed_the_way_that_leaves_less_and_what_stays_is_said(a: float, b: float) -> None:
-    found, wish = stepped(a, b), Wish(diameter_mm=25, ridge_mm=0.01)
+@given(st.floats(-1.5, 1.5), st.floats(-1.5, 1.5), st.sampled_from([0.01, 1e-5]))
+@example(0.8, -0.5, 1e-6)
+def test_it_is_fed_the_way_that_leaves_less_and_what_stays_is_said(
+    a: float, b: float, wanted: float
+) -> None:
+    found, wish = stepped(a, b, ridge_mm=wanted), Wish(diameter_mm=25, ridge_mm=wanted)
     flat = wish.flat_mm
-    steps = {f: widest(flat, 0.01, (a, 0.02), (b, 0.02), f, 0.9 * flat) for f in ("x", "y")}
+    steps = {f: widest(flat, wanted, (a, 0.02), (b, 0.02), f, 0.9 * flat) for f in ("x", "y")}
     other = "y" if found.along == "x" else "x"
     assert steps[found.along] >= 0.98 * steps[other]
     # in whichever way nobody could tell apart the lines turn least
@@ -119,7 +122,7 @@ def test_it_is_fed_the_way_that_leaves_less_and_what_stays_is_said(a: float, b: 
     told = found.words.metric
     if steps[found.along]:
         assert found.stepover_mm == steps[found.along]
-        assert found.ridge_mm <= 0.0101
+        assert found.ridge_mm <= 1.01 * wanted
         assert ("left to right" in told) == (found.along == "x")
     else:
         assert found.stepover_mm == pytest.approx(0.6 * flat)
