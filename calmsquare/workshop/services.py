@@ -255,10 +255,7 @@ def _limit(typed: float | str, measure: Measure) -> float:
     value = parse_size(typed, measure) if isinstance(typed, str) else typed
     if not LEAST_LIMIT <= value <= MOST_LIMIT:
         low, high = (show(limit, limit / 10, measure) for limit in (LEAST_LIMIT, MOST_LIMIT))
-        raise Problem(
-            f"A limit between {low.metric} and {high.metric}.",
-            expected=f"In inches {low.inch} to {high.inch}.",
-        )
+        raise Problem(f"A limit between {low.metric} and {high.metric}.", expected="")
     return value
 
 

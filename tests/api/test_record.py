@@ -176,6 +176,12 @@ def test_limits_that_cannot_be_are_refused_in_their_own_unit(
     assert told["field"] == f"tolerances.{kind}.{next(iter(named))}"
     assert told["message"] == says
     assert bench.by.get(at) == before
+    # who reads in inches is told so
+    send = bench.by.client.put
+    url, reads = f"/api/v1{at}", {"X-Reads": "inch"}
+    [told] = send(url, body, content_type="application/json", headers=reads).json()["errors"]
+    bounds = "A limit between 0.000012 in/ft and 1.2 in/ft."
+    assert told["message"] == (bounds if "between" in says else says)
 
 
 def test_limits_are_taken_in_the_unit_that_they_are_typed_in(bench: Bench) -> None:

@@ -23,7 +23,8 @@ from truing.machine.ghost import ghost
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.fields import form_schema, proposed_lengths, rounded
 from truing.measure.lengths import parse_length
-from truing.measure.words import Words, both, spot, stated
+from truing.measure.sizes import parse_size
+from truing.measure.words import UNITS, Measure, Words, both, spot, stated
 from truing.registry import kind, registry
 from truing.standin.evening import one_round
 
@@ -131,15 +132,18 @@ def test_no_guide_leaves_a_millimetre_to_who_reads_inches() -> None:
             assert not re.search(r"\bmm\b|\bmetre\b|\bcm\b", words.inch), (key, words.inch)
 
 
-@given(st.floats(-3000, 3000), st.integers(0, 3))
-def test_what_somebody_stated_is_told_as_finely_in_inches(mm: float, decimals: int) -> None:
-    typed = f"{mm:.{decimals}f}".replace("-", "−")
-    told = stated(f"Bring the tip to {typed} mm from the middle.")
-    assert told.metric == f"Bring the tip to {typed} mm from the middle."
-    found = re.fullmatch(r"Bring the tip to (\S+) in from the middle\.", told.inch)
-    assert found
-    back = parse_length(f"{found[1]} in").mm
-    meant = parse_length(f"{typed} mm").mm
+@given(st.floats(0, 3000), st.integers(0, 4), st.sampled_from(["length", "slope", "feed"]))
+def test_what_somebody_stated_is_told_as_finely_in_inches(
+    value: float, decimals: int, measure: Measure
+) -> None:
+    typed, (metric, inch) = f"{value:.{decimals}f}", UNITS[measure]
+    for sign in ("", "+", "−"):
+        told = stated(f"Bring it to {sign}{typed} {metric} from the middle.")
+        assert told.metric == f"Bring it to {sign}{typed} {metric} from the middle."
+        found = re.fullmatch(rf"Bring it to {re.escape(sign)}(\S+) {inch} from the.*", told.inch)
+        assert found
+    back = parse_size(f"{found[1]} {inch}", measure)
+    meant = parse_size(f"{typed} {metric}", measure)
     # a step of the last figure in mm is never lost, nor are there zeroes to be read
     assert abs(back - meant) <= 0.13 * 10.0**-decimals
     assert not re.search(r"\.\d*0$", found[1])
@@ -153,12 +157,13 @@ def test_what_somebody_stated_is_told_as_finely_in_inches(mm: float, decimals: i
         ("at −250 and +10 mm", "at −9.84 and +0.39 in"),
         ("Bolt 6, 610 mm from the fixed end", "Bolt 6, 24.02 in from the fixed end"),
         ("climbed to 3000 mm/min at 254 mm/s²", "climbed to 118.11 in/min at 10 in/s²"),
-        # a slope, an area and what somebody called a thing are no lengths
-        ("0.1 mm/m on “Rail 20 mm”, 4 mm²", "0.1 mm/m on “Rail 20 mm”, 4 mm²"),
+        ("0.10 mm/m, twisted by −1 mm/m per m", "0.0012 in/ft, twisted by −0.004 in/ft per ft"),
+        # an area, and what somebody called a thing, are none of these
+        ("“Rail 20 mm” of 4 mm², 5 mm/month", "“Rail 20 mm” of 4 mm², 5 mm/month"),
         ("nothing but words", "nothing but words"),
     ],
 )
-def test_only_lengths_and_feeds_are_told_otherwise(text: str, inch: str) -> None:
+def test_only_lengths_slopes_and_feeds_are_told_otherwise(text: str, inch: str) -> None:
     assert (stated(text).metric, stated(text).inch) == (text, inch)
 
 

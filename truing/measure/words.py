@@ -151,32 +151,39 @@ def _two_figures(value: float) -> str:
 
 
 _NUMBER = r"[+\N{MINUS SIGN}-]?\d+(?:\.\d+)?"
+_READ_AS = {
+    metric: (inch, TO_INCH[measure], 2 if TO_INCH[measure] > 0.02 else 3)
+    for measure, (metric, inch) in UNITS.items()
+}
+"""Of each metric unit the inch one, what takes to it, and how many more decimals that asks for."""
 _STATED = re.compile(
-    rf"“[^”]*”|({_NUMBER}(?:(?: and | by | to | × ){_NUMBER})*) (mm/min|mm/s²|mm(?![/²]))"
+    rf"“[^”]*”|({_NUMBER}(?:(?: and | by | to | × ){_NUMBER})*) "
+    rf"({'|'.join(map(re.escape, sorted(_READ_AS, key=len, reverse=True)))})(?![/²\w])"
 )
 
 
 @lru_cache(maxsize=2048)
 def stated(text: str) -> Words:
-    """A text with lengths and feeds as somebody stated them (a place along a travel, a size), for
-    readers of either system: in inches as finely as they stand there in millimetres, and with no
-    more digits than that takes. “84 by 60 mm” is two of them. What stands in
+    """A text with lengths, slopes and feeds as somebody stated them (a place along a travel, a
+    size), for readers of either system: in inches as finely as they stand there in millimetres, and
+    with no more digits than that takes. “84 by 60 mm” is two of them. What stands in
     quotation marks is somebody's own, and stays."""
 
     def inches(found: re.Match[str]) -> str:
         if not found[1]:
             return found[0]
-        numbers = re.sub(_NUMBER, lambda m: _as_stated(m[0]), found[1])
-        return f"{numbers} {found[2].replace('mm', 'in')}"
+        unit, factor, finer = _READ_AS[found[2]]
+        numbers = re.sub(_NUMBER, lambda m: _as_stated(m[0], factor, finer), found[1])
+        return f"{numbers} {unit}"
 
     return Words(metric=text, inch=_STATED.sub(inches, text) if "mm" in text else text)
 
 
-def _as_stated(number: str) -> str:
-    """A number of millimetres in inches: a hundredth for a whole millimetre."""
-    decimals = len(number.partition(".")[2]) + 2
+def _as_stated(number: str, factor: float, finer: int) -> str:
+    """A number of a metric unit in the inch one: a hundredth of an inch for a whole millimetre."""
+    decimals = len(number.partition(".")[2]) + finer
     sign, digits = (number[0], number[1:]) if number[0] in f"+-{MINUS}" else ("", number)
-    return sign + f"{float(digits) / MM_PER_INCH:.{decimals}f}".rstrip("0").rstrip(".")
+    return sign + f"{float(digits) * factor:.{decimals}f}".rstrip("0").rstrip(".")
 
 
 def _both_systems(value: object) -> object:

@@ -35,8 +35,8 @@ class Level(BaseInstrument):
         le=50,
         title="One division is (mm in a metre)",
         json_schema_extra=hint(
-            "Printed on it: 0.02 mm/m. 0.0002 in over 10 in is 0.02; 0.1° is 1.75. Without it the "
-            "bubble tells which end is high and never by how much: nothing can be called true.",
+            "Printed on it, as “0.02 mm/m”. 0.0002 in over 10 in is 0.02; 0.1° is 1.75. Without it "
+            "the bubble tells which end is high and never by how much: nothing can be called true.",
             field="number",
         ),
     )
