@@ -13,6 +13,7 @@ from tests.core.helpers import NOTHING, TRAM, about, case_of, evaluate, readings
 from truing.checks.common import after, expectation
 from truing.contract.gather import gather
 from truing.contract.suggest import suggest
+from truing.contract.tin import tins
 from truing.kit.instruments import (
     Caliper,
     Instrument,
@@ -186,3 +187,26 @@ def test_calipers_and_triggers_tell_the_same_length_by_their_own_steps() -> None
         assert instrument.read("12.34 mm").mm == pytest.approx(12.34)
         assert instrument.read("0.5 in").mm == pytest.approx(12.7)
         assert instrument.step_mm == 0.01
+
+
+def test_a_tin_is_ranked_by_size_with_its_limit_and_without_what_was_never_read() -> None:
+    def collet(tir: float | None, size: float = 6.0, **more: Any) -> Collet:
+        return Collet(series="ER 20", size_mm=size, tir_mm=tir, tir_expanded_mm=0.002, **more)
+
+    small, six = tins(
+        [
+            ("bent", collet(0.05)),
+            ("new", collet(None)),
+            ("best", collet(0.004)),
+            ("alone", collet(0.01, size=3.0)),
+            ("doubtful", collet(0.019)),
+            ("done", collet(0.03, retired=True)),
+        ]
+    )
+    assert (small.title.metric, six.title.metric) == ("ER 20, 3.0 mm", "ER 20, 6.0 mm")
+    assert [r.name for r in six.rows] == ["best", "doubtful", "done", "bent"]
+    assert [r.sort for r in six.rows] == ["good", "doubt", "retired", "bad"]
+    assert [r.name for r in small.rows] == ["alone"]
+    assert (six.limit_mm, six.limit_words.metric) == (0.02, "0.020 mm")
+    best = six.rows[0]
+    assert (best.low_mm, best.high_mm) == (pytest.approx(0.002), pytest.approx(0.006))

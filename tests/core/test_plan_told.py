@@ -186,6 +186,21 @@ def test_feeds_are_round_and_never_above_what_holds_them() -> None:
     assert least.feed_limit == "what the drives have proven"
 
 
+def test_a_speed_is_that_of_the_rim_unless_cutter_or_spindle_hold_it() -> None:
+    """Fibre board stands 2400 m a minute: once round a cutter of 40 mm is 0.1257 m."""
+    free = speeds("mdf", diameter_mm=40.0, teeth=2)
+    assert (free.rev_per_min, free.rev_limit) == (19_000, "fibre board")
+    assert free.rim_m_s == pytest.approx(0.04 * math.pi * 19_000 / 60)
+    # 0.15 mm to a tooth
+    assert (free.feed_mm_min, free.feed_limit) == (5_700, "the chip")
+    held = speeds("mdf", diameter_mm=40.0, teeth=2, rated_rev=18_500, spindle_rev=24_000)
+    assert (held.rev_per_min, held.rev_limit) == (18_000, "the cutter’s rated speed")
+    held = speeds("mdf", diameter_mm=40.0, teeth=2, rated_rev=18_500, spindle_rev=9_990)
+    assert (held.rev_per_min, held.rev_limit) == (9_900, "the spindle")
+    fine = speeds("mdf", diameter_mm=40.0, teeth=2, chip_mm=0.05)
+    assert fine.feed_mm_min == 1_900
+
+
 def test_the_ground_of_a_foreign_program_is_the_bed_seen_from_its_zero() -> None:
     """The same places of the bed, whichever of them is called X0 Y0, and the same heights."""
     tall = KeepOut(name="clamp", what="clamp", shape="rectangle", x_mm=80, y_mm=50, across_mm=20,

@@ -275,6 +275,10 @@ def test_unlike_heights_are_used_over_what_they_share_or_refused() -> None:
         some(lambda s: s.at_mm <= 50 if s.pose == 1 else s.at_mm >= 130)
     with pytest.raises(Problem, match="two places or more"):
         some(lambda s: s.pose == 1)
+    how = setup(way="trusted", heights_mm=[10.0, 50.0])
+    seen = [(s.key, 0.0) for s in SQUARE.stations(how)][:1]
+    with pytest.raises(Problem, match="One place tells no slope"):
+        SQUARE.weigh(case_of(SQUARE, how, readings(seen), FINE, known=[table((0, 0))]))
     with pytest.raises(ValueError, match="tip's own stroke"):
         setup(heights_mm=[20.0, 23.0])
     with pytest.raises(ValueError, match="not the same"):

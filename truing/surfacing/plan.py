@@ -432,7 +432,7 @@ def _passes(
     """Passes of each level, and the length that the map saved."""
     found: list[list[Pass]] = []
     saved = 0.0
-    for k, z in enumerate(zs):
+    for z in zs:
         level = z + ground.zero_mm
         allowed = area.allowed(level, wish)
         if wish.work == "seat":
@@ -462,10 +462,9 @@ def _passes(
                 wish.flat_mm,
                 wish.pattern == "rings_out",
             )
-        if k < len(zs) - 1:
-            whole = sum(shapely.LineString(p).length for p in passes)
-            passes = trimmed(passes, ground.needed(z))
-            saved += whole - sum(shapely.LineString(p).length for p in passes)
+        whole = sum(shapely.LineString(p).length for p in passes)
+        passes = trimmed(passes, ground.needed(z))
+        saved += whole - sum(shapely.LineString(p).length for p in passes)
         found.append(passes)
     if not found[-1]:
         raise Problem(
