@@ -27,7 +27,8 @@ from truing.programs.ground import Cutter, Ground
 from truing.programs.relief import relief
 from truing.programs.sweep import Grid
 from truing.registry import kind
-from truing.surfacing.plan import Facts, make
+from truing.surfacing.facts import Facts
+from truing.surfacing.plan import make
 from truing.surfacing.wish import Wish
 
 LINES = 1_000_000

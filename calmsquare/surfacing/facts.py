@@ -20,7 +20,7 @@ from truing.effects.ridges import Doubtful
 from truing.machine.board import Board
 from truing.machine.subject import Subject
 from truing.measure.words import Words, plain, say, show_estimate
-from truing.surfacing.plan import Facts
+from truing.surfacing.facts import Facts
 
 LEANS = ("lean_x", "nod")
 TRAM, RIDGES = "spindle_tram", "ridge_reading"

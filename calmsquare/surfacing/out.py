@@ -37,9 +37,10 @@ from truing.programs.report import Report
 from truing.record import Unreadable, load, raised
 from truing.surfacing.area import board_area
 from truing.surfacing.done import Done
+from truing.surfacing.facts import Facts
 from truing.surfacing.foreign import Stated
 from truing.surfacing.life import more_times, rooms
-from truing.surfacing.plan import Facts, Surfacing
+from truing.surfacing.plan import Surfacing
 from truing.surfacing.wish import Wish
 
 LISTED = 20

@@ -29,8 +29,9 @@ from truing.measure.problem import Problem
 from truing.programs.read import MOST_BYTES
 from truing.record import dump, load
 from truing.surfacing.done import Done
+from truing.surfacing.facts import Facts
 from truing.surfacing.foreign import Stated, ground_for
-from truing.surfacing.plan import Facts, Surfacing, make
+from truing.surfacing.plan import Surfacing, make
 from truing.surfacing.wish import Wish
 
 Form = TypeVar("Form", bound=BaseModel)

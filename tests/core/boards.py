@@ -7,7 +7,7 @@ import random
 import numpy as np
 
 from truing.machine.board import Board, KeepOut
-from truing.surfacing.plan import Facts
+from truing.surfacing.facts import Facts
 from truing.surfacing.wish import Wish
 
 

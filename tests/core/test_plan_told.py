@@ -17,9 +17,11 @@ from truing.machine.board import Board, KeepOut
 from truing.measure.words import plain
 from truing.programs.report import ProgramFault
 from truing.surfacing.area import board_area
+from truing.surfacing.facts import Facts
 from truing.surfacing.foreign import Stated, ground_for
 from truing.surfacing.lines import even
-from truing.surfacing.plan import Facts, Relief, make
+from truing.surfacing.plan import make
+from truing.surfacing.relief import Relief
 from truing.surfacing.seat import corner_words
 from truing.surfacing.speeds import speeds
 from truing.surfacing.wish import Wish

@@ -23,10 +23,11 @@ from truing.measure.problem import Problem
 from truing.programs import read
 from truing.programs.check import check
 from truing.programs.ground import Cutter, Ground
+from truing.surfacing.facts import Facts
 from truing.surfacing.levels import levels
 from truing.surfacing.lines import rings
 from truing.surfacing.path import Move
-from truing.surfacing.plan import Facts, Surfacing, make
+from truing.surfacing.plan import Surfacing, make
 from truing.surfacing.seat import pocket, pocket_rings
 from truing.surfacing.wish import Wish
 from truing.surfacing.write import comment, write
@@ -310,6 +311,7 @@ def test_a_seat_takes_its_panel(relieve: bool) -> None:
     assert (after.up[corner] < 0).all() == relieve
     told = any("corners" in n.metric for n in plan.notes)
     assert told != relieve
+    assert not [n for n in plan.notes if "ridges" in n.metric], "of a recess nobody asks"
     # the rim goes through the corner itself, and no further into the board
     outline = pocket(wish)
     along_walls = LineString(pocket_rings(outline, wish, 4.0)[-1])

@@ -9,7 +9,8 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from truing.measure.fields import Mm, choice, hint, length
 from truing.programs.ground import Cutter, Ground
 from truing.surfacing.area import Area
-from truing.surfacing.plan import Facts, Relief
+from truing.surfacing.facts import Facts
+from truing.surfacing.relief import Relief
 from truing.surfacing.wish import Wish, number
 
 SHAPES = {"flat": "flat below", "ball": "a ball", "v": "a point (V)"}

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from truing.machine.board import Board
-from truing.surfacing.plan import Facts, make
+from truing.surfacing.facts import Facts
+from truing.surfacing.plan import make
 from truing.surfacing.wish import Wish
 
 
