@@ -23,7 +23,7 @@ from truing.kit.instruments import (
     Rule,
     ScaleTrigger,
 )
-from truing.kit.tooling import PIECE_TITLES, Collet, Cutter, Holder, Piece
+from truing.kit.tooling import PIECE_TITLES, Collet, Cutter, Holder, Piece, Square
 from truing.machine import starting_point
 from truing.measure.problem import Problem
 from truing.moves.shims import sold_near
@@ -210,3 +210,22 @@ def test_a_tin_is_ranked_by_size_with_its_limit_and_without_what_was_never_read(
     assert (six.limit_mm, six.limit_words.metric) == (0.02, "0.020 mm")
     best = six.rows[0]
     assert (best.low_mm, best.high_mm) == (pytest.approx(0.002), pytest.approx(0.006))
+
+
+def test_what_was_read_of_a_piece_counts_only_with_its_doubt() -> None:
+    square = Square(own_mm_per_m=-0.123, own_expanded_mm_per_m=0.02)
+    assert (square.own.value, square.own.expanded) == (-0.123, 0.02)
+    assert square.found.metric == "edge leans toward the tip by 0.12 ± 0.02 mm/m"
+    away = Square(own_mm_per_m=0.123, own_expanded_mm_per_m=0.02)
+    assert away.found.metric == "edge leans away from the tip by 0.12 ± 0.02 mm/m"
+    collet = Collet(tir_mm=0.01, tir_expanded_mm=0.002, own_tir_mm=0.004, own_expanded_mm=0.001)
+    assert collet.found.metric == (
+        "adds 0.0040 ± 0.0010 mm TIR by itself; "
+        "ran out by 0.010 ± 0.002 mm TIR as it was put together last"
+    )
+    # how well it is known is not known: it is none
+    assert Square(own_mm_per_m=-0.123).own is None
+    assert Square(own_mm_per_m=-0.123).found is None
+    assert Collet(tir_mm=0.01).tir is None
+    bare = Collet(tir_mm=0.01, tir_expanded_mm=0.002, own_tir_mm=0.004)
+    assert bare.found.metric == "ran out by 0.010 ± 0.002 mm TIR as it was put together last"

@@ -8,7 +8,19 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from truing.measure.estimate import Estimate
 from truing.measure.fields import Mm, choice, hint, length
-from truing.measure.words import Words, join, say, show_estimate
+from truing.measure.words import Measure, Words, join, say, show_estimate
+
+
+def _known(measure: Measure, value: float | None, expanded: float | None) -> Estimate | None:
+    """What was read of a piece; None where it was not, or where nobody knows how well: a figure
+    without its doubt must not count as one that has none."""
+    if value is None or expanded is None:
+        return None
+    return Estimate.within(measure, value, expanded)
+
+
+def _shown(of: Estimate) -> Words:
+    return show_estimate(of.value, of.expanded, of.measure)
 
 
 class _Piece(BaseModel):
@@ -75,19 +87,15 @@ class _Turns(_Piece):
     @property
     def tir(self) -> Estimate | None:
         """What it was last read to run out by, together with all that it sat in."""
-        if self.tir_mm is None:
-            return None
-        return Estimate.within("length", self.tir_mm, self.tir_expanded_mm or 0.0)
+        return _known("length", self.tir_mm, self.tir_expanded_mm)
 
     @property
     def found(self) -> Words | None:
         told = []
-        if self.own_tir_mm is not None:
-            own = show_estimate(self.own_tir_mm, self.own_expanded_mm or 0.0, "length")
-            told.append(say("adds {own} TIR by itself", own=own))
-        if self.tir_mm is not None:
-            seen = show_estimate(self.tir_mm, self.tir_expanded_mm or 0.0, "length")
-            told.append(say("ran out by {seen} TIR as it was put together last", seen=seen))
+        if own := _known("length", self.own_tir_mm, self.own_expanded_mm):
+            told.append(say("adds {own} TIR by itself", own=_shown(own)))
+        if tir := self.tir:
+            told.append(say("ran out by {seen} TIR as it was put together last", seen=_shown(tir)))
         return join(told, "; ") if told else None
 
 
@@ -182,13 +190,19 @@ class Square(_Piece):
     own_expanded_mm_per_m: float | None = Field(None, json_schema_extra=hint("", field="hidden"))
 
     @property
+    def own(self) -> Estimate | None:
+        """Its own error, as it was read last."""
+        return _known("slope", self.own_mm_per_m, self.own_expanded_mm_per_m)
+
+    @property
     def found(self) -> Words | None:
-        if self.own_mm_per_m is None:
+        own = self.own
+        if own is None:
             return None
         return say(
             "edge leans {way} the tip by {size}",
-            way="away from" if self.own_mm_per_m > 0 else "toward",
-            size=show_estimate(abs(self.own_mm_per_m), self.own_expanded_mm_per_m or 0.0, "slope"),
+            way="away from" if own.value > 0 else "toward",
+            size=show_estimate(abs(own.value), own.expanded, "slope"),
         )
 
 

@@ -192,11 +192,8 @@ def corrected(case: SquareCase, lean: Estimate) -> Estimate:
             taper, over = piece.taper_mm, piece.over_mm
         return lean.widened(taper / 2 / over * 1000)
     stated, over = setup.stated_mm, setup.over_mm
-    if isinstance(piece, Square) and piece.own_mm_per_m is not None:
-        known = Estimate.within(
-            "slope", points * piece.own_mm_per_m, piece.own_expanded_mm_per_m or 0.0
-        )
-        return lean + known
+    if isinstance(piece, Square) and piece.own:
+        return lean + piece.own.times(points)
     if piece is not None:
         assert isinstance(piece, Square | Cylinder)
         stated, over = piece.stated_mm, piece.over_mm
