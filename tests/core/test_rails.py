@@ -21,7 +21,7 @@ from truing.kit.instruments import Caliper, PlungerDial
 from truing.kit.shims import Shim
 from truing.machine import Pad, Rails, starting_point
 from truing.machine.subject import THE_MACHINE, Subject
-from truing.measure.lines import line_through
+from truing.measure.lines import LINES, line_through
 from truing.measure.problem import Problem
 from truing.moves.changes import done, undone
 from truing.moves.flatness import off_plane
@@ -67,6 +67,9 @@ def test_the_minimum_zone_is_the_narrowest_that_any_slope_gives(ys: list[float])
     assert max(best.left) == pytest.approx(-min(best.left), abs=1e-9)
     for other in ("ends", "least_squares"):
         assert best.peak_to_valley <= line_through(PLACES, ys, other).peak_to_valley + 1e-9
+    for which in LINES:
+        line = line_through(PLACES, ys, which)
+        assert line.offset + line.slope * x + line.left == pytest.approx(y, abs=1e-9)
     assert sum(line_through(PLACES, ys, "least_squares").left) == pytest.approx(0, abs=1e-9)
     with pytest.raises(ValueError, match="two places"):
         line_through([3.0, 3.0], [0.0, 1.0], "ends")
