@@ -43,6 +43,8 @@ def test_steps_of_a_way_are_those_of_a_way_that_there_is() -> None:
         ("kit: nothing\n", "kit"),
         ("minutes: 0\n", "minutes"),
         ("colour: red\n", "colour"),
+        ("purpose: 5\n", "purpose"),
+        ("steps: [3, 4]\n", "steps"),
         ("steps: [\n", "cannot be read"),
     ],
 )

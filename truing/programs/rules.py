@@ -1,0 +1,389 @@
+"""Everything that can be wrong with a program that was run, rule by rule."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from truing.measure.words import Words, plain, say, show
+from truing.programs.faults import odd_words, trouble_words
+from truing.programs.ground import Ground
+from truing.programs.motions import (
+    FEED,
+    FLAGS,
+    KIND,
+    LINE,
+    SPEED,
+    X0,
+    X1,
+    Y0,
+    Y1,
+    Z0,
+    Z1,
+    Kind,
+    Odd,
+)
+from truing.programs.read import Program
+from truing.programs.report import ProgramFault, Tone
+from truing.programs.run import TOUCHES_MM, Mask, Run, extents
+from truing.programs.sweep import extent, steep_drop
+
+ROUNDED_MM = 0.002
+"""What the digits of a program may be off."""
+MOST_OF_A_KIND = 20
+NEAR = 3
+"""Motions apart at which two faults of a kind are one slip."""
+PLANE_CYCLE = 4
+
+
+def faults(program: Program, run: Run) -> Iterator[ProgramFault]:
+    """What is wrong with it, rule after rule."""
+    for line, column, what, byte in program.words.trouble:
+        yield ProgramFault(
+            code="unreadable",
+            tone="wrong",
+            line=int(line),
+            text=trouble_words(int(column), int(what), int(byte)),
+        )
+    for line, what, value in run.motions.odd:
+        odd = Odd(int(what))
+        if odd == Odd.MALFORMED:
+            continue
+        tone, text = odd_words(odd, float(value))
+        yield ProgramFault(code=odd.name.lower(), tone=tone, line=int(line), text=text)
+    for rule in (_rapids, _cuts, _spindle, _speeds, _limits, _units, _end):
+        yield from rule(run)
+
+
+def _at(
+    run: Run, which: Mask, code: str, tone: Tone, text: Callable[[int], Words]
+) -> list[ProgramFault]:
+    """A fault for each motion of a mask, the first few one by one."""
+    found = np.flatnonzero(which)
+    # the same slip goes on in the motions after it
+    begins = np.flatnonzero(np.diff(found, prepend=-NEAR - 1) > NEAR)[:MOST_OF_A_KIND]
+    counts = np.diff(begins, append=len(found))
+    faults: list[ProgramFault] = []
+    for k, count in zip(found[begins], counts, strict=True):
+        x, y = run.motions.at[k, X1], run.motions.at[k, Y1]
+        known = np.isfinite(x) and np.isfinite(y)
+        faults.append(
+            ProgramFault(
+                code=code,
+                tone=tone,
+                line=int(run.motions.how[k, LINE]),
+                text=text(int(k)),
+                x_mm=float(x) if known else None,
+                y_mm=float(y) if known else None,
+                more=int(count) - 1,
+            )
+        )
+    return faults
+
+
+def _rapids(run: Run) -> Iterator[ProgramFault]:
+    at, ground = run.motions.at, run.ground
+    rapid = run.motions.rapids
+    cycle = (run.motions.how[:, FLAGS] & PLANE_CYCLE) > 0
+    up = (at[:, Z1] >= at[:, Z0]) & ~run.sideways
+    near = run.over(ground.board, ground.cutter.diameter_mm / 2)
+    hits = rapid & run.bit & ~up & ~(cycle & ~run.sideways)
+    # from a height that is not known, down to below the face
+    blind = rapid & ~np.isfinite(run.low) & run.sideways & near
+    into = rapid & ~run.sideways & np.isnan(at[:, Z0]) & (at[:, Z1] < ground.highest_mm) & near
+    into &= ~run.bit
+    yield from _at(
+        run,
+        hits & run.sideways,
+        "rapid_through",
+        "danger",
+        lambda k: say(
+            "A rapid goes sideways through material, {d} deep.", d=_deep(run.bites_mm[k])
+        ),
+    )
+    yield from _at(
+        run,
+        (hits & ~run.sideways) | into,
+        "rapid_into",
+        "danger",
+        lambda k: say("A rapid goes down into the work, to {z}.", z=_z(at[k, Z1])),
+    )
+    low = rapid & run.sideways & near & ~hits & (run.low < ground.safe - ROUNDED_MM)
+    yield from _at(
+        run,
+        low,
+        "rapid_low",
+        "danger",
+        lambda k: say(
+            "A rapid goes sideways at {z}, below the {safe} that is safe here.",
+            z=_z(run.low[k]),
+            safe=_z(ground.safe),
+        ),
+    )
+    first = np.zeros(len(at), bool)
+    first[np.flatnonzero(blind)[:1]] = True
+    yield from _at(
+        run,
+        first,
+        "rapid_blind",
+        "danger",
+        lambda k: plain("A rapid goes sideways while its height is not known."),
+    )
+
+
+def _cuts(run: Run) -> Iterator[ProgramFault]:
+    at, how, ground = run.motions.at, run.motions.how, run.ground
+    cuts = run.motions.cuts
+    deep = run.bites_mm
+    typical = float(np.median(deep[cuts & run.bit])) if (cuts & run.bit).any() else 0.0
+    most = 1.5 * ground.cutter.depth_mm + 0.05 if ground.cutter.depth_mm else 3 * typical + 1.0
+    yield from _at(
+        run,
+        cuts & (deep > most),
+        "bite",
+        "danger",
+        lambda k: say(
+            "It bites {d} deep at once, far more than {usual}. Was a decimal lost?",
+            d=_deep(deep[k]),
+            usual=(
+                say("the {d} that the cutter takes", d=show(ground.cutter.depth_mm, 0.01))
+                if ground.cutter.depth_mm
+                else say("the usual {d}", d=_deep(typical))
+            ),
+        ),
+    )
+    down = at[:, Z0] - at[:, Z1]
+    run_mm = np.hypot(at[:, X1] - at[:, X0], at[:, Y1] - at[:, Y0])
+    # of an arc its way round
+    arcs = cuts & (how[:, KIND] >= Kind.CW)
+    run_mm[arcs] = np.sqrt(np.maximum(run.times.length_mm[arcs] ** 2 - down[arcs] ** 2, 0.0))
+    ramp = float(np.tan(np.radians(ground.cutter.ramp_deg)))
+    steep = (down > run_mm * ramp + 1e-6) & (down > TOUCHES_MM)
+    steep |= steep_drop(run.motions, ramp, ground.highest_mm) > TOUCHES_MM
+    if not ground.cutter.plunges:
+        yield from _at(
+            run,
+            cuts & run.bit & steep,
+            "plunge",
+            "danger",
+            lambda k: say(
+                "It plunges {d} into material; this cutter has to come down a ramp, or from "
+                "outside.",
+                d=_deep(deep[k]),
+            ),
+        )
+    if run.trespass is not None:
+        yield from _at(
+            run,
+            run.trespass > TOUCHES_MM,
+            "keep_out",
+            "danger",
+            lambda k: say(
+                "It runs {d} too deep past {what}.",
+                d=_deep(run.trespass[k]) if run.trespass is not None else plain(""),
+                what=_nearest(ground, at[k]),
+            ),
+        )
+    if ground.floor_mm is not None:
+        floor = ground.floor_mm
+        yield from _at(
+            run,
+            cuts & run.over(ground.board, 0.0) & (run.low - ground.lean_mm < floor - ROUNDED_MM),
+            "floor",
+            "danger",
+            lambda k: say(
+                "It cuts to {z}, {d} below what has to stay.",
+                z=_z(run.low[k]),
+                d=_deep(floor - run.low[k] + ground.lean_mm),
+            ),
+        )
+
+
+def _nearest(ground: Ground, row: NDArray[np.float64]) -> str:
+    import shapely
+
+    line = shapely.LineString([(row[X0], row[Y0]), (row[X1], row[Y1])])
+    never = [k for k in ground.kept if not k.may_cut]
+    return min(never, key=lambda k: k.shape.distance(line)).name
+
+
+def _spindle(run: Run) -> Iterator[ProgramFault]:
+    at, ground = run.motions.at, run.ground
+    cuts = run.motions.cuts & run.bit
+    if not cuts.any():
+        return
+    first = int(np.flatnonzero(cuts)[0])
+    if ground.by_hand:
+        if not (run.motions.how[:first, KIND] == Kind.PAUSE).any():
+            yield from _at(
+                run,
+                _only(run, first),
+                "no_pause",
+                "wrong",
+                lambda k: plain(
+                    "It cuts without a stop (M0) before, at which the spindle is switched on."
+                ),
+            )
+        return
+    off = cuts & ~(at[:, SPEED] > 0)
+    backward = off & (at[:, SPEED] < 0)
+    yield from _at(
+        run,
+        _first(off & ~backward),
+        "spindle_off",
+        "danger",
+        lambda k: plain("It cuts while the spindle stands still (M3 and a speed are missing)."),
+    )
+    yield from _at(
+        run,
+        _first(backward),
+        "spindle_backward",
+        "danger",
+        lambda k: plain("It cuts while the spindle turns the wrong way (M4)."),
+    )
+    turning = at[:, SPEED] > 0
+    started = turning & ~np.concatenate([[False], turning[:-1]])
+    # at the least: how fast a rapid is depends on the machine that runs it
+    feed = np.where(at[:, FEED] > 0, at[:, FEED], np.inf) / 60
+    least = np.where(run.motions.cuts, run.times.length_mm / feed, 0.0)
+    waits = run.motions.how[:, KIND] == Kind.DWELL
+    least[waits] = run.times.seconds[waits]
+    since = np.concatenate([[0.0], np.cumsum(least)])
+    for k in np.flatnonzero(started):
+        after = np.flatnonzero(cuts[k:])
+        if len(after) and since[k + after[0]] - since[k] < ground.spin_up_s - 1e-6:
+            waited = since[k + after[0]] - since[k]
+            yield from _at(
+                run,
+                _only(run, int(k + after[0])),
+                "spin_up",
+                "danger",
+                lambda k, waited=waited: plain(  # type: ignore[misc]
+                    f"It may cut {waited:.1f} s after the spindle was switched on, which takes "
+                    f"{ground.spin_up_s:g} s to come up to speed. A wait (G4) is missing."
+                ),
+            )
+
+
+def _only(run: Run, k: int) -> Mask:
+    found = np.zeros(len(run.motions.at), bool)
+    found[k] = True
+    return found
+
+
+def _first(which: Mask) -> Mask:
+    found = np.zeros(len(which), bool)
+    found[np.flatnonzero(which)[:1]] = True
+    return found
+
+
+def _speeds(run: Run) -> Iterator[ProgramFault]:
+    at, ground = run.motions.at, run.ground
+    cuts = run.motions.cuts
+    yield from _at(
+        run,
+        _first(cuts & ~(at[:, FEED] > 0)),
+        "no_feed",
+        "wrong",
+        lambda k: plain("It cuts before a feed is set (F)."),
+    )
+    if ground.most_feed_mm_min:
+        yield from _at(
+            run,
+            _first(cuts & (at[:, FEED] > ground.most_feed_mm_min * 1.0001)),
+            "feed",
+            "wrong",
+            lambda k: say(
+                "It feeds at {v}; {most} is what the drives are good for.",
+                v=show(at[k, FEED], 1, "feed"),
+                most=show(ground.most_feed_mm_min, 1, "feed"),
+            ),
+        )
+    rated = [v for v in (ground.most_rev_per_min, ground.cutter.rated_rev_per_min) if v > 0]
+    if rated:
+        yield from _at(
+            run,
+            _first(np.abs(at[:, SPEED]) > min(rated) * 1.0001),
+            "speed",
+            "danger",
+            lambda k: plain(
+                f"It turns at {abs(at[k, SPEED]):.0f} rev/min; cutter and spindle are good for "
+                f"{min(rated):.0f}."
+            ),
+        )
+
+
+def _limits(run: Run) -> Iterator[ProgramFault]:
+    reach = run.ground.reach
+    if reach is None:
+        return
+    slack = 0.01
+    furthest = []
+    out = np.zeros(len(run.motions.at), np.bool_)
+    for axis in (0, 1):
+        low, high = extent(run.motions, axis)
+        before, beyond = low < reach[axis] - slack, high > reach[2 + axis] + slack
+        out |= before | beyond
+        ends = run.motions.at[:, 3 + axis]
+        furthest.append(np.where(beyond, high, np.where(before, low, ends)))
+    yield from _at(
+        run,
+        _first(out),
+        "reach",
+        "danger",
+        lambda k: say(
+            "It runs to {x}, {y}, further than the machine reaches from this origin.",
+            x=_z(furthest[0][k]),
+            y=_z(furthest[1][k]),
+        ),
+    )
+
+
+def _units(run: Run) -> Iterator[ProgramFault]:
+    at = run.motions.at
+    cuts = run.motions.cuts
+    box = extents(run.motions, cuts)
+    if box is None:
+        return
+    size = max(box[3] - box[0], box[4] - box[1])
+    left, front, right, rear = run.ground.board
+    room = max(right - left, rear - front)
+    deep = run.ground.highest_mm - box[2]
+    feeds = at[cuts, FEED]
+    text = None
+    if size > 3 * room and size / 25.4 < 1.5 * room:
+        text = "It is 25.4 times as large as the work would allow: was inch meant, and mm stated?"
+    elif 0 < size < room / 12 and 0 < deep < 0.2 and np.nanmax(feeds, initial=0.0) < 120:
+        text = "All of it is small, shallow and slow: was inch meant, and mm stated?"
+    if text:
+        yield ProgramFault(code="units", tone="danger", line=0, text=plain(text))
+
+
+def _end(run: Run) -> Iterator[ProgramFault]:
+    at = run.motions.at
+    moves = np.flatnonzero(run.motions.how[:, KIND] <= Kind.CCW)
+    if not len(moves):
+        return
+    last = int(moves[-1])
+    if at[last, Z1] < run.ground.safe - ROUNDED_MM:
+        yield from _at(
+            run,
+            _only(run, last),
+            "no_retract",
+            "wrong",
+            lambda k: say("It ends at {z} without going up first.", z=_z(at[k, Z1])),
+        )
+    for line, what, value in run.motions.odd:
+        if int(what) == Odd.NO_END and value:
+            text = plain("It ends while the spindle turns (M5 or M30 is missing).")
+            yield ProgramFault(code="no_stop", tone="wrong", line=int(line), text=text)
+
+
+def _deep(value: float) -> Words:
+    return show(float(value), 0.01)
+
+
+def _z(value: float) -> Words:
+    return show(float(value), 0.01, unit=True)

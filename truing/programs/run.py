@@ -1,0 +1,81 @@
+"""One way to run a program on its ground: what it bites, where it trespasses, how long it takes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from truing.programs.ground import Ground
+from truing.programs.motions import (
+    X0,
+    X1,
+    Y0,
+    Y1,
+    Motions,
+)
+from truing.programs.sweep import extent, sweep, trespass
+from truing.programs.timing import Drives, Times, times
+
+TOUCHES_MM = 0.02
+"""A bite that is one, and not the rounding of a grid or of a number."""
+Mask = NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class Run:
+    """One way to run a program: its motions, what they bit, how long they take."""
+
+    motions: Motions
+    bites_mm: NDArray[np.float32]
+    times: Times
+    trespass: NDArray[np.float32] | None
+    ground: Ground
+
+    @property
+    def bit(self) -> Mask:
+        """Motions that take something off."""
+        return self.bites_mm > TOUCHES_MM
+
+    @property
+    def sideways(self) -> Mask:
+        """Motions that go sideways, or may."""
+        at = self.motions.at
+        return np.asarray(~((at[:, X0] == at[:, X1]) & (at[:, Y0] == at[:, Y1])))
+
+    @cached_property
+    def low(self) -> NDArray[np.float64]:
+        """The lowest that each comes to, as far as it is known."""
+        return extent(self.motions, 2)[0]
+
+    def over(self, box: tuple[float, float, float, float], more_mm: float) -> Mask:
+        """Motions whose box comes over an area; a place that is not known may be anywhere."""
+        beside = np.zeros(len(self.motions.at), np.bool_)
+        for axis in (0, 1):
+            low, high = extent(self.motions, axis)
+            beside |= (high < box[axis] - more_mm) | (low > box[2 + axis] + more_mm)
+        return ~beside
+
+
+def run_of(motions: Motions, ground: Ground, drives: Drives) -> Run:
+    """Run it: what each motion takes off, and how long it lasts."""
+    found = times(motions, drives)
+    cuts = motions.cuts
+    grid = ground.surface(float(found.length_mm[cuts].sum()), int(cuts.sum()))
+    bites = sweep(motions, ground.cutter.tool(), grid)
+    keep = ground.keep_grid()
+    return Run(motions, bites, found, trespass(motions, keep) if keep else None, ground)
+
+
+def extents(motions: Motions, of: Mask) -> list[float] | None:
+    """Least X, Y, Z and most X, Y, Z of these motions (mm); None where one is nowhere known."""
+    found = []
+    # axis by axis: a copy of all of it would be as large as the program
+    for axis in range(3):
+        low, high = (ends[of] for ends in extent(motions, axis))
+        if not np.isfinite(low).any():
+            return None
+        found.append((float(np.nanmin(low)), float(np.nanmax(high))))
+    return [f[0] for f in found] + [f[1] for f in found]
