@@ -297,6 +297,19 @@ def test_each_thing_has_a_record_of_its_own_by_whatever_name() -> None:
     ]
 
 
+def test_who_picks_a_thing_finds_its_own_figures_filled_in() -> None:
+    """Lengths in both systems, what is chosen as it is called."""
+    machine, vice, fence = shed()
+    fills = VICE.form(machine)["properties"]["thing"]["x-form"]["fills"]
+    assert set(fills) == {vice.key, fence.key}
+    mine = fills[fence.key]
+    assert (mine["sort"], mine["along"]) == ("fence", "left_right")
+    assert mine["face_mm"] == {"metric": "400 mm", "inch": "15.748 in"}
+    assert mine["pivot_mm"] == {"metric": "−180 mm", "inch": "−7.0866 in"}
+    assert mine["places_mm"]["metric"].startswith("−180 mm, −90 mm")
+    assert fills[vice.key]["face_mm"] != mine["face_mm"]
+
+
 def test_the_figures_of_one_thing_are_not_taken_for_another() -> None:
     machine, _, fence = shed()
     how = VICE.propose(machine)

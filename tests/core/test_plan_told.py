@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 from shapely.geometry import box
 
@@ -163,6 +163,7 @@ def test_no_cutter_is_told_that_nobody_has() -> None:
 
 
 @given(st.floats(-300, 300), st.floats(0.5, 400), st.floats(1, 60), st.floats(1, 60))
+@example(low=0.0, size=11.0, step=8.0, flat=10.0)
 def test_lines_over_a_face_leave_no_strip_and_are_no_more_than_it_takes(
     low: float, size: float, step: float, flat: float
 ) -> None:

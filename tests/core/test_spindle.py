@@ -247,14 +247,14 @@ def test_what_cannot_tell_a_centre_is_refused() -> None:
 def test_what_was_done_is_drawn_change_by_change_and_nothing_before_that() -> None:
     first, second = {"radial": about(0.05), "other": about(1.0)}, {"radial": about(0.03)}
     past = [
-        PastRound(number=1, values=first, did="Took the preload up by an eighth"),
+        PastRound(number=1, values=first, did="Took the preload up by a quarter"),
         PastRound(number=2, values=second),
     ]
     case = pushed((0.002, -0.02), 0.001, history=History(past=past))
     [drawn] = changes_figure(case, "radial", plain("Play"))
     told = [(b.label.metric, b.from_mm, b.to_mm, b.sort) for b in drawn.bars[1:-1]]
     assert told == [
-        ("Took the preload up by an…", 0.05, 0.03, "gain"),
+        ("Took the preload up by a…", 0.05, 0.03, "gain"),
         ("read again", 0.03, pytest.approx(0.02), "gain"),
     ]
     # what was not found this time, or is judged by nothing, has no such figure

@@ -312,19 +312,24 @@ def test_what_tells_most_next_splits_what_is_unknown() -> None:
 
 
 @pytest.mark.parametrize(
-    ("kit", "stated", "message"),
+    ("kit", "stated", "message", "field"),
     [
-        ({"h": Holder(series="ER 20"), "c": Collet(series="ER 11")}, {}, "takes ER 20"),
-        ({"n": Nut(series="ER 20"), "c": Collet(series="ER11")}, {}, "takes ER 20"),
-        ({"c": Collet(size_mm=6), "t": Pin(shank_mm=5)}, {}, "5.50 mm to 6.00 mm"),
-        ({"c": Collet(size_mm=6), "t": Cutter(shank_mm=6.35)}, {}, "holds"),
-        ({"c": Holder()}, {}, "is no collet"),
-        ({"c": Collet(size_mm=6), "t": Pin()}, {"compared": ["big"], "way": "swap"}, "holds"),
-        ({}, {"cuts_at_mm": 60}, "nothing is told of another"),
+        ({"h": Holder(series="ER 20"), "c": Collet(series="ER 11")}, {}, "takes ER 20", "collet"),
+        ({"n": Nut(series="ER 20"), "c": Collet(series="ER11")}, {}, "takes ER 20", "nut"),
+        ({"c": Collet(size_mm=6), "t": Pin(shank_mm=5)}, {}, "5.50 mm to 6.00 mm", "collet"),
+        ({"c": Collet(size_mm=6), "t": Cutter(shank_mm=6.35)}, {}, "holds", "collet"),
+        ({"c": Holder()}, {}, "is no collet", "collet"),
+        (
+            {"c": Collet(size_mm=6), "t": Pin()},
+            {"compared": ["big"], "way": "swap"},
+            "holds",
+            "compared",
+        ),
+        ({}, {"cuts_at_mm": 60}, "nothing is told of another", "cuts_at_mm"),
     ],
 )
 def test_pieces_that_do_not_go_together_are_refused_before_they_are_read(
-    kit: dict[str, Any], stated: dict[str, Any], message: str
+    kit: dict[str, Any], stated: dict[str, Any], message: str, field: str
 ) -> None:
     slots = {"h": "holder", "c": "collet", "n": "nut", "t": "tool"}
     chain = {slots[k]: k for k in kit}
@@ -332,7 +337,7 @@ def test_pieces_that_do_not_go_together_are_refused_before_they_are_read(
     case = case_of(RUNOUT, how, dial=DIAL, machine=MILL, pieces={**kit, "big": Collet(size_mm=8)})
     with pytest.raises(Problem, match=message) as refused:
         RUNOUT.expect(case)
-    assert refused.value.field in RUNOUT.setup_type.model_fields
+    assert refused.value.field == field
     assert refused.value.expected
 
 
