@@ -68,8 +68,8 @@ def test_the_demo_tells_its_story_and_is_put_back_only_by_who_is_in_it(
         assert name != "Dunlin" or status == read.get(key, "unmeasured")
     twist = next(c for c in machines["Curlew"]["checks"] if c["kind"] == "rail_twist")
     assert [(p["title"], p["status"]) for p in twist["parts"]] == [
-        ("coarse", "true"),
-        ("fine", "out"),
+        ("coarse stage", "true"),
+        ("fine stage", "out"),
     ]
     assert twist["open_check"] == machines["Curlew"]["next_step"]["open_check"]
     log, after = [], ""

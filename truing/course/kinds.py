@@ -84,7 +84,8 @@ _SCREWED = _slides(lambda s: s.drive in ("screw", "ball_screw"))
 
 
 def _rail_stages(machine: Machine) -> list[tuple[str, str]]:
-    return [(Subject.part(stage).text, stage) for stage in ("coarse", "fine")]
+    # “Fine: … Out.” would be read as praise
+    return [(Subject.part(stage).text, f"{stage} stage") for stage in ("coarse", "fine")]
 
 
 def _rail_planes(machine: Machine) -> list[tuple[str, str]]:
