@@ -133,7 +133,10 @@ def test_coarse_rails_let_a_casting_be_made_and_fine_ones_stay_open(owner: Perso
     sitting.ask()
     sitting.check = owner.post(f"/rounds/{sitting.round['id']}/settle")
     told = sitting.stands()
-    assert (told["status"], told["why"]["metric"]) == ("unmeasured", "Not measured yet: fine stage.")
+    assert (told["status"], told["why"]["metric"]) == (
+        "unmeasured",
+        "Not measured yet: fine stage.",
+    )
     gates = {g["key"]: g for g in owner.get(f"/machines/{sitting.machine}")["gates"]}
     assert gates["cast"]["fresh"] == ["Rails in one plane"]
     # taken up again, the fine stage is what is proposed
