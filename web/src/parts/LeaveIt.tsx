@@ -59,7 +59,6 @@ export function LeaveIt({
   };
   return (
     <Box component="form" noValidate onSubmit={submit} sx={{ mt: 1, maxWidth: 560 }}>
-      {jobs.data && <OnJobs jobs={jobs.data} says="Left as it is, on what you make" />}
       <TextField
         name="reason"
         id={`leave-${kind}`}
@@ -78,6 +77,8 @@ export function LeaveIt({
         </Button>
         <Button onClick={done}>Not after all</Button>
       </Box>
+      {/* it comes late: below, so that what is being typed and pressed stays where it is */}
+      {jobs.data && <OnJobs jobs={jobs.data} says="Left as it is, on what you make" />}
     </Box>
   );
 }
