@@ -12,14 +12,18 @@ from tests.browser.conftest import Shed, open_check, press, wait_for_readings
 def typed(shed: Shed, prefix: str, n: int) -> None:
     """Type what the simulated instrument shows at each station that is asked for."""
     page = shed.page
+    field = page.get_by_label(re.compile("^Reading at"))
+    pressed = page.get_by_role("button", name=re.compile("^Ask the simulated"))
+    there: set[float] = set()
     for i in range(n):
-        field = page.get_by_label(re.compile("^Reading at"))
         expect(field).to_be_focused()
+        there |= {e.evaluate("e => e.getBoundingClientRect().y + scrollY") for e in (field, pressed)}
         station = shed.check()["rounds"][-1]["next_station"]
         page.keyboard.type(shed.dial(station))
         page.keyboard.press("Enter")
         wait_for_readings(page, i + 1)
     assert prefix in page.url
+    assert len(there) <= 2, "what is typed in and what is pressed stay where they are"
 
 
 def test_the_stand_is_levelled_with_the_keyboard_alone(shed: Shed) -> None:

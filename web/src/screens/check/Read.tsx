@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
-import { memo, useEffect, useState } from "react";
+import { memo, useEffect, useMemo, useState } from "react";
 import type { CheckState, Reading as KeptReading, RoundState } from "../../api/client";
 import type { Kind } from "../../api/queries";
 import { useLetter } from "../../parts/Keys";
@@ -79,6 +79,11 @@ function Reading({ check, kind, round, passes, done }: Props) {
   const speak = useSpeech();
   const key = station?.key;
   const prompt = station ? say(station.prompt) : "";
+  const longest = useMemo(
+    () =>
+      round.stations.map((s) => say(s.prompt)).reduce((a, b) => (b.length > a.length ? b : a), ""),
+    [round.stations, say],
+  );
   // biome-ignore lint/correctness/useExhaustiveDependencies: said once at each station
   useEffect(() => {
     if (prompt) speak(prompt);
@@ -127,16 +132,22 @@ function Reading({ check, kind, round, passes, done }: Props) {
       <Box>
         <Typography
           aria-live="polite"
+          data-longest={longest}
           sx={{
+            display: "grid",
             fontSize: { xs: "1.25rem", md: "1.3rem" },
             fontWeight: 600,
             mb: 1,
-            minHeight: { md: 34 },
+            // as high as the longest of the round: field and keys stay where they are
+            "& > span, &::after": { gridArea: "1 / 1" },
+            "&::after": { content: "attr(data-longest)", visibility: "hidden" },
           }}
         >
-          {correcting
-            ? `Correct ${labelOf(correcting.station)}: it says ${say(correcting.said)}.`
-            : prompt || "Every station has been read as planned."}
+          <span>
+            {correcting
+              ? `Correct ${labelOf(correcting.station)}: it says ${say(correcting.said)}.`
+              : prompt || "Every station has been read as planned."}
+          </span>
         </Typography>
         {station?.reads === "log" && (
           <LogFile
@@ -186,21 +197,23 @@ function Reading({ check, kind, round, passes, done }: Props) {
           <Button size="small" disabled={!latest || locked} onClick={hand.back}>
             Back one
           </Button>
+          {!locked && round.stations.some((s) => s.reads === "length") && (
+            <Button size="small" onClick={() => setPasting(true)}>
+              Paste readings
+            </Button>
+          )}
+          {/* a row of its own: its words change with each station, and nothing else moves for it */}
           {round.dial?.can_zero && asksLength && (
             <Button
               size="small"
               disabled={!latest || locked}
               onClick={hand.zeroHere}
               aria-pressed={hand.zero !== null}
+              sx={{ flexBasis: { md: "100%" }, justifyContent: { md: "flex-start" } }}
             >
               {hand.zero && hand.zero === latest?.id
                 ? "Undo zero"
                 : `Zero at ${latest ? labelOf(latest.station) : "…"}`}
-            </Button>
-          )}
-          {!locked && round.stations.some((s) => s.reads === "length") && (
-            <Button size="small" onClick={() => setPasting(true)}>
-              Paste readings
             </Button>
           )}
           {correcting && (
