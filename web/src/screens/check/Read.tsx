@@ -135,7 +135,8 @@ function Reading({ check, kind, round, passes, done }: Props) {
           data-longest={longest}
           sx={{
             display: "grid",
-            fontSize: { xs: "1.25rem", md: "1.3rem" },
+            // what takes four lines on a phone takes three of these, and leaves Enter on the screen
+            fontSize: { xs: longest.length > 60 ? "1.05rem" : "1.25rem", md: "1.3rem" },
             fontWeight: 600,
             mb: 1,
             // as high as the longest of the round: field and keys stay where they are
