@@ -9,6 +9,9 @@ from playwright.sync_api import Locator, Page, expect
 from tests.browser.conftest import Shed, open_check, press, wait_for_readings
 
 
+DOWN = "e => e.getBoundingClientRect().y + scrollY"
+
+
 def typed(shed: Shed, prefix: str, n: int) -> None:
     """Type what the simulated instrument shows at each station that is asked for."""
     page = shed.page
@@ -17,7 +20,7 @@ def typed(shed: Shed, prefix: str, n: int) -> None:
     there: set[float] = set()
     for i in range(n):
         expect(field).to_be_focused()
-        there |= {e.evaluate("e => e.getBoundingClientRect().y + scrollY") for e in (field, pressed)}
+        there |= {e.evaluate(DOWN) for e in (field, pressed)}
         station = shed.check()["rounds"][-1]["next_station"]
         page.keyboard.type(shed.dial(station))
         page.keyboard.press("Enter")
