@@ -8,7 +8,6 @@ from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.conftest import Shed, open_check, press, wait_for_readings
 
-
 DOWN = "e => e.getBoundingClientRect().y + scrollY"
 
 
