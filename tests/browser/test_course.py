@@ -133,7 +133,9 @@ def test_leaving_accepting_photos_and_a_step_that_cannot_be_undone(shed: Shed) -
     expect(page.get_by_role("region", name="Left as it is, on what you make")).to_be_visible()
     assert leave.bounding_box() == there, "what comes late moves what a finger is about to press"
     leave.click()
-    expect(page.get_by_text("A decision needs its reason")).to_be_visible()
+    expect(
+        page.get_by_text("A decision needs its reason. Say why it may stay.", exact=True)
+    ).to_be_visible()
     page.get_by_label("Why it may stay").fill("Only slots are cut here")
     page.get_by_role("button", name="Leave it as it is").click()
     expect(page.get_by_text("Only slots are cut here").first).to_be_visible()

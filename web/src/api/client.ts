@@ -27,6 +27,12 @@ export class ApiProblem extends Error {
     super(detail);
   }
 
+  /** What is wrong, and what would be right: its detail may hold both, or the first alone. */
+  get whole(): string {
+    const at = this.errors[0];
+    return at ? `${at.message} ${at.expected}`.trim() : this.message;
+  }
+
   /** The server was not reached, or could not answer for reasons of its own. */
   get temporary(): boolean {
     return this.status === 0 || this.status >= 500 || this.status === 429;

@@ -132,8 +132,7 @@ export async function putAside(id: string, aside = true): Promise<void> {
 }
 
 async function refuse(item: Outgoing, problem: ApiProblem): Promise<void> {
-  const at = problem.errors[0];
-  const told = at ? `${at.message} ${at.expected}`.trim() : problem.message;
+  const told = problem.whole;
   const message =
     problem.status >= 500 ? `The server failed on it ${MOST_TRIES} times. ${told}` : told;
   await put({ ...item, refused: { message, status: problem.status } });

@@ -67,7 +67,7 @@ export function LeaveIt({
         error={leave.error !== null}
         helperText={
           leave.error
-            ? [leave.error.message, leave.error.errors[0]?.expected].filter(Boolean).join(" ")
+            ? leave.error.whole
             : "Kept with today's figures. It stays visible, and is open again once something it rests on is touched."
         }
       />

@@ -78,7 +78,7 @@ export function PhotoButton({
       />
       {send.error && (
         <Remark tone="error" role="alert">
-          {[send.error.message, send.error.errors[0]?.expected].filter(Boolean).join(" ")}
+          {send.error.whole}
         </Remark>
       )}
     </>
