@@ -57,6 +57,29 @@ def test_a_tram_from_first_reading_to_the_logbook(bench: Bench) -> None:
     assert machine["next_step"] is None
 
 
+def test_half_a_round_leaves_the_machine_as_it_stands(bench: Bench) -> None:
+    """Before a round has its verdict no page need ask how the machine stands, or its shed."""
+    places = (f"/machines/{bench.machine}", f"/workshops/{bench.by.workshop.pk}/calendar")  # type: ignore[union-attr]
+
+    def stand() -> Any:
+        return [bench.by.get(place) for place in places]
+
+    for beginning in ("anew", "after a verdict"):
+        if beginning == "anew":
+            bench.set_up()
+        else:
+            move = bench.found["advice"]["moves"][0]
+            bench.move(move["key"], nipped="+0.010", tight="+0.015")
+        before = stand()
+        for station in ("12", "3", "6"):
+            bench.read(station, "+0.03")
+            assert bench.round["brief"]["verdict"] is None
+            assert stand() == before, beginning
+        bench.read("9", "+0.60")
+        assert bench.round["brief"]["verdict"] == "out"
+        assert stand() != before, beginning
+
+
 def test_a_reading_sent_twice_is_there_once(bench: Bench) -> None:
     bench.set_up()
     id = uuid4()

@@ -4,9 +4,6 @@ from __future__ import annotations
 
 import io
 
-from ezdxf import units
-from ezdxf.filemanagement import new
-
 from truing.drawing.shapes import Circle, Drawing, Line
 
 _COLOURS = {"cut": 7, "mark": 5, "paper": 8}
@@ -14,6 +11,10 @@ _COLOURS = {"cut": 7, "mark": 5, "paper": 8}
 
 def to_dxf(drawing: Drawing) -> str:
     """DXF text (R2010)."""
+    # a tenth of what every start of the application would load, for what is seldom asked for
+    from ezdxf import units
+    from ezdxf.filemanagement import new
+
     document = new("R2010")
     document.units = units.MM
     for name, colour in _COLOURS.items():

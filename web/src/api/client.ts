@@ -15,6 +15,11 @@ export interface FieldError {
   expected: string;
 }
 
+/** What is wrong with a field, and what would be right. */
+export function inFull({ message, expected }: Omit<FieldError, "field">): string {
+  return `${message} ${expected}`.trim();
+}
+
 /** An error as the server tells it (problem details); `status` 0 means that it was not reached. */
 export class ApiProblem extends Error {
   constructor(
@@ -29,8 +34,7 @@ export class ApiProblem extends Error {
 
   /** What is wrong, and what would be right: its detail may hold both, or the first alone. */
   get whole(): string {
-    const at = this.errors[0];
-    return at ? `${at.message} ${at.expected}`.trim() : this.message;
+    return this.errors[0] ? inFull(this.errors[0]) : this.message;
   }
 
   /** The server was not reached, or could not answer for reasons of its own. */

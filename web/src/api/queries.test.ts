@@ -32,6 +32,25 @@ function watched() {
   return { client, answers, texts };
 }
 
+/** How often the machine beside it was asked for, by readings that left the round so judged. */
+async function asked(...judged: News["brief"]["verdict"][]) {
+  const { client, answers } = watched();
+  answers[0]?.(aCheck(aRound()));
+  let fetched = 0;
+  const queryFn = async () => ++fetched;
+  const machine = new QueryObserver(client, { queryKey: keys.machine("m1"), queryFn });
+  machine.subscribe(() => undefined);
+  await soon();
+  const counts = [];
+  for (const [n, verdict] of judged.entries()) {
+    const told = news(`r${n}`);
+    keepNews(client, { ...told, brief: { ...told.brief, verdict } });
+    await soon();
+    counts.push(fetched - 1);
+  }
+  return { counts, stale: machine.getCurrentResult().isStale };
+}
+
 const soon = () => new Promise((r) => setTimeout(r, 5));
 
 describe("what the server has said", () => {
@@ -61,5 +80,12 @@ describe("what the server has said", () => {
     answers[0]?.(aCheck(aRound()));
     await soon();
     expect(texts()).toEqual(["first"]);
+  });
+
+  it("asks how the machine stands where a reading may have changed it, and else when it is looked at", async () => {
+    expect(await asked(null, null)).toEqual({ counts: [0, 0], stale: true });
+    expect((await asked(null, "out", "out", "true")).counts).toEqual([0, 1, 2, 3]);
+    // a station that is withdrawn takes the verdict with it
+    expect((await asked("true", null, null)).counts).toEqual([1, 2, 2]);
   });
 });

@@ -226,9 +226,16 @@ export function keepCheck(client: QueryClient, check: CheckState): void {
 
 /** Put what a reading changed where its screen reads it; done when the screen has been told. */
 export function keepNews(client: QueryClient, news: News): Promise<void> {
-  put<CheckState>(client, keys.check(news.check_id), (check) => check && withNews(check, news));
+  const check = keys.check(news.check_id);
+  const round = client.getQueryData<CheckState>(check)?.rounds.find((r) => r.id === news.round_id);
+  put<CheckState>(client, check, (old) => old && withNews(old, news));
   void client.invalidateQueries({ queryKey: keys.finding(news.round_id) });
-  for (const key of LEANS_ON_THE_RECORD) void client.invalidateQueries({ queryKey: [key] });
+  // half a round leaves everything else as it stands: it is fetched anew once it is looked at, and
+  // the next reading need not wait for it
+  const judges = !round || round.brief.verdict || news.brief.verdict;
+  const refetchType = judges ? "active" : "none";
+  for (const key of LEANS_ON_THE_RECORD)
+    void client.invalidateQueries({ queryKey: [key], refetchType });
   // screens are told a moment later, in turn: what is queued here comes after them
   return new Promise((resolve) => notifyManager.schedule(resolve));
 }

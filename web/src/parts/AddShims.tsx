@@ -3,7 +3,7 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useId, useState } from "react";
-import { type ApiProblem, api, type Schemas, told } from "../api/client";
+import { type ApiProblem, api, inFull, type Schemas, told } from "../api/client";
 import { keys } from "../api/queries";
 import { useSettings } from "../settings";
 import { LengthField } from "./LengthField";
@@ -53,7 +53,7 @@ export function AddShims({ workshopId }: { workshopId: string }) {
     const found = add.error?.errors.find((e) => e.field === field);
     return {
       error: found !== undefined,
-      helperText: found ? `${found.message} ${found.expected}` : undefined,
+      helperText: found && inFull(found),
     };
   };
   return (

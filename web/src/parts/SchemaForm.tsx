@@ -12,7 +12,7 @@ import {
   useState,
 } from "react";
 import { FormProvider, useForm } from "react-hook-form";
-import type { ApiProblem, FieldError, Words } from "../api/client";
+import { type ApiProblem, type FieldError, inFull, type Words } from "../api/client";
 import { useSettings } from "../settings";
 import { Fields, Folding, FormId } from "./SchemaFields";
 import {
@@ -100,8 +100,7 @@ export function SchemaForm(props: SchemaFormProps) {
         if (!mine?.(error.field)) nowhere.push(error);
         continue;
       }
-      const message = [error.message, error.expected].filter(Boolean).join(" ");
-      setError(name, { message }, { shouldFocus: first });
+      setError(name, { message: inFull(error) }, { shouldFocus: first });
       first = false;
     }
     setLost(nowhere);
@@ -134,9 +133,7 @@ export function SchemaForm(props: SchemaFormProps) {
         {props.after}
         {problem && (problem.errors.length === 0 || lost.length > 0) && (
           <Remark tone="error" role="alert">
-            {lost.length > 0
-              ? lost.map((e) => `${e.message} ${e.expected}`.trim()).join(" ")
-              : problem.message}
+            {lost.length > 0 ? lost.map(inFull).join(" ") : problem.message}
           </Remark>
         )}
         {props.submit && (

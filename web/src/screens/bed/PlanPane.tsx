@@ -5,7 +5,7 @@ import useMediaQuery from "@mui/material/useMediaQuery";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { v4 as uuid } from "uuid";
-import { type ApiProblem, api, told } from "../../api/client";
+import { type ApiProblem, api, inFull, told } from "../../api/client";
 import { SchemaForm } from "../../parts/SchemaForm";
 import type { JsonObject, Schema } from "../../parts/schema";
 import { Remark } from "../../parts/Waiting";
@@ -68,10 +68,7 @@ export function PlanPane({
         {!plan && !problem && <Typography>Planning…</Typography>}
         {plan && !problem && <PlanResult bed={bed} plan={plan.plan} />}
         {problem && (
-          <Remark tone="look">
-            {problem.errors.map((e) => `${e.message} ${e.expected}`.trim()).join(" ") ||
-              problem.message}
-          </Remark>
+          <Remark tone="look">{problem.errors.map(inFull).join(" ") || problem.message}</Remark>
         )}
       </Box>
       {bed.may_change && sure && (

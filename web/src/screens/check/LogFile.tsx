@@ -49,7 +49,6 @@ export function LogFile({
     setTooLarge(chosen.size > MOST_BYTES);
     if (chosen.size <= MOST_BYTES) keep.mutate(await chosen.text());
   };
-  const refused = keep.error?.errors[0];
   const [pasted, setPasted] = useState("");
   return (
     <Box>
@@ -119,7 +118,7 @@ export function LogFile({
       )}
       {keep.error && (
         <Remark tone="error" role="alert">
-          {refused ? `${refused.message} ${refused.expected}` : keep.error.message}
+          {keep.error.whole}
         </Remark>
       )}
     </Box>

@@ -4,7 +4,7 @@ import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { type FormEvent, useState } from "react";
 import { v4 as uuid } from "uuid";
-import { api, type RoundState, type Schemas, told } from "../../api/client";
+import { api, inFull, type RoundState, type Schemas, told } from "../../api/client";
 import { useCheckChange } from "../../api/queries";
 import { Figure } from "../../figures/Figure";
 import { PadsFigure } from "../../figures/PadsFigure";
@@ -76,7 +76,7 @@ export function OwnMove({ round, advice }: Pick<Props, "round" | "advice">) {
         label="What did you do about it?"
         size="small"
         error={made.error !== null}
-        helperText={wrong ? `${wrong.message} ${wrong.expected}` : made.error?.message}
+        helperText={wrong ? inFull(wrong) : made.error?.message}
         sx={{ flex: "1 1 220px" }}
       />
       <Button type="submit" variant="outlined" disabled={made.isPending}>
@@ -117,7 +117,7 @@ export function MoveCard({ workshopId, machineId, round, advice, move, main }: P
     const found = at(field);
     return {
       error: found !== undefined,
-      helperText: found ? `${found.message} ${found.expected}` : undefined,
+      helperText: found && inFull(found),
     };
   };
   return (

@@ -8,6 +8,7 @@ import { v4 as uuid } from "uuid";
 import {
   type ApiProblem,
   api,
+  inFull,
   type ReadingUnit,
   type RoundState,
   type Schemas,
@@ -140,9 +141,7 @@ export function Paste({
       )}
       {problem && (
         <Remark tone="error" role="alert">
-          {problem.errors[0]
-            ? `${problem.errors[0].message} ${problem.errors[0].expected}`.trim()
-            : problem.message}
+          {problem.whole}
         </Remark>
       )}
       {keep.data?.answers.some((a) => !a.kept) && (
@@ -151,7 +150,7 @@ export function Paste({
           {keep.data.answers.map((a, i) =>
             a.kept ? null : (
               <div key={a.id}>
-                {usable[i]?.raw}: {a.message} {a.expected}
+                {usable[i]?.raw}: {inFull(a)}
               </div>
             ),
           )}

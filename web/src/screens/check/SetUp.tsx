@@ -12,6 +12,7 @@ import {
   ApiProblem,
   api,
   type CheckState,
+  inFull,
   type RoundState,
   type Schemas,
   told,
@@ -138,147 +139,152 @@ export function SetUp({
         gridTemplateColumns: { xs: "minmax(0, 1fr)", md: "minmax(0, 1.15fr) minmax(0, 1fr)" },
       }}
     >
-      <SchemaForm
-        key={`${round.id}-${round.version}`}
-        schema={schema}
-        values={values}
-        shown={round.setup ? round.setup_shown : round.suggested_shown}
-        proposed={!round.setup}
-        has={has}
-        prefix="setup."
-        problem={change.error}
-        mine={(field) => field === "instrument"}
-        submit={round.readings.length ? "Keep and go on" : "Start reading"}
-        busy={change.isPending || (suits.length === 0 && kind.needs_instrument) || waiting !== null}
-        disabled={locked}
-        onChange={follow}
-        onSubmit={submit}
-        before={
-          <Box
-            sx={{
-              mb: 2,
-              display: suits.length === 0 && !kind.needs_instrument ? "none" : "block",
-            }}
-          >
-            <TextField
-              select
-              label="Instrument"
-              value={instrument?.id ?? ""}
-              disabled={locked || suits.length === 0}
-              onChange={(e) => setPicked(e.target.value)}
-              error={instrumentError !== undefined || noKit !== null}
-              helperText={
-                instrumentError
-                  ? `${instrumentError.message} ${instrumentError.expected}`
-                  : (noKit?.message ??
-                    [
-                      instrument
-                        ? `Reads ${say(instrument.reads)}.`
-                        : "The finest you have is put here once the rest is filled in.",
-                      say(expected(instrument?.id)?.words) &&
-                        `Expect ${say(expected(instrument?.id)?.words)}.`,
-                      instrument &&
-                        instrument.id === best &&
-                        suits.length > 1 &&
-                        "The finest you have for this.",
-                    ]
-                      .filter(Boolean)
-                      .join(" "))
-              }
-              slotProps={{
-                select: { inputProps: { id: "instrument" } },
-                inputLabel: { htmlFor: "instrument" },
+      <Box>
+        <SchemaForm
+          key={`${round.id}-${round.version}`}
+          schema={schema}
+          values={values}
+          shown={round.setup ? round.setup_shown : round.suggested_shown}
+          proposed={!round.setup}
+          has={has}
+          prefix="setup."
+          problem={change.error}
+          mine={(field) => field === "instrument"}
+          submit={round.readings.length ? "Keep and go on" : "Start reading"}
+          busy={
+            change.isPending || (suits.length === 0 && kind.needs_instrument) || waiting !== null
+          }
+          disabled={locked}
+          onChange={follow}
+          onSubmit={submit}
+          before={
+            <Box
+              sx={{
+                mb: 2,
+                display: suits.length === 0 && !kind.needs_instrument ? "none" : "block",
               }}
             >
-              {suits.map((i) => (
-                <MenuItem key={i.id} value={i.id}>
-                  {i.name}
-                  {expected(i.id) && (
-                    <Box component="span" sx={{ ml: 2, color: "text.secondary" }}>
-                      {say(expected(i.id)?.words)}
+              <TextField
+                select
+                label="Instrument"
+                value={instrument?.id ?? ""}
+                disabled={locked || suits.length === 0}
+                onChange={(e) => setPicked(e.target.value)}
+                error={instrumentError !== undefined || noKit !== null}
+                helperText={
+                  instrumentError
+                    ? inFull(instrumentError)
+                    : (noKit?.message ??
+                      [
+                        instrument
+                          ? `Reads ${say(instrument.reads)}.`
+                          : "The finest you have is put here once the rest is filled in.",
+                        say(expected(instrument?.id)?.words) &&
+                          `Expect ${say(expected(instrument?.id)?.words)}.`,
+                        instrument &&
+                          instrument.id === best &&
+                          suits.length > 1 &&
+                          "The finest you have for this.",
+                      ]
+                        .filter(Boolean)
+                        .join(" "))
+                }
+                slotProps={{
+                  select: { inputProps: { id: "instrument" } },
+                  inputLabel: { htmlFor: "instrument" },
+                }}
+              >
+                {suits.map((i) => (
+                  <MenuItem key={i.id} value={i.id}>
+                    {i.name}
+                    {expected(i.id) && (
+                      <Box component="span" sx={{ ml: 2, color: "text.secondary" }}>
+                        {say(expected(i.id)?.words)}
+                      </Box>
+                    )}
+                  </MenuItem>
+                ))}
+              </TextField>
+              {finer && finest && (
+                <Box sx={{ display: "flex", flexWrap: "wrap", alignItems: "center", gap: 1 }}>
+                  <Box component="span" sx={{ color: "text.secondary" }}>
+                    {finest.name} is finer for this: {say(expected(finest.id)?.words)}.
+                  </Box>
+                  <Button size="small" onClick={() => setPicked(finest.id)}>
+                    Take {finest.name}
+                  </Button>
+                </Box>
+              )}
+              {noKit && (
+                <>
+                  <Box sx={{ my: 1 }}>
+                    It takes one of these: {titles.join("; ").toLowerCase()}. Press what you have;
+                    it comes with its usual figures. What you typed stays.
+                  </Box>
+                  {instead.length > 0 && (
+                    <Box sx={{ mb: 1 }}>
+                      With what is in the kit it can be read otherwise: {instead.join("; ")}.
                     </Box>
                   )}
-                </MenuItem>
-              ))}
-            </TextField>
-            {finer && finest && (
-              <Box sx={{ display: "flex", flexWrap: "wrap", alignItems: "center", gap: 1 }}>
-                <Box component="span" sx={{ color: "text.secondary" }}>
-                  {finest.name} is finer for this: {say(expected(finest.id)?.words)}.
-                </Box>
-                <Button size="small" onClick={() => setPicked(finest.id)}>
-                  Take {finest.name}
-                </Button>
-              </Box>
-            )}
-            {noKit && (
-              <>
-                <Box sx={{ my: 1 }}>
-                  It takes one of these: {titles.join("; ").toLowerCase()}. Press what you have; it
-                  comes with its usual figures. What you typed stays.
-                </Box>
-                {instead.length > 0 && (
-                  <Box sx={{ mb: 1 }}>
-                    With what is in the kit it can be read otherwise: {instead.join("; ")}.
-                  </Box>
-                )}
-                <Usual workshopId={check.workshop_id} types={takes} />
-                {check.can_write && (
-                  <ToBuy
-                    workshopId={check.workshop_id}
-                    machineId={check.machine_id}
-                    what={titles.join(" or ")}
-                    why={`To read “${kind.title}”${labels[way] ? `: ${labels[way]}` : ""}.`}
-                    sort="instrument"
-                    types={takes}
+                  <Usual workshopId={check.workshop_id} types={takes} />
+                  {check.can_write && (
+                    <ToBuy
+                      workshopId={check.workshop_id}
+                      machineId={check.machine_id}
+                      what={titles.join(" or ")}
+                      why={`To read “${kind.title}”${labels[way] ? `: ${labels[way]}` : ""}.`}
+                      sort="instrument"
+                      types={takes}
+                    />
+                  )}
+                  <Link component={RouterLink} to={`/w/${check.workshop_id}/kit`}>
+                    Another, under Kit
+                  </Link>
+                </>
+              )}
+            </Box>
+          }
+          after={
+            <Box sx={{ mt: 1 }}>
+              <FormControlLabel
+                control={
+                  <Checkbox
+                    checked={isolated}
+                    disabled={locked}
+                    onChange={(e) => {
+                      setIsolated(e.target.checked);
+                      setAsked(false);
+                    }}
                   />
-                )}
-                <Link component={RouterLink} to={`/w/${check.workshop_id}/kit`}>
-                  Another, under Kit
-                </Link>
-              </>
-            )}
-          </Box>
-        }
-        after={
-          <Box sx={{ mt: 1 }}>
-            <FormControlLabel
-              control={
-                <Checkbox
-                  checked={isolated}
-                  disabled={locked}
-                  onChange={(e) => {
-                    setIsolated(e.target.checked);
-                    setAsked(false);
-                  }}
-                />
-              }
-              label={
-                check.powered
-                  ? "The spindle is off and the cutter out; hands clear of what moves, one on the stop."
-                  : "The machine is isolated, and the cutter is out."
-              }
-            />
-            {asked && !isolated && (
-              <Remark tone="error" role="alert">
-                {check.powered ? "See to that first" : "Isolate the machine first"}, then tick this.
-                It is asked once a sitting.
-              </Remark>
-            )}
-            {ranked?.doubts?.map((doubt) => (
-              <Remark key={doubt.metric} tone="look" role="status">
-                {say(doubt)}
-              </Remark>
-            ))}
-            {ranked?.none && !round.expectation && <Remark tone="look">{say(ranked.none)}</Remark>}
-            {round.expectation && (
-              <Remark tone={round.expectation.enough ? "info" : "look"}>
-                {say(round.expectation.text)}
-              </Remark>
-            )}
-          </Box>
-        }
-      />
+                }
+                label={
+                  check.powered
+                    ? "The spindle is off and the cutter out; hands clear of what moves, one on the stop."
+                    : "The machine is isolated, and the cutter is out."
+                }
+              />
+              {asked && !isolated && (
+                <Remark tone="error" role="alert">
+                  {check.powered ? "See to that first" : "Isolate the machine first"}, then tick
+                  this. It is asked once a sitting.
+                </Remark>
+              )}
+              {round.expectation && (
+                <Remark tone={round.expectation.enough ? "info" : "look"}>
+                  {say(round.expectation.text)}
+                </Remark>
+              )}
+            </Box>
+          }
+        />
+        {/* they come while somebody reaches for the button, which stays where it is */}
+        {ranked?.doubts?.map((doubt) => (
+          <Remark key={doubt.metric} tone="look" role="status">
+            {say(doubt)}
+          </Remark>
+        ))}
+        {ranked?.none && !round.expectation && <Remark tone="look">{say(ranked.none)}</Remark>}
+      </Box>
       <Guide
         check={check}
         kind={kind}

@@ -288,7 +288,10 @@ describe("setting up a round", () => {
     await screen.findByText(/The finest you have for this\.|Reads/);
     expect(screen.queryByText(/beyond the table/)).toBeNull();
     fireEvent.change(screen.getByLabelText("Radius"), { target: { value: "300 mm" } });
-    await screen.findByText("That goes beyond the table: up to 80 mm fits.");
+    const doubt = await screen.findByText("That goes beyond the table: up to 80 mm fits.");
+    // which stays under the finger that is on its way to it
+    const button = screen.getByRole("button", { name: "Start reading" });
+    expect(button.compareDocumentPosition(doubt)).toBe(Node.DOCUMENT_POSITION_FOLLOWING);
     start();
     await waitFor(() => expect(sent()).toHaveLength(1));
   });

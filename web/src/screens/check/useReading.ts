@@ -187,10 +187,7 @@ export function useReading(
       const refused = error as ApiProblem;
       // without connection or session it is kept as typed, and read when they are back
       if (!refused.temporary && refused.status !== 401) {
-        const why = refused.errors[0];
-        wait(entry, at, {
-          problem: why ? `${why.message} ${why.expected}`.trim() : refused.message,
-        });
+        wait(entry, at, { problem: refused.whole });
         return;
       }
     }

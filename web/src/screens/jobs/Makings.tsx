@@ -4,7 +4,7 @@ import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { type FormEvent, useState } from "react";
 import { v4 as uuid } from "uuid";
-import { api, type Schemas, told } from "../../api/client";
+import { api, inFull, type Schemas, told } from "../../api/client";
 import { AnswerMark } from "../../parts/AnswerMark";
 import { LengthField } from "../../parts/LengthField";
 import { withUnit } from "../../parts/schema";
@@ -150,7 +150,7 @@ function CameOut({ making, done }: { making: Making; done: () => void }) {
             name: `m${i}`,
             error: wrong !== undefined,
             helperText: wrong
-              ? `${wrong.message} ${wrong.expected}`.trim()
+              ? inFull(wrong)
               : `Foretold up to ${say(d.most)} of ${say(d.tolerance)}.`,
           };
           const key = `${d.feature}${d.key}`;

@@ -4,7 +4,7 @@ import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { type FormEvent, useState } from "react";
 import { v4 as uuid } from "uuid";
-import { api, type Schemas, told } from "../../api/client";
+import { api, inFull, type Schemas, told } from "../../api/client";
 import { type Machine, useMachineChange } from "../../api/queries";
 import { PhotoButton } from "../../parts/Photos";
 import { Square, STATUS_WORDS } from "../../parts/VerdictMark";
@@ -128,7 +128,7 @@ function Before({ machine, gate }: { machine: Machine; gate: Gate }) {
               label="Or a note"
               size="small"
               error={problem !== undefined}
-              helperText={problem && `${problem.message} ${problem.expected}`}
+              helperText={problem && inFull(problem)}
               sx={{ flex: 1, minWidth: 180 }}
             />
           </Box>

@@ -8,7 +8,7 @@ import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { type FormEvent, type ReactNode, useState } from "react";
 import { v4 as uuid } from "uuid";
-import { api, type Schemas, told } from "../../api/client";
+import { api, inFull, type Schemas, told } from "../../api/client";
 import { type Machine, useMachineChange } from "../../api/queries";
 import { TakeBack } from "../../parts/TakeBack";
 import { Remark } from "../../parts/Waiting";
@@ -141,7 +141,7 @@ function Ask({
   const problem = (field: string) => log.error?.errors.find((e) => e.field === field);
   const words = (field: string) => {
     const found = problem(field);
-    return found ? `${found.message} ${found.expected}` : undefined;
+    return found && inFull(found);
   };
   const submit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();

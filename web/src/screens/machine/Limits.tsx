@@ -2,7 +2,7 @@
 import Box from "@mui/material/Box";
 import TextField from "@mui/material/TextField";
 import { type ReactNode, useEffect, useRef } from "react";
-import type { ApiProblem, Words } from "../../api/client";
+import { type ApiProblem, inFull, type Words } from "../../api/client";
 import type { Machine } from "../../api/queries";
 import { isBare, whole } from "../../parts/schema";
 import { useSettings } from "../../settings";
@@ -114,7 +114,7 @@ export function LimitFields({
               value={text}
               autoComplete="off"
               error={error !== undefined}
-              helperText={error ? `${error.message} ${error.expected}`.trim() : check}
+              helperText={error ? inFull(error) : check}
               onChange={(e) => {
                 const now = { text: e.target.value, unit: unitOf(typed, limit.unit) };
                 change({ ...limits, [kind]: { ...limits[kind], [limit.key]: now } });

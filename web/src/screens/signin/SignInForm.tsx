@@ -7,7 +7,7 @@ import Typography from "@mui/material/Typography";
 import { useMutation } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { useNavigate } from "react-router";
-import { type ApiProblem, api, told } from "../../api/client";
+import { type ApiProblem, api, inFull, told } from "../../api/client";
 import type { Me } from "../../api/queries";
 import { Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
@@ -67,7 +67,7 @@ export function SignInForm({
     const found = enter.error?.errors.find((e) => e.field === field);
     return {
       error: found !== undefined,
-      helperText: found ? `${found.message} ${found.expected}` : undefined,
+      helperText: found && inFull(found),
     };
   };
   return (
