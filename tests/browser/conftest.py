@@ -257,9 +257,11 @@ def tab_to(page: Page, target: Locator) -> None:
     # looked for once, and again only if the screen has drawn it anew since
     found = target.first.element_handle()
     for _ in range(120):
-        if not found.evaluate("e => e.isConnected"):
+        focused = found.evaluate("e => e.isConnected ? e === document.activeElement : null")
+        if focused is None:
             found = target.first.element_handle()
-        if found.evaluate("e => e === document.activeElement"):
+            focused = found.evaluate("e => e === document.activeElement")
+        if focused:
             return
         page.keyboard.press("Tab")
     raise AssertionError(f"{target} cannot be reached with Tab")

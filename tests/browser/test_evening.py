@@ -160,9 +160,16 @@ def test_a_round_by_touch_on_a_phone(phone: Shed) -> None:
     page = phone.page
     page.get_by_role("button", name="Open the demo workshop").tap()
     open_check(page, "Dunlin", "Tram", "Tram")
+    start = page.get_by_role("button", name="Start reading")
+    expect(page.get_by_text("The finest you have is put here")).to_be_visible()
+    stands = start.bounding_box()
+    page.get_by_label("Swing radius").fill("300")
+    expect(page.get_by_text("goes beyond the table")).to_be_visible()
+    expect(page.get_by_text("The finest you have for this")).to_be_visible()
+    assert start.bounding_box() == stands, "what comes late moves the button"
     page.get_by_label("Swing radius").fill("70")
     page.get_by_label("The machine is isolated").tap()
-    page.get_by_role("button", name="Start reading").tap()
+    start.tap()
     keys = page.get_by_role("group", name="Keys")
     for n in range(8):
         station = STATIONS[n % 4]

@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
-import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { type KeyboardEvent, useLayoutEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { PhotoButton } from "../../parts/Photos";
 import { useSettings } from "../../settings";
@@ -22,8 +22,9 @@ export function Answer({ station, disabled, machineId, roundId, keep }: Props) {
   const [where, setWhere] = useState("");
   const group = useRef<HTMLDivElement>(null);
   const key = station.key;
+  // with the words of the station, not after them: whoever answers by heart presses at once
   // biome-ignore lint/correctness/useExhaustiveDependencies: each station begins anew
-  useEffect(() => {
+  useLayoutEffect(() => {
     setNote("");
     setWhere("");
     if (!window.matchMedia?.("(pointer: coarse)").matches)

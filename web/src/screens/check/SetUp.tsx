@@ -192,6 +192,8 @@ export function SetUp({
                 slotProps={{
                   select: { inputProps: { id: "instrument" } },
                   inputLabel: { htmlFor: "instrument" },
+                  // what can be expected of it is told a moment later, in a line more
+                  formHelperText: { sx: { minHeight: { xs: "2lh", sm: 0 } } },
                 }}
               >
                 {suits.map((i) => (
@@ -205,16 +207,6 @@ export function SetUp({
                   </MenuItem>
                 ))}
               </TextField>
-              {finer && finest && (
-                <Box sx={{ display: "flex", flexWrap: "wrap", alignItems: "center", gap: 1 }}>
-                  <Box component="span" sx={{ color: "text.secondary" }}>
-                    {finest.name} is finer for this: {say(expected(finest.id)?.words)}.
-                  </Box>
-                  <Button size="small" onClick={() => setPicked(finest.id)}>
-                    Take {finest.name}
-                  </Button>
-                </Box>
-              )}
               {noKit && (
                 <>
                   <Box sx={{ my: 1 }}>
@@ -278,6 +270,16 @@ export function SetUp({
           }
         />
         {/* they come while somebody reaches for the button, which stays where it is */}
+        {finer && finest && (
+          <Box sx={{ display: "flex", flexWrap: "wrap", alignItems: "center", gap: 1, mt: 1 }}>
+            <Box component="span" sx={{ color: "text.secondary" }}>
+              {finest.name} is finer for this: {say(expected(finest.id)?.words)}.
+            </Box>
+            <Button size="small" onClick={() => setPicked(finest.id)}>
+              Take {finest.name}
+            </Button>
+          </Box>
+        )}
         {ranked?.doubts?.map((doubt) => (
           <Remark key={doubt.metric} tone="look" role="status">
             {say(doubt)}
