@@ -32,22 +32,30 @@ function watched() {
   return { client, answers, texts };
 }
 
-/** How often the machine beside it was asked for, by readings that left the round so judged. */
+/** How often the machine beside it and the logbook were asked for, by readings that left the round
+ * so judged. */
 async function asked(...judged: News["brief"]["verdict"][]) {
   const { client, answers } = watched();
   answers[0]?.(aCheck(aRound()));
-  let fetched = 0;
-  const queryFn = async () => ++fetched;
-  const machine = new QueryObserver(client, { queryKey: keys.machine("m1"), queryFn });
-  machine.subscribe(() => undefined);
+  const fetched = { machine: -1, logbook: -1 };
+  const beside = (name: keyof typeof fetched) => {
+    const queryFn = async () => ++fetched[name];
+    const observer = new QueryObserver(client, { queryKey: [name, "1"], queryFn });
+    observer.subscribe(() => undefined);
+    return observer;
+  };
+  const machine = beside("machine");
+  beside("logbook");
   await soon();
   const counts = [];
   for (const [n, verdict] of judged.entries()) {
     const told = news(`r${n}`);
     keepNews(client, { ...told, brief: { ...told.brief, verdict } });
     await soon();
-    counts.push(fetched - 1);
+    counts.push(fetched.machine);
   }
+  // what was read stands in the logbook at once
+  expect(fetched.logbook).toBe(judged.length);
   return { counts, stale: machine.getCurrentResult().isStale };
 }
 

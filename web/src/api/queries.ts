@@ -230,12 +230,14 @@ export function keepNews(client: QueryClient, news: News): Promise<void> {
   const round = client.getQueryData<CheckState>(check)?.rounds.find((r) => r.id === news.round_id);
   put<CheckState>(client, check, (old) => old && withNews(old, news));
   void client.invalidateQueries({ queryKey: keys.finding(news.round_id) });
-  // half a round leaves everything else as it stands: it is fetched anew once it is looked at, and
-  // the next reading need not wait for it
+  // half a round leaves the machine as it stands, and the next reading need not wait for all of it;
+  // it is fetched anew once it is looked at
   const judges = !round || round.brief.verdict || news.brief.verdict;
-  const refetchType = judges ? "active" : "none";
   for (const key of LEANS_ON_THE_RECORD)
-    void client.invalidateQueries({ queryKey: [key], refetchType });
+    void client.invalidateQueries({
+      queryKey: [key],
+      refetchType: key === "machine" && !judges ? "none" : "active",
+    });
   // screens are told a moment later, in turn: what is queued here comes after them
   return new Promise((resolve) => notifyManager.schedule(resolve));
 }
