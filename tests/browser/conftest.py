@@ -91,8 +91,8 @@ class Server:
         raise AssertionError("the server did not start")
 
     def work(self) -> None:
-        """Start a worker that checks programs, as bin/demo does."""
-        self.worker = subprocess.Popen(
+        """Start a worker that makes and checks programs, as bin/demo does; there is one at most."""
+        self.worker = self.worker or subprocess.Popen(
             [
                 *("setpriv", "--pdeathsig", "TERM", sys.executable, "manage.py"),
                 *("procrastinate", "worker", "--queues", "programs"),
@@ -117,7 +117,6 @@ def server(worker_id: str, testrun_uid: str) -> Iterator[Server]:
         admin.execute(f"CREATE DATABASE {name} TEMPLATE {pattern}")
     running = Server(address(name))
     running.start()
-    running.work()
     yield running
     if running.worker:
         running.worker.terminate()
@@ -125,6 +124,12 @@ def server(worker_id: str, testrun_uid: str) -> Iterator[Server]:
     running.stop()
     with psycopg.connect(address("postgres"), autocommit=True) as admin:
         admin.execute(f"DROP DATABASE IF EXISTS {name} WITH (FORCE)")
+
+
+@pytest.fixture
+def worker(server: Server) -> None:
+    """For those who wait for a program."""
+    server.work()
 
 
 @pytest.fixture(scope="session")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 import numpy as np
+import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import Shed, press, tab_to
@@ -18,6 +19,7 @@ LOG = "x y z ok\n" + "\n".join(
 )
 
 
+@pytest.mark.usefixtures("worker")
 def test_a_probes_log_becomes_a_map_with_the_keyboard(shed: Shed) -> None:
     page = shed.page
     press(page, page.get_by_role("button", name="Open the demo workshop"))

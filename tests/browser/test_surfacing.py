@@ -6,6 +6,7 @@ import math
 import re
 from typing import Any
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import Shed
@@ -99,6 +100,7 @@ def test_what_is_in_the_way_is_drawn_with_a_finger(phone: Shed) -> None:
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
 
 
+@pytest.mark.usefixtures("worker")
 def test_a_foreign_program_is_checked_stopped_and_checked_again(shed: Shed) -> None:
     page = bed_of(shed)
     page.get_by_role("tab", name="Check a program").click()
@@ -134,6 +136,7 @@ def test_a_foreign_program_is_checked_stopped_and_checked_again(shed: Shed) -> N
     expect(page.get_by_text("rings.nc")).to_have_count(0)
 
 
+@pytest.mark.usefixtures("worker")
 def test_bad_files_are_explained_and_what_was_stated_stays(shed: Shed) -> None:
     page = bed_of(shed)
     page.get_by_role("tab", name="Check a program").click()
