@@ -8,7 +8,7 @@ from uuid import UUID
 
 from django.utils import timezone
 
-from calmsquare.logbook import recorded
+from calmsquare.logbook import compute, recorded
 from calmsquare.logbook.course import known_of, zone_of
 from calmsquare.logbook.models import Round
 from calmsquare.surfacing.models import SurfacingPlan
@@ -20,6 +20,7 @@ from truing.effects.ridges import Doubtful
 from truing.machine.board import Board
 from truing.machine.subject import Subject
 from truing.measure.words import Words, plain, say, show_estimate
+from truing.registry import kind
 from truing.surfacing.facts import Facts
 
 LEANS = ("lean_x", "nod")
@@ -47,7 +48,7 @@ def facts_of(machine: Machine, known: list[Known]) -> Facts:
     """Board, map, lean and proven feed, as far as they are fresh; `known` is of `found_of`."""
     spec = machine_spec(machine)
     mapped = map_of(machine, known)
-    fresh = mapped is not None and mapped.fresh
+    found = mapped.finding if mapped is not None and mapped.fresh else None
     lean_x, lean_y = leans(known)
     # a seat is cut deeper, and tells nothing of a face
     skims = SurfacingPlan.objects.filter(machine=machine, wish__work="skim")
@@ -57,11 +58,11 @@ def facts_of(machine: Machine, known: list[Known]) -> Facts:
         table_x_mm=spec.table_x_mm,
         table_y_mm=spec.table_y_mm,
         board=spec.board or Board(),
-        map=[(c.x_mm, c.y_mm, c.up_mm) for c in mapped.finding.cells] if mapped and fresh else [],
-        map_expanded_mm=mapped.expanded_mm if mapped and fresh else 0.0,
-        specks=[(s.x_mm, s.y_mm, s.up_mm) for s in mapped.finding.specks]
-        if mapped and fresh
-        else [],
+        map=[(c.x_mm, c.y_mm, c.up_mm) for c in found.cells] if found else [],
+        patches=found.patches if found else [],
+        holes=found.holes if found else [],
+        map_expanded_mm=mapped.expanded_mm if mapped and found else 0.0,
+        specks=[(s.x_mm, s.y_mm, s.up_mm) for s in found.specks] if found else [],
         lean_x=lean_x,
         lean_y=lean_y,
         proven_feed_mm_min=_feed(known),
@@ -85,6 +86,8 @@ def map_of(machine: Machine, known: list[Known]) -> Mapped | None:
     finding = recorded.stored(round).finding if round else None
     if round is None or not isinstance(finding, BedMapFinding):
         return None
+    if finding.count > len(finding.cells) and not finding.patches:
+        finding = _in_full(round, finding)
     area = next(q for q in finding.quantities if q.key == "area").estimate
     high = area.limits.high if area.limits else area.value + area.expanded
     return Mapped(
@@ -96,6 +99,16 @@ def map_of(machine: Machine, known: list[Known]) -> Mapped | None:
         check_id=round.check_run.pk,
         words=say("Highest less lowest {v}.", v=show_estimate(area.value, area.expanded, "length")),
     )
+
+
+def _in_full(round: Round, finding: BedMapFinding) -> BedMapFinding:
+    """A map of many points that was kept by means alone, which hide what stands between them: made
+    out of its log anew."""
+    case = compute.case_of(
+        round.check_run, round, compute.core_readings(list(round.readings.all()))
+    )
+    found = kind(finding.kind).weigh(case).finding
+    return found if isinstance(found, BedMapFinding) else finding
 
 
 def leans(known: list[Known]) -> tuple[Doubtful | None, Doubtful | None]:

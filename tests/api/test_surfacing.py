@@ -17,7 +17,7 @@ from django.apps import apps
 from django.db import connections
 from django.utils import timezone
 
-from calmsquare.logbook.models import Reading
+from calmsquare.logbook.models import Reading, Round
 from calmsquare.surfacing import tasks
 from calmsquare.surfacing.facts import _feed
 from calmsquare.surfacing.models import Program, SurfacingPlan
@@ -90,6 +90,26 @@ def test_from_a_map_to_a_program_that_was_read_back(bed: Bench) -> None:
     # what came in is the map's own: highest less lowest, and a skim
     assert kept["plan"]["removed_mm"] == pytest.approx(0.264 + 0.1, abs=0.01)
     assert [p["file_name"] for p in look(bed)["plans"]] == [kept["plan"]["file_name"]]
+
+
+def test_a_map_that_was_kept_as_means_is_planned_from_its_log(owner: Person) -> None:
+    """As versions before this one kept it: the seam stands between the means."""
+    sitting = Sitting(owner, "gantry_router", "bed_map", PROBE)
+    sitting.set_up(way="log")
+    rows = [
+        f"{x} {y} {1.0 if abs(x - 33) < 5 else 0.0}"
+        for x in range(-240, 241, 8)
+        for y in range(-180, 181, 12)
+    ]
+    body = {"station": "log", "text": "\n".join(["x y z", *rows]), "unit": "mm", "read_at": now()}
+    owner.put(f"/rounds/{sitting.round['id']}/logs/{uuid4()}", body)
+    owner.post(f"/rounds/{sitting.round['id']}/settle")
+    bed = Bench(owner, sitting.machine, sitting.instrument or "", sitting.check)
+    round = Round.objects.get(pk=sitting.round["id"])
+    assert round.outcome["finding"].pop("patches")
+    round.save()
+    looked = owner.post(f"/machines/{bed.machine}/surfacing-preview", {"wish": wish(bed)})
+    assert looked["plan"]["removed_mm"] == pytest.approx(1.1, abs=0.02)
 
 
 def test_a_log_is_kept_once_however_often_it_is_sent(owner: Person) -> None:

@@ -140,6 +140,60 @@ def test_a_screw_head_is_named_and_not_dropped() -> None:
     assert not logged([p for p in few if p != (-99, -80, 40.0)]).finding.specks
 
 
+GRID = [(x, y) for x in np.linspace(-200, 200, 5) for y in np.linspace(-150, 150, 4)]
+
+
+@pytest.mark.parametrize("at", [0, 3, 9, 16, 19])
+@pytest.mark.parametrize("off", [3.0, -3.0])
+def test_a_place_is_held_against_its_neighbours_at_a_corner_too(at: int, off: float) -> None:
+    """Twenty places on a bed that is tilted and bent: the one that stands off, and no other."""
+    rng, up = np.random.default_rng(at), surface(40, 3e-4, -1e-4, 1e-6, -2e-6, 1e-6)
+    places = [(x, y, up(x, y) + rng.normal(0, 0.01)) for x, y in GRID]
+    assert not logged(places).finding.specks
+    places[at] = (*places[at][:2], places[at][2] + off)
+    finding = logged(places).finding
+    [speck] = finding.specks
+    assert (speck.x_mm, speck.y_mm) == places[at][:2]
+    assert speck.up_mm == pytest.approx(off, abs=0.1)
+    assert [h.deep_mm for h in finding.holes] == ([pytest.approx(3, abs=0.1)] if off < 0 else [])
+
+
+def test_a_clean_map_cries_wolf_in_one_of_a_hundred_at_the_most() -> None:
+    rng, up = np.random.default_rng(1), surface(40, 3e-4, -1e-4, 1e-6, -2e-6, 1e-6)
+    cried = 0
+    for _ in range(300):
+        noise = rng.normal(0, 0.01, len(GRID))
+        cried += bool(
+            logged(
+                [(x, y, up(x, y) + e) for (x, y), e in zip(GRID, noise, strict=True)]
+            ).finding.specks
+        )
+    assert cried <= 6
+
+
+def test_of_many_points_a_seam_and_a_pit_are_kept_by_their_height_and_depth() -> None:
+    """Between two means may stand what no mean shows."""
+    x, y = (v.ravel() for v in np.meshgrid(np.linspace(-480, 480, 101), np.linspace(-340, 340, 76)))
+    z = 40 + 3e-4 * x + np.random.default_rng(2).normal(0, 0.002, len(x))
+    z[np.abs(x - 33) < 4.5] += 1.0
+    pit = (np.abs(x + 100) < 5) & (np.abs(y - 40) < 9)
+    z[pit] -= 5
+    finding = logged(list(zip(x, y, z, strict=True))).finding
+    up = z - z.min()
+    assert max(p.high_mm for p in finding.patches) == pytest.approx(up.max())
+    assert min(p.low_mm for p in finding.patches) == pytest.approx(up[~pit].min())
+    [hole] = finding.holes
+    left, front, right, rear = hole.box
+    inside = (left <= x) & (x <= right) & (front <= y) & (y <= rear)
+    assert inside[pit].all()
+    assert hole.deep_mm == pytest.approx(5, abs=0.05)
+    assert [round(s.up_mm, 1) for s in finding.specks] == [-5.0, 1.0]
+    for k in range(0, len(x), 7):
+        mine = [p for p in finding.patches if p.box[0] <= x[k] <= p.box[2]]
+        mine = [p for p in mine if p.box[1] <= y[k] <= p.box[3]]
+        assert pit[k] or min(p.low_mm for p in mine) <= up[k] <= max(p.high_mm for p in mine)
+
+
 def test_what_cannot_tell_a_plane_is_refused() -> None:
     for points, message in (
         ([(0, 0, 1), (1, 0, 1), (0, 1, 1)], "3 points that touched tell no plane"),

@@ -6,19 +6,14 @@ All in the program's own coordinates (mm): its origin and its Z zero.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from functools import lru_cache
-from typing import Any
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
+from truing.programs.face import Box, Face, Patch
 from truing.programs.sweep import Grid, Tool
 
-Box = tuple[float, float, float, float]
-"""Left, front, right, rear."""
 MOST_CELLS = 400_000
 MOST_WORK = 8e8
 """Cells that all motions together may touch: the grid is made coarser for it."""
@@ -86,6 +81,8 @@ class Ground(BaseModel):
     """Height of the material where no map says otherwise."""
     map: list[tuple[float, float, float]] = Field(default_factory=list)
     """Places and heights of its face, in the program's coordinates."""
+    patches: list[Patch] = Field(default_factory=list)
+    """Where many points were read: the lowest and the highest of each part."""
     floor_mm: float | None = None
     """Below it too little would be left."""
     kept: list[Kept] = Field(default_factory=list)
@@ -113,7 +110,12 @@ class Ground(BaseModel):
     @property
     def highest_mm(self) -> float:
         """The highest place of the material."""
-        return max([self.top_mm, *(z for _, _, z in self.map)]) if self.map else self.top_mm
+        return max(self.top_mm, self.face.highest_mm) if self.map else self.top_mm
+
+    @property
+    def face(self) -> Face:
+        """Its face, as far as it is mapped."""
+        return Face(self.map, self.patches)
 
     @property
     def safe(self) -> float:
@@ -130,7 +132,7 @@ class Ground(BaseModel):
         cell = min(cell, max(right - left, rear - front) / 20)
         grid = Grid.over(self.board, cell, self.top_mm)
         if self.map:
-            grid.up = heights(self.map, grid.x, grid.y).astype(np.float32)
+            grid.up = self.face.high(grid.x, grid.y).astype(np.float32)
         return grid
 
     def keep_grid(self) -> Grid | None:
@@ -158,42 +160,3 @@ class Ground(BaseModel):
             up = grid.up[inside]
             grid.up[inside] = np.maximum(up, top)
         return grid
-
-
-def heights(
-    points: Sequence[tuple[float, float, float]],
-    x: NDArray[np.float64],
-    y: NDArray[np.float64],
-) -> NDArray[np.float64]:
-    """Heights over a grid (len(y), len(x)) from points: linear between them, and outside of them
-    as high as the highest of the nearest, since nothing is known there. Not to be written to."""
-    known = tuple(tuple(map(float, point)) for point in points)
-    return _heights(known, np.asarray(x, float).tobytes(), np.asarray(y, float).tobytes())
-
-
-# one face is asked for several times: for both ways of reading a program, and for its picture
-@lru_cache(maxsize=4)
-def _heights(points: tuple[tuple[float, ...], ...], x: bytes, y: bytes) -> NDArray[np.float64]:
-    from scipy.ndimage import maximum_filter
-
-    gx, gy = np.meshgrid(np.frombuffer(x), np.frombuffer(y))
-    if len(points) < 4:
-        found = np.full(gx.shape, max((z for _, _, z in points), default=0.0))
-    else:
-        linear, nearest = _between(points)
-        found = np.asarray(linear(gx, gy))
-        outside = np.isnan(found)
-        if outside.any():
-            size = max(3, min(gx.shape) // 8)
-            found[outside] = maximum_filter(nearest(gx, gy), size=size)[outside]
-    found.flags.writeable = False
-    return found
-
-
-@lru_cache(maxsize=4)
-def _between(points: tuple[tuple[float, ...], ...]) -> tuple[Any, Any]:
-    """What stands between points of a map, and what is nearest to them."""
-    from scipy.interpolate import LinearNDInterpolator, NearestNDInterpolator
-
-    places, up = np.array(points)[:, :2], np.array(points)[:, 2]
-    return LinearNDInterpolator(places, up), NearestNDInterpolator(places, up)

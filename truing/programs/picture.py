@@ -10,7 +10,7 @@ from pydantic import BaseModel
 
 from truing.measure.words import Words, show
 from truing.programs.arcs import arc_angle, arc_extent
-from truing.programs.ground import Ground, heights
+from truing.programs.ground import Ground
 from truing.programs.motions import (
     CENTRE_1,
     CENTRE_2,
@@ -72,7 +72,7 @@ def picture(motions: Motions, ground: Ground, lean_x: float = 0.0, lean_y: float
     cell = math.sqrt(max((right - left) * (rear - front), 1e-6) / MOST_CELLS)
     grid = Grid.over((left, front, right, rear), cell, ground.top_mm)
     if ground.map:
-        grid.up = heights(ground.map, grid.x, grid.y).astype(np.float32)
+        grid.up = ground.face.high(grid.x, grid.y).astype(np.float32)
     before = grid.up.copy()
     relief(motions, ground.cutter.tool(lean_x, lean_y), grid)
     depth = before - grid.up

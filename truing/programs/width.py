@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from truing.measure.words import Words, join, place, say, show, stated
-from truing.programs.ground import Ground, heights
+from truing.programs.ground import Ground
 from truing.programs.motions import X0, X1, Y0, Y1, Z0, Z1, Motions
 
 Column = NDArray[np.float64]
@@ -40,31 +40,35 @@ def line_width(motions: Motions, ground: Ground) -> LineWidth | None:
     left, front, right, rear = ground.board
     on = (x >= left) & (x <= right) & (y >= front) & (y <= rear)
     x, y, z = x[on], y[on], z[on]
-    depth = _face(ground, x, y) - z
+    shallow, deep = (up - z for up in _face(ground, x, y))
     # what is on its way down or up at the highest place is no line
     cut = z < ground.highest_mm - 1e-6
     if not cut.any():
         return None
-    x, y, depth = x[cut], y[cut], depth[cut]
+    x, y = x[cut], y[cut]
     opens = 2 * math.tan(math.radians(cutter.included_deg / 2))
-    cuts = cutter.tip_mm + ground.tir_mm + depth * opens
-    wide: Column = np.where(depth > 0, cuts, 0.0)
-    least, most = int(np.argmin(wide)), int(np.argmax(wide))
+
+    def wide_at(depth: Column) -> Column:
+        return np.where(depth > 0, cutter.tip_mm + ground.tir_mm + depth * opens, 0.0)
+
+    # where many points were read, a line is as narrow as over the lowest of them
+    narrow, wide = wide_at(shallow[cut]), wide_at(deep[cut])
+    least, most = int(np.argmin(narrow)), int(np.argmax(wide))
     told = [
         say(
             "Its line is {a} to {b} wide.",
-            a=show(wide[least], 0.01),
+            a=show(narrow[least], 0.01),
             b=show(wide[most], 0.01),
         )
     ]
-    gone: Mask = wide <= 0
+    gone: Mask = narrow <= 0
     if gone.any():
         told.append(_where("It vanishes", gone, x, y))
     usual = float(np.median(wide))
     double: Mask = (wide > 2 * usual) & (usual > 0)
     if double.any():
         told.append(_where("It is more than twice as wide as elsewhere", double, x, y))
-    return LineWidth(least_mm=float(wide[least]), most_mm=float(wide[most]), words=join(told))
+    return LineWidth(least_mm=float(narrow[least]), most_mm=float(wide[most]), words=join(told))
 
 
 def _where(
@@ -97,13 +101,15 @@ def _places(motions: Motions) -> tuple[Column, Column, Column]:
     return x, y, z
 
 
-def _face(ground: Ground, x: Column, y: Column) -> Column:
-    """Height of the face at these places: by the map on a fine grid, or level."""
+def _face(ground: Ground, x: Column, y: Column) -> tuple[Column, Column]:
+    """Height of the face at these places, at the least and at the most: by the map on a fine grid,
+    or level."""
     if not ground.map:
-        return np.full(len(x), ground.top_mm)
+        level = np.full(len(x), ground.top_mm)
+        return level, level
     left, front, right, rear = ground.board
     gx, gy = np.linspace(left, right, 120), np.linspace(front, rear, 120)
-    up = heights(ground.map, gx, gy)
     i = np.clip(np.rint((x - left) / (right - left) * 119).astype(int), 0, 119)
     j = np.clip(np.rint((y - front) / (rear - front) * 119).astype(int), 0, 119)
-    return np.asarray(up[j, i])
+    face = ground.face
+    return np.asarray(face.low(gx, gy)[j, i]), np.asarray(face.high(gx, gy)[j, i])

@@ -8,7 +8,8 @@ import shapely
 from shapely.geometry import Polygon, box
 
 from truing.machine.board import Board, KeepOut
-from truing.programs.ground import Box, Kept
+from truing.programs.face import Box
+from truing.programs.ground import Kept
 from truing.surfacing.wish import Wish
 
 QUAD = 24

@@ -113,8 +113,9 @@ def ground_for(stated: Stated, facts: Facts) -> Ground:
     face = stated.top_mm - stated.thickness_mm
     left, front, right, rear = area.board.bounds
     x, y = stated.x_mm, stated.y_mm
-    there = relief.face_at([(x, y)]) if facts.map else 0.0
-    highest = stated.top_mm + max([z for _, _, z in facts.map], default=0.0) - there
+    # the lowest that it may be where Z is zeroed: the rest then stands the higher
+    there = facts.face.about(x, y)[0] if facts.map else 0.0
+    highest = stated.top_mm + (facts.face.highest_mm if facts.map else 0.0) - there
     cut_into = (
         facts.board.thickness_mm - facts.board.least_mm
         if stated.thickness_mm == 0
@@ -134,7 +135,8 @@ def ground_for(stated: Stated, facts: Facts) -> Ground:
         board=(left - x, front - y, right - x, rear - y),
         top_mm=stated.top_mm,
         # work of even thickness follows the board, and Z is zeroed where the program begins
-        map=[(a - x, b - y, z - there + stated.top_mm) for a, b, z in facts.map],
+        map=[(a - x, b - y, z - there + stated.top_mm) for a, b, z in facts.face.points],
+        patches=[p.moved(-x, -y, stated.top_mm - there) for p in facts.patches],
         floor_mm=face - cut_into,
         kept=kept,
         reach=(

@@ -90,15 +90,17 @@ def path_over(
     )
     above = ground.high_mm - ground.zero_mm
     if ground.mapped and area.work is not area.board:
-        above = max(above, max(z for _, _, z in ground.facts.map) - ground.zero_mm)
+        above = max(above, ground.face.highest_mm - ground.zero_mm)
     for z, found in zip(zs, passes, strict=True):
         allowed = area.allowed(z + ground.zero_mm, wish)
         path.level(found, z, above, area.board, allowed, wish.radius_mm)
     return path
 
 
-def left_uncut(wish: Wish, area: Area, ground: Relief, passes: list[Pass]) -> list[Uncut]:
-    """What stays standing, with its height over the new face."""
+def left_uncut(
+    wish: Wish, area: Area, ground: Relief, passes: list[Pass], deepest: float
+) -> list[Uncut]:
+    """What stays standing, with its height over the new face, and the holes that stay in it."""
     if wish.work == "seat":
         return []
     left = uncut(area.work, passes, wish.flat_mm)
@@ -119,6 +121,21 @@ def left_uncut(wish: Wish, area: Area, ground: Relief, passes: list[Pass]) -> li
                     x=span(x),
                     y=span(y),
                     h=show(rise, 0.01),
+                ),
+            )
+        )
+    for hole in ground.holes:
+        if hole.low_mm >= deepest:
+            continue
+        left_mm, front, right, rear = hole.box
+        found.append(
+            Uncut(
+                outline=[(left_mm, front), (right, front), (right, rear), (left_mm, rear)],
+                words=say(
+                    "A hole about X {x} Y {y} stays, {d} deep in the new face.",
+                    x=span((left_mm + right) / 2),
+                    y=span((front + rear) / 2),
+                    d=show(deepest - hole.low_mm, 0.01),
                 ),
             )
         )

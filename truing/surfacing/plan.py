@@ -114,7 +114,7 @@ def make(wish: Wish, facts: Facts) -> Surfacing:
     )
     report = check(read(program.encode("ascii")), ground.for_checker(fast), _drives(wish))
     left = facts.board.thickness_mm - (ground.high_mm - deepest)
-    stays = left_uncut(wish, area, ground, passes[-1])
+    stays = left_uncut(wish, area, ground, passes[-1], deepest)
     removed = ground.high_mm - deepest
     return Surfacing(
         sentence=sentence(wish, report, removed, zs),

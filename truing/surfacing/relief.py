@@ -13,14 +13,17 @@ from scipy.ndimage import distance_transform_edt
 from shapely.geometry import Polygon, box
 
 from truing.measure.problem import Problem
-from truing.programs.ground import Cutter, Ground, heights
+from truing.programs.face import Point3
+from truing.programs.ground import Cutter, Ground
 from truing.surfacing.area import Area, board_area
-from truing.surfacing.facts import Facts, Point3
+from truing.surfacing.facts import Facts
 from truing.surfacing.levels import levels
 from truing.surfacing.seat import pocket
 from truing.surfacing.speeds import Speeds
 from truing.surfacing.wish import Wish
 
+ON_THE_EDGE_MM = 0.01
+"""A point of the map on the very edge of the work is of it."""
 CELLS = 20_000
 """Of the grid on which a map tells where a level has to be cut."""
 
@@ -47,16 +50,32 @@ class Relief:
         self.x = np.arange(self.left + cell / 2, self.right, cell)
         self.y = np.arange(self.front + cell / 2, self.rear, cell)
         self.cell = cell
+        self.face = facts.face
         if self.mapped:
-            self.up = heights(list(facts.map), self.x, self.y)
+            self.up = self.face.high(self.x, self.y)
             ends = self._ends(work)
             self.high_mm = max(float(self.up.max()), *ends)
-            self.low_mm = min(float(self.up.min()), *ends)
+            self.low_mm = min(float(self.face.low(self.x, self.y).min()), *ends)
         else:
             stated = wish.range_mm if wish.skims else 0.0
             self.up = np.full((len(self.y), len(self.x)), stated)
             self.high_mm, self.low_mm = stated, 0.0
-        self.zero_mm = self._zero() + wish.plate_mm
+        self.holes = [h for h in facts.holes if self.mapped and box(*h.box).intersects(work)]
+        if wish.holes == "cut":
+            self.low_mm = min([self.low_mm, *(h.low_mm for h in self.holes)])
+            self.holes = []
+        least, most = self._zero()
+        if most - least > wish.depth_mm:
+            raise Problem(
+                f"About the place where Z is zeroed the map is uneven by {most - least:.2f} mm, "
+                "more than one pass.",
+                expected="Give a smoother place.",
+                field="zero_x_mm",
+            )
+        self.zero_mm = least + wish.plate_mm
+        self.zero_doubt_mm = most - least
+        """By which what Z is zeroed on may stand over where it is taken to be: the cutter is then
+        higher by that, so that no bite gets deeper, and the last level lower."""
         # a hundredth: what is rounded in a program must not come below it
         self.safe_mm = math.ceil((self._all_highest() - self.zero_mm + wish.safe_mm) * 100) / 100
         self.area = Area(
@@ -69,42 +88,46 @@ class Relief:
     def _ends(self, work: Polygon) -> list[float]:
         """Heights at the corners of the work, and of every point of the map within it: cells have
         their middles a little inside."""
-        corner = heights(
-            list(self.facts.map),
-            np.array([self.left, self.right]),
-            np.array([self.front, self.rear]),
+        corner = self.face.high(
+            np.array([self.left, self.right]), np.array([self.front, self.rear])
         )
+        points = self.face.points
         inside = shapely.contains_xy(
-            work, [x for x, _, _ in self.facts.map], [y for _, y, _ in self.facts.map]
+            work.buffer(ON_THE_EDGE_MM), [x for x, _, _ in points], [y for _, y, _ in points]
         )
-        read = [z for (_, _, z), there in zip(self.facts.map, inside, strict=True) if there]
-        return [*(float(v) for v in corner.ravel()), *read]
+        read = [z for (_, _, z), there in zip(points, inside, strict=True) if there]
+        parts = [p for p in self.face.patches if box(*p.box).intersects(work)]
+        many = [v for p in parts for v in (p.low_mm, p.high_mm)]
+        return [*(float(v) for v in corner.ravel()), *read, *many]
 
-    def _zero(self) -> float:
+    def _zero(self) -> tuple[float, float]:
+        """The least and the most that the face may be where Z is zeroed on it."""
         wish = self.wish
         if wish.zero == "highest":
-            return self.high_mm
-        if not self.board.buffer(1).covers(shapely.Point(wish.zero_x_mm, wish.zero_y_mm)):
+            return self.high_mm, self.high_mm
+        place = (wish.zero_x_mm, wish.zero_y_mm)
+        if not self.board.buffer(1).covers(shapely.Point(place)):
             raise Problem(
                 "The place where Z is zeroed does not lie on the board.",
                 expected="Give a place on it, from mid bed.",
                 field="zero_x_mm",
             )
-        return self.face_at([(wish.zero_x_mm, wish.zero_y_mm)])
+        if any(box(*h.box).covers(shapely.Point(place)) for h in self.facts.holes if self.mapped):
+            raise Problem(
+                "Z would be zeroed in a hole: the map has one there.",
+                expected="Give a place beside it.",
+                field="zero_x_mm",
+            )
+        return self.face.about(*place) if self.mapped else (self.high_mm, self.high_mm)
 
     def face_at(self, places: list[tuple[float, float]]) -> float:
         """The highest that the face is at any of these places."""
-        if not self.mapped:
-            return self.high_mm
-        found = [
-            heights(list(self.facts.map), np.array([x]), np.array([y]))[0, 0] for x, y in places
-        ]
-        return float(max(found))
+        return self.face.high_at(places) if self.mapped else self.high_mm
 
     def _all_highest(self) -> float:
         """Of the board and of everything that lies on it or beside it."""
         tops = [self.face_at(k.outline) + k.top_mm for k in self.facts.board.keep_outs]
-        mapped = [z for _, _, z in self.facts.map] if self.mapped else []
+        mapped = [self.face.highest_mm] if self.mapped else []
         return max([self.high_mm, *tops, *mapped])
 
     def levels(self) -> list[float]:
@@ -119,7 +142,8 @@ class Relief:
                     expected=f"Skim by {least:g} mm or more.",
                     field="skim_mm",
                 )
-            return levels(self.high_mm, self.low_mm, self.zero_mm, wish.depth_mm, wish.skim_mm)
+            low = self.low_mm - self.zero_doubt_mm
+            return levels(self.high_mm, low, self.zero_mm, wish.depth_mm, wish.skim_mm)
         face = self.zero_mm - wish.plate_mm
         floor = face - wish.panel_mm
         n = max(1, math.ceil((self.high_mm - floor) / wish.depth_mm - 1e-9))
@@ -175,11 +199,14 @@ class Relief:
         x0, y0 = self.area.origin(wish)
         left, front, right, rear = self.board.bounds
         reach = wish.reach
-        points = [(x - x0, y - y0, z - self.zero_mm) for x, y, z in self.facts.map]
+        points = [(x - x0, y - y0, z - self.zero_mm) for x, y, z in self.face.points]
         return Ground(
             board=(left - x0, front - y0, right - x0, rear - y0),
             top_mm=self.high_mm - self.zero_mm,
             map=points if self.mapped else [],
+            patches=[p.moved(-x0, -y0, -self.zero_mm) for p in self.face.patches]
+            if self.mapped
+            else [],
             floor_mm=self.high_mm - self.zero_mm - (board.thickness_mm - board.least_mm),
             kept=self.area.in_program(wish, self.zero_mm),
             margin_mm=wish.margin_mm,

@@ -66,6 +66,14 @@ def notes(
                 v=show(lean, 0.001),
             )
         )
+    if ground.zero_doubt_mm >= 0.005:
+        told.append(
+            say(
+                "About the place where Z is zeroed the map is uneven by {v}: the last level goes "
+                "that much lower. Zero on a smoother place to save it.",
+                v=show(ground.zero_doubt_mm, 0.01),
+            )
+        )
     if ground.mapped and not shapely.MultiPoint(
         [(x, y) for x, y, _ in facts.map]
     ).convex_hull.buffer(wish.radius_mm).covers(area.work):

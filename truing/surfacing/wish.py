@@ -102,6 +102,13 @@ class Wish(BaseModel):
         {"map": "as mapped last", "range": "as stated here"},
         when={"work": ["skim", "part"]},
     )
+    holes: Literal["leave", "cut"] = choice(
+        "Pits and holes in the map",
+        "leave",
+        {"leave": "stay as they are", "cut": "are cut down to their floor"},
+        when={"heights": ["map"], "work": ["skim", "part"]},
+        advanced=True,
+    )
     range_mm: Mm = length(
         "Highest less lowest",
         0.3,

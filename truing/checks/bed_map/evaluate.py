@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
+from truing.checks.bed_map.odd import FEW, Odd, odd_ones
 from truing.checks.bed_map.setup import LEAST_POINTS, BedMapSetup, stations
 from truing.contract.case import Case
 from truing.contract.finding import Finding, Note, Quantity, StationMean, quantity, shown
@@ -26,10 +27,16 @@ from truing.measure.extremes import peak_to_valley
 from truing.measure.problem import Problem
 from truing.measure.spread import Spread
 from truing.measure.words import Measure, Words, plain, say, show, spot
+from truing.programs.face import Hole, Patch
 
 Heights = NDArray[np.float64]
-SPECK = 6.0
-"""Times what the rest scatters off the shape: a chip, a screw head, a hole."""
+HOLE_MM = 0.1
+"""What is deeper and no wider than a groove is a hole: no face is cut down to its floor."""
+HOLE_MOST_MM = 15.0
+"""So far about a single point it may reach."""
+TOLD = 5
+"""Of what stands off, so many places are told one by one."""
+MOST_HOLES = 200
 BENDS = 6
 """Points from which a shape can be told."""
 
@@ -52,8 +59,14 @@ class BedMapFinding(Finding):
     """Means of points that lie together, for drawing; of few points each."""
     highest: HeightAt
     lowest: HeightAt
+    patches: list[Patch] = []
+    """Of many points: the lowest and the highest that were read in each cell, but for holes."""
     specks: list[HeightAt]
-    """Points that stand off all those around."""
+    """What stands off all around it, each at its furthest; the first few."""
+    more_specks: int = 0
+    """How many more of them there are."""
+    holes: list[Hole] = []
+    """Of these those that are deep and narrow, all of them."""
 
 
 @dataclass(frozen=True)
@@ -80,7 +93,8 @@ def evaluate(case: BedCase) -> BedMapFinding:
     x, y, z = points.x, points.y, points.z
     _spread_out(x, y)
     plane, shape = _plane(x, y, z), _shape(x, y, z)
-    specks = _specks(x, y, z, shape, points.expanded_mm)
+    smooth = z * 0 if shape is None else _design(x, y) @ shape
+    odd = odd_ones(x, y, z, smooth, points.expanded_mm / 2)
     big, bound = points.expanded_mm, points.bound_mm
     whole = peak_to_valley(z, big, bound=bound)
     off = z - plane @ np.vstack([np.ones(len(x)), x - x.mean(), y - y.mean()])
@@ -93,18 +107,27 @@ def evaluate(case: BedCase) -> BedMapFinding:
     told.append(_aside("flatness", "Off its own best plane", peak_to_valley(off, big, bound=bound)))
     if shape is not None:
         told += _bends(shape, x, y, big)
-    lowest = float(z.min())
+    up = z - float(z.min())
     order = [int(np.argmax(z)), int(np.argmin(z))]
-    ends = [_at(x[i], y[i], z[i] - lowest) for i in order]
+    ends = [_at(x[i], y[i], up[i]) for i in order]
+    holes = [o for o in odd if o.off_mm < -HOLE_MM][:MOST_HOLES]
+    specks = [_at(x[o.at], y[o.at], o.off_mm) for o in odd]
+    sound = np.ones(len(x), np.bool_)
+    for hole in holes:
+        sound[hole.members] = False
+    cells, patches = _cells(x, y, up, sound)
     return BedMapFinding(
         quantities=told,
-        notes=[*rest["notes"], *_doubts(specks)],
+        notes=[*rest["notes"], *_doubts(specks[:TOLD], len(specks) - TOLD)],
         lines=_lines(ends, told),
         count=len(x),
-        cells=_cells(x, y, z - lowest),
+        cells=cells,
+        patches=patches,
         highest=ends[0],
         lowest=ends[1],
-        specks=specks,
+        specks=specks[:TOLD],
+        more_specks=max(0, len(specks) - TOLD),
+        holes=[_hole(x, y, up, hole) for hole in holes],
         **{k: v for k, v in rest.items() if k != "notes"},
     )
 
@@ -236,23 +259,14 @@ def _within(value: float, expanded: float, measure: Measure = "length") -> Estim
     return Estimate.within(measure, float(value), float(expanded))
 
 
-def _specks(
-    x: Heights, y: Heights, z: Heights, shape: Heights | None, expanded_mm: float
-) -> list[HeightAt]:
-    """Points that stand off the shape by far more than all others, highest or deepest first; a few
-    at the most, since many are no specks but the bed."""
-    if shape is None or len(x) < 2 * BENDS:
-        return []
-    left = z - _design(x, y) @ shape
-    middle = float(np.median(left))
-    usual = max(1.4826 * float(np.median(np.abs(left - middle))), expanded_mm / 2)
-    far = np.flatnonzero(np.abs(left - middle) > SPECK * usual)
-    if len(far) > max(1, len(x) // 50):
-        return []
-    far = far[np.argsort(-np.abs(left[far] - middle))][:5]
-    return [
-        HeightAt(x_mm=float(x[i]), y_mm=float(y[i]), up_mm=float(left[i] - middle)) for i in far
-    ]
+def _hole(x: Heights, y: Heights, up: Heights, odd: Odd) -> Hole:
+    """Its outline: all that was touched in it, and as far as it may reach beside that."""
+    room = min(odd.room_mm, HOLE_MOST_MM)
+    px, py = x[odd.members], y[odd.members]
+    box = (px.min() - room, py.min() - room, px.max() + room, py.max() + room)
+    left, front, right, rear = (float(v) for v in box)
+    low = float(up[odd.members].min())
+    return Hole(box=(left, front, right, rear), low_mm=low, deep_mm=-odd.off_mm)
 
 
 def _at(x: float, y: float, up: float) -> HeightAt:
@@ -302,8 +316,8 @@ def _aside(key: str, label: str, estimate: Estimate) -> Quantity:
     return quantity(key, label, estimate, None, gain=1.0, tolerance_key=None, signed=signed)
 
 
-def _doubts(specks: Sequence[HeightAt]) -> list[Note]:
-    return [
+def _doubts(specks: Sequence[HeightAt], more: int) -> list[Note]:
+    told = [
         Note(
             tone="look",
             text=say(
@@ -316,6 +330,10 @@ def _doubts(specks: Sequence[HeightAt]) -> list[Note]:
         )
         for s in specks
     ]
+    if more > 0:
+        text = f"{more:,} more such place{'' if more == 1 else 's'}, none of them further off."
+        told.append(Note(tone="look", text=plain(text)))
+    return told
 
 
 def _lines(ends: Sequence[HeightAt], told: Sequence[Quantity]) -> list[Words]:
@@ -335,20 +353,44 @@ def lies(at: HeightAt) -> Words:
     return spot(round(at.x_mm), round(at.y_mm))
 
 
-def _cells(x: Heights, y: Heights, up: Heights, most: int = 600) -> list[HeightAt]:
-    """Points, or where there are many the means of those that lie in one cell of a fine grid."""
-    if len(x) <= most:
-        return [_at(*point) for point in zip(x, y, up, strict=True)]
+def _cells(
+    x: Heights, y: Heights, up: Heights, sound: NDArray[np.bool_]
+) -> tuple[list[HeightAt], list[Patch]]:
+    """Points; or where there are many the means of those that lie in one cell of a grid, with the
+    lowest and the highest of each: between two means may stand a seam."""
+    if len(x) <= FEW:
+        return [_at(*point) for point in zip(x, y, up, strict=True)], []
+    left, front = float(x.min()), float(y.min())
     wide, deep = max(float(np.ptp(x)), 1e-9), max(float(np.ptp(y)), 1e-9)
-    across = max(2, round(math.sqrt(most * wide / deep)))
-    along = max(2, most // across)
-    i = np.minimum((across * (x - x.min()) / wide).astype(int), across - 1)
-    j = np.minimum((along * (y - y.min()) / deep).astype(int), along - 1)
+    # what lies between two points of two cells is as high as either
+    room = math.sqrt(wide * deep / len(x))
+    across = max(2, round(math.sqrt(FEW * wide / deep)))
+    along = max(2, FEW // across)
+    x, y, up = x[sound], y[sound], up[sound]
+    i = np.minimum((across * (x - left) / wide).astype(int), across - 1)
+    j = np.minimum((along * (y - front) / deep).astype(int), along - 1)
     cell = i * along + j
     count = np.bincount(cell, minlength=across * along)
-    full = count > 0
+    full = np.flatnonzero(count)
     mean = [
         np.bincount(cell, weights=v, minlength=across * along)[full] / count[full]
         for v in (x, y, up)
     ]
-    return [_at(*point) for point in zip(*mean, strict=True)]
+    low, high = np.full(across * along, np.inf), np.full(across * along, -np.inf)
+    np.minimum.at(low, cell, up)
+    np.maximum.at(high, cell, up)
+    a, b = wide / across, deep / along
+    patches = [
+        Patch(
+            box=(
+                left + a * (k // along) - room,
+                front + b * (k % along) - room,
+                left + a * (k // along + 1) + room,
+                front + b * (k % along + 1) + room,
+            ),
+            low_mm=float(low[k]),
+            high_mm=float(high[k]),
+        )
+        for k in map(int, full)
+    ]
+    return [_at(*point) for point in zip(*mean, strict=True)], patches

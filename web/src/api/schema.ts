@@ -7251,8 +7251,23 @@ export interface components {
             cells: components["schemas"]["HeightAt"][];
             highest: components["schemas"]["HeightAt"];
             lowest: components["schemas"]["HeightAt"];
+            /**
+             * Patches
+             * @default []
+             */
+            patches: components["schemas"]["Patch"][];
             /** Specks */
             specks: components["schemas"]["HeightAt"][];
+            /**
+             * More Specks
+             * @default 0
+             */
+            more_specks: number;
+            /**
+             * Holes
+             * @default []
+             */
+            holes: components["schemas"]["Hole"][];
         };
         /**
          * BesideFigure
@@ -7824,6 +7839,51 @@ export interface components {
             up_mm: number;
         };
         /**
+         * Hole
+         * @description A hole or bore.
+         */
+        Hole: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hole";
+            /**
+             * What you call it
+             * @default
+             */
+            name: string;
+            /**
+             * Depth
+             * @default 20
+             */
+            depth_mm: number;
+            /**
+             * Taken down by
+             * @default usual
+             * @enum {string}
+             */
+            by: "usual" | "head" | "quill" | "knee" | "carriage";
+            /**
+             * Made with
+             * @default drill
+             * @enum {string}
+             */
+            cutter: "drill" | "boring" | "fluted";
+            /**
+             * Its place is come to
+             * @default both
+             * @enum {string}
+             */
+            approach: "one" | "both";
+            /** Upright within */
+            upright_tol_mm?: number | null;
+            /** In its place within */
+            place_tol_mm?: number | null;
+            /** Of its size within */
+            size_tol_mm?: number | null;
+        };
+        /**
          * InspectionFinding
          * @description Everything that was not in order, and the scale length for each travel (mm).
          */
@@ -8150,6 +8210,23 @@ export interface components {
             left_mm: {
                 [key: string]: number;
             };
+        };
+        /**
+         * Patch
+         * @description A part of a face in which many points were read: where, the lowest and the highest (mm).
+         */
+        Patch: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Low Mm */
+            low_mm: number;
+            /** High Mm */
+            high_mm: number;
         };
         /**
          * PlaceFit
@@ -9604,51 +9681,6 @@ export interface components {
             form_schema: {
                 [key: string]: unknown;
             };
-        };
-        /**
-         * Hole
-         * @description A hole or bore.
-         */
-        Hole: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "hole";
-            /**
-             * What you call it
-             * @default
-             */
-            name: string;
-            /**
-             * Depth
-             * @default 20
-             */
-            depth_mm: number;
-            /**
-             * Taken down by
-             * @default usual
-             * @enum {string}
-             */
-            by: "usual" | "head" | "quill" | "knee" | "carriage";
-            /**
-             * Made with
-             * @default drill
-             * @enum {string}
-             */
-            cutter: "drill" | "boring" | "fluted";
-            /**
-             * Its place is come to
-             * @default both
-             * @enum {string}
-             */
-            approach: "one" | "both";
-            /** Upright within */
-            upright_tol_mm?: number | null;
-            /** In its place within */
-            place_tol_mm?: number | null;
-            /** Of its size within */
-            size_tol_mm?: number | null;
         };
         /**
          * Job

@@ -1,0 +1,174 @@
+"""The face of what is cut: heights from points, and of many points the highest and the lowest that
+were met in each part.
+
+All in one frame (mm). Where only a few hundred points were read, the face runs straight between
+them. A log of thousands is kept in parts: between the means of two parts may stand a seam, so what
+a cutter has to clear goes by the highest of each, and what it has to reach by the lowest.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict
+
+Box = tuple[float, float, float, float]
+"""Left, front, right, rear."""
+Point3 = tuple[float, float, float]
+Column = NDArray[np.float64]
+
+SMOOTH_MM = 0.02
+"""So much about what slopes through them, points are a face; beyond it something stands there."""
+
+
+class Patch(BaseModel):
+    """A part of a face in which many points were read: where, the lowest and the highest (mm)."""
+
+    model_config = ConfigDict(frozen=True)
+
+    box: Box
+    low_mm: float
+    high_mm: float
+
+    @property
+    def middle(self) -> tuple[float, float]:
+        left, front, right, rear = self.box
+        return (left + right) / 2, (front + rear) / 2
+
+    def moved(self, x_mm: float, y_mm: float, up_mm: float) -> Patch:
+        """The same, seen from another zero: by how much its places and heights get more."""
+        left, front, right, rear = self.box
+        return Patch(
+            box=(left + x_mm, front + y_mm, right + x_mm, rear + y_mm),
+            low_mm=self.low_mm + up_mm,
+            high_mm=self.high_mm + up_mm,
+        )
+
+
+class Hole(BaseModel):
+    """A pit, hole or groove in a face, which no cut at its depth is to reach: where, the height of
+    its floor, and how far that lies below what is around it (mm)."""
+
+    model_config = ConfigDict(frozen=True)
+
+    box: Box
+    low_mm: float
+    deep_mm: float
+
+
+def _within(box: Box, x_mm: float, y_mm: float) -> bool:
+    left, front, right, rear = box
+    return left <= x_mm <= right and front <= y_mm <= rear
+
+
+@dataclass(frozen=True)
+class Face:
+    """Points (means of many, where there are patches) and patches."""
+
+    points: Sequence[Point3]
+    patches: Sequence[Patch] = ()
+
+    def high(self, x: Column, y: Column) -> Column:
+        """The highest that may stand at each place of a grid (len(y), len(x))."""
+        return self._bound(x, y, 1)
+
+    def low(self, x: Column, y: Column) -> Column:
+        """The lowest that the face may be at each place of a grid (len(y), len(x))."""
+        return self._bound(x, y, -1)
+
+    def high_at(self, places: Sequence[tuple[float, float]]) -> float:
+        """The highest of a few places."""
+        return max(float(self.high(np.array([x]), np.array([y]))[0, 0]) for x, y in places)
+
+    def low_at(self, places: Sequence[tuple[float, float]]) -> float:
+        """The lowest of a few places."""
+        return min(float(self.low(np.array([x]), np.array([y]))[0, 0]) for x, y in places)
+
+    def about(self, x_mm: float, y_mm: float) -> tuple[float, float]:
+        """The least and the most that the face may be at a place on which somebody zeroes: what is
+        read there may be any of what lies about it, but for how it slopes."""
+
+        def mean(places: Sequence[tuple[float, float]]) -> list[float]:
+            return [
+                float(heights(self.points, np.array([x]), np.array([y]))[0, 0]) for x, y in places
+            ]
+
+        [middle] = mean([(x_mm, y_mm)])
+        here = [p for p in self.patches if _within(p.box, x_mm, y_mm)]
+        if not here:
+            return middle, middle
+        low, high = min(p.low_mm for p in here), max(p.high_mm for p in here)
+        below = above = 0.0
+        for patch in here:
+            left, front, right, rear = patch.box
+            slope = mean([(left, front), (right, front), (left, rear), (right, rear)])
+            below = max(below, min(slope) - patch.low_mm)
+            above = max(above, patch.high_mm - max(slope))
+        if max(below, above) > SMOOTH_MM:
+            return low, high
+        middle = min(max(middle, low), high)
+        return middle - below, middle + above
+
+    @property
+    def highest_mm(self) -> float:
+        """Of all that was read."""
+        return max([*(p.high_mm for p in self.patches), *(z for _, _, z in self.points)])
+
+    def _bound(self, x: Column, y: Column, side: int) -> Column:
+        up = heights(self.points, x, y)
+        if not self.patches:
+            return up
+        # beyond the outermost parts, too, and between two of them
+        ends = [(*p.middle, p.high_mm if side > 0 else p.low_mm) for p in self.patches]
+        further = np.maximum if side > 0 else np.minimum
+        up = further(up, heights(ends, x, y))
+        for patch in self.patches:
+            left, front, right, rear = patch.box
+            i, j = np.searchsorted(x, (left, right)), np.searchsorted(y, (front, rear))
+            part = up[j[0] : j[1], i[0] : i[1]]
+            further(part, patch.high_mm if side > 0 else patch.low_mm, out=part)
+        return up
+
+
+def heights(
+    points: Sequence[tuple[float, float, float]],
+    x: NDArray[np.float64],
+    y: NDArray[np.float64],
+) -> NDArray[np.float64]:
+    """Heights over a grid (len(y), len(x)) from points: linear between them, and outside of them
+    as high as the highest of the nearest, since nothing is known there. Not to be written to."""
+    known = tuple(tuple(map(float, point)) for point in points)
+    return _heights(known, np.asarray(x, float).tobytes(), np.asarray(y, float).tobytes())
+
+
+# one face is asked for several times: for both ways of reading a program, and for its picture
+@lru_cache(maxsize=4)
+def _heights(points: tuple[tuple[float, ...], ...], x: bytes, y: bytes) -> NDArray[np.float64]:
+    from scipy.ndimage import maximum_filter
+
+    gx, gy = np.meshgrid(np.frombuffer(x), np.frombuffer(y))
+    if len(points) < 4:
+        found = np.full(gx.shape, max((z for _, _, z in points), default=0.0))
+    else:
+        linear, nearest = _between(points)
+        found = np.asarray(linear(gx, gy))
+        outside = np.isnan(found)
+        if outside.any():
+            size = max(3, min(gx.shape) // 8)
+            found[outside] = maximum_filter(nearest(gx, gy), size=size)[outside]
+    found.flags.writeable = False
+    return found
+
+
+@lru_cache(maxsize=4)
+def _between(points: tuple[tuple[float, ...], ...]) -> tuple[Any, Any]:
+    """What stands between points of a map, and what is nearest to them."""
+    from scipy.interpolate import LinearNDInterpolator, NearestNDInterpolator
+
+    places, up = np.array(points)[:, :2], np.array(points)[:, 2]
+    return LinearNDInterpolator(places, up), NearestNDInterpolator(places, up)
