@@ -14,7 +14,7 @@ from datetime import UTC, datetime
 from statistics import median
 from typing import Any
 
-from tests.core.test_surfacing import a_board, a_wish
+from tests.core.boards import a_board, a_wish
 from truing.contract.case import Case
 from truing.contract.readings import LogReading
 from truing.kit.instruments import ScaleTrigger

@@ -29,10 +29,13 @@ def main(to: Connection, ground: Path, program: Path, most_seconds: int, most_by
         to.send_bytes(json.dumps(what, allow_nan=False).encode())
 
     try:
-        tell(share=0.05)
+        tell(share=0.05, line=0)
         on = Ground.model_validate_json(ground.read_text())
         motions = read(program.read_bytes())
-        report = check(motions, on, progress=lambda done: tell(share=0.1 + 0.7 * done))
+        report = check(
+            motions, on, progress=lambda share, line: tell(share=0.1 + 0.7 * share, line=line)
+        )
+        tell(share=0.85, line=0)
         drawn = picture(motions.motions, on)
         tell(report=report.model_dump(mode="json"), picture=drawn.model_dump(mode="json"))
     except Problem as problem:

@@ -92,8 +92,7 @@ def _begin(program_id: str) -> Program | None:
 def _follow(program_id: str, child: ForkServerProcess, ours: Connection) -> dict[str, Any]:
     """What the child says last: its report and picture, a problem, or that it was stopped."""
     begun = timezone.now()
-    late = {"problem": f"After {MOST_SECONDS} s it was not done: split the program."}
-    share = 0.02
+    share, line = 0.02, 0
     # the pipe's end is an error of its own, and another one in the midst of what is said
     with suppress(EOFError, OSError):
         while True:
@@ -101,20 +100,28 @@ def _follow(program_id: str, child: ForkServerProcess, ours: Connection) -> dict
                 told: dict[str, Any] = json.loads(ours.recv_bytes())
                 if "share" not in told:
                     return told
-                share = told["share"]
+                share, line = told["share"], told["line"] or line
             if (timezone.now() - begun).total_seconds() > MOST_SECONDS:
-                return late
+                return _late(line)
             Program.objects.filter(pk=program_id).update(share=share, beat_at=timezone.now())
             if Program.objects.filter(pk=program_id, stop=True).exists():
                 return {"stopped": True}
     child.join()
     if child.exitcode == -signal.SIGXCPU:
         # its own clock may be the first to say so
-        return late
+        return _late(line)
     return {
-        "problem": f"Its check broke off (code {child.exitcode}):"
-        " it may need more memory than there is."
+        "problem": f"Its check broke off{_at(line)} (code {child.exitcode}): the file is kept. "
+        "It may need more memory than there is: look at what stands there, or split the program."
     }
+
+
+def _late(line: int) -> dict[str, Any]:
+    return {"problem": f"After {MOST_SECONDS} s it was not done{_at(line)}: split the program."}
+
+
+def _at(line: int) -> str:
+    return f" from line {line:,} on" if line else " while it was read"
 
 
 def _end(program_id: str, told: dict[str, Any]) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import threading
 import time
@@ -361,15 +362,19 @@ def test_a_child_that_dies_is_told_and_a_lost_worker_is_followed_up(
 
 
 @pytest.mark.django_db
-def test_a_child_that_dies_in_the_midst_of_a_word_is_told_too() -> None:
+@pytest.mark.parametrize(("line", "says"), [(0, "while it was read"), (4711, "from line 4,711 on")])
+def test_a_child_that_dies_in_the_midst_of_a_word_is_told_too(line: int, says: str) -> None:
+    """With the line that it was at last."""
     ours, theirs = tasks.FORKING.Pipe(duplex=False)
     with theirs:
+        theirs.send_bytes(json.dumps({"share": 0.3, "line": line}).encode())
         # a hundred bytes are announced and four come
         os.write(theirs.fileno(), (100).to_bytes(4, "big") + b"half")
     child = tasks.FORKING.Process(target=int)
     child.start()
     with ours:
-        assert "broke off" in tasks._follow(str(uuid4()), child, ours)["problem"]
+        told = tasks._follow(str(uuid4()), child, ours)["problem"]
+    assert told.startswith(f"Its check broke off {says}")
 
 
 @pytest.mark.parametrize(

@@ -32,9 +32,10 @@ KNOWN = [code for group in GROUPS for code in group]
 
 
 def test_no_arc_is_believed_to_go_round_for_ever() -> None:
-    for said, turns in ((3, 3), (10_000, 10_000), (25_000, 10_000), (1e12, 10_000)):
+    for said, turns in ((3, 3), (1000, 1000)):
         motions = read(f"G21 G90 G94 F600\nG0 X0 Y0 Z1\nG2 X8 I4 P{said:.0f}\n".encode()).motions
         assert motions.how[-1, TURNS] == turns
+    assert odd("G2 X8 I4 P1001") >= {Odd.ROUNDS}
 
 
 def odd(block: str) -> set[int]:

@@ -13,8 +13,9 @@ from truing.programs import read
 from truing.programs.check import check
 from truing.programs.ground import Cutter, Ground
 from truing.programs.relief import relief
-from truing.programs.sweep import Grid, Tool, steep_drop, sweep, trespass
+from truing.programs.sweep import Grid, Tool, steep_drop, sweep
 from truing.programs.timing import Drives, times
+from truing.programs.trespass import trespass
 
 # --- time, against integration of the motion ------------------------------------------------------
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import math
 
 import numpy as np
@@ -9,12 +10,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from bench import nasty
+from bench.nasty import FLAT, POINT
 from tests.core.faulty import FAULTS, GOOD, GROUND, checked
 from truing.measure.problem import Problem
 from truing.programs import read
 from truing.programs.check import check
 from truing.programs.ground import MOST_WORK, Cutter, Ground
 from truing.programs.motions import KIND, LINE, X1, Y1, Z0, Z1, Kind, Odd
+from truing.programs.picture import picture
 from truing.programs.relief import relief
 from truing.programs.sweep import Grid
 from truing.programs.timing import Drives, times
@@ -54,25 +58,33 @@ def test_the_first_line_that_would_do_harm_is_named_however_far_down_it_is() -> 
 
 
 def test_how_far_a_check_has_come_is_told_and_never_goes_back() -> None:
-    told: list[float] = []
-    check(read(GOOD.replace("X220", "/X220").encode()), GROUND, progress=told.append)
-    assert len(told) >= 3
-    assert told == sorted(told)
-    assert 0 < told[0] < 0.5 < told[-1] <= 1
+    told: list[tuple[float, int]] = []
+    check(
+        read(GOOD.replace("X220", "/X220").encode()),
+        GROUND,
+        progress=lambda share, line: told.append((share, line)),
+    )
+    shares = [share for share, _ in told]
+    assert len(shares) >= 3
+    assert shares == sorted(shares)
+    assert 0 < shares[0] < 0.5 < shares[-1] <= 1
+    # the line that is looked at, for who has to tell where it broke off
+    assert {line for _, line in told} == {0, 4}
 
 
-@pytest.mark.parametrize(
-    ("path_mm", "motions"), [(1e3, 10), (1e3, 2_000_000), (4e7, 10), (2e7, 900_000)]
-)
-def test_the_face_is_as_fine_as_the_work_over_it_allows(path_mm: float, motions: int) -> None:
-    """The bound on cells looked at: under the cutter's width along its path, and under all of the
-    cutter at the end of every motion."""
-    cell = GROUND.surface(path_mm, motions).cell_mm
+@pytest.mark.parametrize(("strokes", "finest"), [(10, True), (40_000, True), (400_000, False)])
+def test_the_face_is_as_fine_as_the_work_over_it_allows(strokes: int, finest: bool) -> None:
+    """The bound on cells looked at: under the cutter's width along its path over the board, however
+    far beside it that goes on."""
+    text = "G1 X-900 Y40\nX900 Y90\n" * (strokes // 2)
+    motions = read(f"G21 G90 G94 F900\nG0 X-900 Y40 Z-1\n{text}".encode()).motions
+    cell = GROUND.surface(motions).cell_mm
     radius = GROUND.cutter.diameter_mm / 2
-    looked_at = (path_mm * 2 * radius + motions * math.pi * radius**2) / cell**2
-    assert looked_at <= MOST_WORK * 1.001
+    looked_at = strokes * 230 * 2 * radius / cell**2
+    assert (cell == radius / 12) == finest
+    assert looked_at <= MOST_WORK * 1.1
     # no coarser than that asks for
-    assert cell == radius / 12 or looked_at > 0.999 * MOST_WORK
+    assert finest or looked_at > 0.5 * MOST_WORK
 
 
 @pytest.mark.parametrize(
@@ -392,6 +404,98 @@ def test_no_bytes_break_the_reader(data: bytes) -> None:
     report = check(program, GROUND)
     assert report.lines >= 1
     assert report.verdict in ("sound", "faults", "incomplete")
+
+
+@pytest.mark.parametrize(
+    "word", ["X1e20", "X2000000", "Y-1000001", "F1000001", "S99999999", "P4000000", "R1234567.5"]
+)
+@pytest.mark.parametrize("angle", [0.0, 60.0])
+def test_a_figure_beyond_any_machine_is_refused_where_it_stands(word: str, angle: float) -> None:
+    word = word.replace("1e20", "1" + "0" * 20)
+    ground = GROUND.model_copy(
+        update={"cutter": Cutter(diameter_mm=6, included_deg=angle, plunges=True)}
+    )
+    text = GOOD.replace("Y30\n", f"G1 {word} Y30\n")
+    report = checked(text, ground)
+    line = text.splitlines().index(f"G1 {word} Y30") + 1
+    [told] = [f for f in report.faults if f.code == "unreadable"]
+    assert (told.line, report.unknown_from) == (line, line)
+    assert "Column 4: “" in told.text.metric
+    picture(read(text.encode()).motions, ground)
+
+
+def test_no_sum_of_steps_leaves_the_kilometre_that_is_believed() -> None:
+    program = read(b"G21 G90 G94 F100\nG0 X0 Y0 Z5\nG91\n" + b"G1 X900000\n" * 4)
+    assert np.nanmax(np.abs(program.motions.at[:, X1])) <= 1e6
+    assert [int(o[0]) for o in program.motions.odd if o[1] == Odd.BEYOND] == [5]
+
+
+SAID = (
+    "G0 G1 G2 G3 G17 G18 G19 G20 G21 G28 G53 G80 G81 G83 G90 G91 G93 G95 G10 G92 G54 G55 M3 M5 M6 "
+    "G43 X0 X-5 X999999 Y7 Z-3 Z2 I4 J-2 K1 R3 R-2 P900 Q0.1 F0 F300 S0 S9000 L3 T2 H1"
+)
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    st.lists(
+        st.sampled_from(SAID.split()),
+        min_size=4,
+        max_size=60,
+    ),
+    st.sampled_from([0.0, 60.0]),
+)
+def test_nothing_that_is_no_number_is_told(words: list[str], angle: float) -> None:
+    """Whatever a program says: all that is reported and drawn can be sent."""
+    ground = GROUND.model_copy(
+        update={"cutter": Cutter(diameter_mm=6, included_deg=angle, plunges=True)}
+    )
+    lines = [" ".join(words[k : k + 4]) for k in range(0, len(words), 4)]
+    program = read(("G21 G90 G0 Z5\n" + "\n".join(lines)).encode())
+    for told in (check(program, ground), picture(program.motions, ground)):
+        json.dumps(told.model_dump(mode="json"), allow_nan=False)
+
+
+@pytest.mark.parametrize(
+    ("shape", "cutter"),
+    [
+        ("strokes in thousandths", FLAT),
+        ("strokes in the wrong unit", FLAT),
+        ("long rapids through the board", FLAT),
+        ("wide circles", FLAT),
+        ("wide upright circles", POINT),
+        ("the spindle on and off", FLAT),
+    ],
+)
+def test_what_a_check_takes_follows_the_number_of_lines(
+    shape: str, cutter: Cutter, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Not their length: the limit of the test itself is what ends those that would never end."""
+    monkeypatch.setattr(nasty, "LINES", 3000)
+    lines, _ = nasty.SHAPES[shape]
+    program = read((nasty.HEAD + "\n".join(lines()) + "\n" + nasty.END).encode())
+    report = check(program, nasty.ground(cutter))
+    picture(program.motions, nasty.ground(cutter))
+    assert report.motions >= 1000
+    assert report.dangers
+
+
+@pytest.mark.parametrize(
+    ("stated", "scale", "meant"),
+    [
+        ("G20", 1, "millimetre meant, and inch"),
+        ("G21", 1000, "thousandths"),
+        ("G21", 20, "look at"),
+    ],
+)
+def test_a_wrong_unit_is_named_as_such(stated: str, scale: float, meant: str) -> None:
+    text = "\n".join(
+        [f"{stated} G17 G90 G94 G54", "G0 Z5000", "S8000 M3", "G4 P3", "G0 X0 Y0", "G1 Z4999 F900"]
+        + [f"G1 X{180 * scale} Y{k * scale}\nX0" for k in range(9)]
+    )
+    [told] = [f for f in checked(text).dangers if f.code == "units"]
+    assert meant in told.text.metric
+    assert f"{180 * scale * (25.4 if stated == 'G20' else 1) / 200:,.3g} times" in told.text.metric
 
 
 # --- how wide a point's line is -------------------------------------------------------------------

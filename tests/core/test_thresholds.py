@@ -85,11 +85,8 @@ LIMITS: dict[str, tuple[str, dict[str, Any], dict[str, Any]]] = {
     "as far as it reaches to the front": (
         "reach", {"cuts": "G1 Y-60.005"}, {"cuts": "G1 Y-60.02"},
     ),
-    "as large as if it were in inches": (
+    "larger than any work on it": (
         "units", {"cuts": "G1 X300"}, {"cuts": "G1 X310"},
-    ),
-    "larger than even that would be": (
-        "units", {"cuts": "G1 X3820"}, {"cuts": "G1 X3800"},
     ),
     "up at the end": ("no_retract", {"cuts": "G1 X20\nG0 Z9"}, {"safe_mm": 5.01}),
     "a cut that is one": (

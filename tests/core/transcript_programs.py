@@ -18,8 +18,9 @@ from truing.programs.check import check
 from truing.programs.ground import Ground
 from truing.programs.motions import Motions
 from truing.programs.picture import picture
-from truing.programs.sweep import extent, steep_drop, sweep, trespass
+from truing.programs.sweep import extent, steep_drop, sweep
 from truing.programs.timing import Drives, times
+from truing.programs.trespass import trespass
 from truing.surfacing.foreign import Stated, ground_for
 from truing.surfacing.plan import Surfacing, make
 
@@ -129,9 +130,8 @@ def _followed(program: Program) -> Iterator[str]:
 def _touched(motions: Motions, ground: Ground) -> Iterator[str]:
     """What each motion bites, how far it comes below what is kept and dives, and the box
     that it stays in; of those that do any of it."""
-    grids = [ground.surface(length, len(motions.at)) for length in (100.0, 1e8)]
-    yield f"grids {[[*g.up.shape, number(g.cell_mm), number(float(g.up.mean()))] for g in grids]}"
-    grid, keep = grids[0], ground.keep_grid()
+    grid, keep = ground.surface(motions), ground.keep_grid()
+    yield f"grid {[*grid.up.shape, number(grid.cell_mm), number(float(grid.up.mean()))]}"
     bites = sweep(motions, ground.cutter.tool(), grid)
     low = trespass(motions, keep) if keep else np.zeros(len(motions.at))
     dives = steep_drop(motions, 0.05, ground.highest_mm)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any, Literal
 
 import numpy as np
@@ -23,34 +22,42 @@ from truing.programs.motions import (
 from truing.programs.read import Program
 from truing.programs.report import LevelCut, ProgramFault, Report, Tone
 from truing.programs.rules import faults
-from truing.programs.run import Mask, Run, extents, run_of
+from truing.programs.run import Mask, Progress, Run, extents, run_of
 from truing.programs.timing import Drives
 
 SHOWN_LEVELS = 12
-Progress = Callable[[float], None]
-"""Called with the share that is done (0 … 1); raises to stop."""
 
 
 def check(
     program: Program,
     ground: Ground,
     drives: Drives | None = None,
-    progress: Progress = lambda share: None,
+    progress: Progress = lambda share, line: None,
 ) -> Report:
     """Check a program on its ground; `progress` may raise to stop it."""
-    progress(0.1)
-    run = run_of(program.motions, ground, drives or Drives())
-    progress(0.6)
+    progress(0.1, 0)
+    most = 0.7 if program.without is None else 0.35
+    run = run_of(
+        program.motions,
+        ground,
+        drives or Drives(),
+        lambda share, line: progress(0.1 + most * share, line),
+    )
     found = list(faults(program, run))
     if program.without is not None:
         seen = {(f.code, f.line) for f in found}
-        other = run_of(program.without, ground, drives or Drives())
+        other = run_of(
+            program.without,
+            ground,
+            drives or Drives(),
+            lambda share, line: progress(0.45 + most * share, line),
+        )
         found += [
             f.model_copy(update={"slashed": True})
             for f in faults(program, other)
             if (f.code, f.line) not in seen
         ]
-    progress(0.9)
+    progress(0.9, 0)
     return _report(program, run, _sorted(found))
 
 
@@ -80,7 +87,6 @@ def _report(program: Program, run: Run, faults: list[ProgramFault]) -> Report:
     motions = run.motions
     at, cuts = motions.at, motions.cuts
     lost = [int(o[0]) for o in motions.odd if Odd(int(o[1])) in LOST]
-    units = _stated_units(program)
     low = np.where(cuts, run.low, np.nan)
     deepest = int(np.nanargmin(low)) if np.isfinite(low).any() else -1
     speeds = np.unique(np.abs(at[cuts, SPEED]))
@@ -95,7 +101,7 @@ def _report(program: Program, run: Run, faults: list[ProgramFault]) -> Report:
         sentence=_sentence(verdict, faults, lost),
         lines=int(program.words.lines),
         motions=len(at),
-        units=units,
+        units=program.units,
         cutting=extents(motions, cuts),
         rapids=extents(motions, motions.rapids),
         deepest_mm=float(low[deepest]) if deepest >= 0 else None,
@@ -114,15 +120,6 @@ def _report(program: Program, run: Run, faults: list[ProgramFault]) -> Report:
 
 def _few(values: NDArray[Any]) -> list[float]:
     return [float(v) for v in np.unique(np.round(values, 1))[:SHOWN_LEVELS]]
-
-
-def _stated_units(program: Program) -> Literal["mm", "inch", "not stated"]:
-    words = program.words
-    g = words.value[words.letter == ord("G")]
-    said = g[(g == 20) | (g == 21)]
-    if not len(said):
-        return "not stated"
-    return "inch" if said[0] == 20 else "mm"
 
 
 def _sentence(verdict: str, faults: list[ProgramFault], lost: list[int]) -> Words:

@@ -6,7 +6,7 @@ from truing.measure.words import Words, plain, say, show
 from truing.programs.motions import Odd
 from truing.programs.read import shown_byte
 from truing.programs.report import Tone
-from truing.programs.tokens import BARE_NUMBER, NO_NUMBER, STRAY, TOO_LONG, UNCLOSED
+from truing.programs.tokens import BARE_NUMBER, NO_NUMBER, STRAY, TOO_LARGE, TOO_LONG, UNCLOSED
 
 STATED: dict[Odd, str] = {
     Odd.UNITS: "It moves before it has stated its units. State G21 (mm) or G20 (inch) first.",
@@ -33,6 +33,7 @@ LOST: dict[Odd, str] = {
     Odd.TOOL_CHANGE: "The tool is changed and Z is not set anew: how deep it cuts is not known.",
     Odd.COMPENSATED: "G{v:g} leaves the cutter’s radius to the controller: the path is not known.",
     Odd.BLENDED: "G64 rounds corners and states no tolerance (P): by how much is not known.",
+    Odd.BEYOND: "It goes on to more than a kilometre away: no machine does.",
     Odd.MALFORMED: "What stands here cannot be read, so what it would do is not known.",
 }
 """What makes that which follows unknown."""
@@ -42,6 +43,7 @@ WRONG: dict[Odd, str] = {
     Odd.NO_MODE: "It names a place and no motion: G0 or G1 is missing.",
     Odd.TWICE: "The letter {c} stands here twice.",
     Odd.TWO_OF_GROUP: "Two codes that exclude each other stand in one line.",
+    Odd.ROUNDS: "More than a thousand turns in one arc: P is wrong.",
     Odd.INVERSE: "In inverse time (G93) every motion needs its own F.",
 }
 CYCLES = (
@@ -84,6 +86,8 @@ def trouble_words(column: int, what: int, byte: int) -> Words:
         BARE_NUMBER: f"Column {column}: a number without a letter. A letter and a number are "
         "expected.",
         UNCLOSED: f"Column {column}: a comment is opened and not closed. A “)” is expected.",
+        TOO_LARGE: f"Column {column}: {seen} has a number beyond anything a machine has. Up to "
+        "1,000,000 is expected.",
         TOO_LONG: f"Column {column}: more words than a line can have. One block to a line is "
         "expected.",
     }

@@ -15,14 +15,23 @@ import math
 
 import numpy as np
 
+from truing.measure.problem import Problem
 from truing.programs.arcs import arc_angle, axes
 from truing.programs.compiled import compiled
 from truing.programs.motions import Motions
 from truing.programs.tokens import DELETED, MALFORMED, NOT_FOLLOWED, Words
 
 MOST_ODD = 2000
+MOST_MM = 1e6
+"""From zero: further off nothing is believed."""
+MOST_MOTIONS = 1_100_000
+"""A million lines, and what stands about them."""
+MOST_TURNS = 2_000_000
+"""That all arcs together make: one in each of a million lines, and some helices."""
 MOST_PECKS = 1000
 MOST_REPEATS = 1000
+MOST_ROUNDS = 1000
+"""Of one arc."""
 ARC_TOLERANCE_MM = 0.01
 """By which the two radii of an arc may differ: a last digit, rounded in either place."""
 BACK_MM = 0.25
@@ -41,10 +50,18 @@ F, I, J, K, L, P, Q, R, S, T = 5, 8, 9, 10, 11, 15, 16, 17, 18, 19
 
 
 def follow(words: Words, deleted: bool) -> Motions:
-    """Motions of a program; `deleted` leaves out what stands behind a slash."""
-    at, how, odd = _follow(
+    """Motions of a program; `deleted` leaves out what stands behind a slash. Problem where they are
+    too many."""
+    at, how, odd, line = _follow(
         words.letter, words.value, words.start, words.line, words.mark, deleted, words.lines
     )
+    if line:
+        raise Problem(
+            f"In line {line} it has made more motions than are read at once.",
+            expected="Up to 1,000,000, and as many turns of arcs: split it where it changes its "
+            "tool.",
+            field="file",
+        )
     return Motions(at, how, odd)
 
 
@@ -254,11 +271,14 @@ def _set_state(s, have, val, line, odd):
 
 
 @compiled
-def _goal(s, have, val, goal):
+def _goal(s, have, val, goal, line, odd):
     for i in range(3):
         goal[i] = s[i]
         if have[23 + i]:
             goal[i] = val[23 + i] * s[SCALE] + (s[i] if s[RELATIVE] else 0.0)
+        if abs(goal[i]) > MOST_MM:
+            _tell(odd, line, 23, 0.0)
+            goal[i] = np.nan
 
 
 @compiled
@@ -285,7 +305,7 @@ def _once(s, have, val, goal, at, how, n, line, odd):
     what = s[ONCE]
     if what in (280, 300):
         if axes:
-            _goal(s, have, val, goal)
+            _goal(s, have, val, goal, line, odd)
             n = _put(at, how, n, s, goal, np.nan, np.nan, np.nan, line, 0, 0)
             for i in range(3):
                 if have[23 + i]:
@@ -379,17 +399,17 @@ def _arc(s, have, val, goal, at, how, n, line, odd):
         wrong, by = _by_radius(s, goal, p, q, val[R] * s[SCALE], ccw, centre)
     else:
         wrong, by = _by_centre(s, goal, have, val, p, q, centre)
+    if have[P] and val[P] > MOST_ROUNDS:
+        wrong, by = 40, 0.0
     if wrong:
         _tell(odd, line, wrong, by)
-    if wrong in (31, 32):
+    if wrong in (31, 32, 40):
         # how it went nobody knows; where it ends does stand there
         for i in range(3):
             s[i] = goal[i]
         s[o] = np.nan
         return n
-    turns = 1
-    if have[P] and val[P] >= 1:
-        turns = int(min(val[P], 10_000))
+    turns = int(max(1.0, val[P])) if have[P] else 1
     across = goal[o] - s[o]
     n = _put(at, how, n, s, goal, centre[0], centre[1], s[FEED], line, 3 if ccw else 2, 0)
     how[n - 1, 3] = turns
@@ -491,9 +511,11 @@ def _follow(letters, values, starts, lines, marks, deleted, last_line):
     s[SCALE], s[MODE], s[FEED_MODE] = 1.0, -1, 94
     s[CYCLE_Z] = s[CYCLE_R] = s[CYCLE_Q] = np.nan
     goal, have, val = np.empty(3), np.zeros(26, np.bool_), np.zeros(26)
-    n = 0
+    n, turns = 0, 0.0
     for b in range(blocks):
         line, mark = int(lines[b]), int(marks[b])
+        if n > MOST_MOTIONS or turns > MOST_TURNS:
+            return at[:0], how[:0], odd[:0], line
         if mark & DELETED and deleted:
             continue
         if s[ENDED]:
@@ -520,7 +542,7 @@ def _follow(letters, values, starts, lines, marks, deleted, last_line):
         if _mode(s, have, val, line, odd):
             if not s[MOVED]:
                 _first_of(s, have, line, odd)
-            _goal(s, have, val, goal)
+            _goal(s, have, val, goal, line, odd)
             if s[MACHINE]:
                 _tell(odd, line, 15, 0.0)
                 for i in range(3):
@@ -531,6 +553,7 @@ def _follow(letters, values, starts, lines, marks, deleted, last_line):
             s[CUT] = s[CUT] or s[MODE] in (10, 20, 30) or s[MODE] > 400
             if s[MODE] in (20, 30):
                 n = _arc(s, have, val, goal, at, how, n, line, odd)
+                turns += how[n - 1, 3] if n > 0 else 0
             elif s[MODE] < 400:
                 n = _line(s, have, goal, at, how, n, line, odd)
             elif _cycle_state(s, have, val, line, odd):
@@ -541,6 +564,8 @@ def _follow(letters, values, starts, lines, marks, deleted, last_line):
                 x, y = goal[0], goal[1]
                 repeats = int(min(max(val[L], 1.0), MOST_REPEATS)) if have[L] else 1
                 for lap in range(repeats):
+                    if n > MOST_MOTIONS:
+                        break
                     if lap and s[RELATIVE]:
                         x += val[23] * s[SCALE] if have[23] else 0.0
                         y += val[24] * s[SCALE] if have[24] else 0.0
@@ -552,4 +577,4 @@ def _follow(letters, values, starts, lines, marks, deleted, last_line):
             n = _put(at, how, n, s, goal, np.nan, np.nan, np.nan, line, 5, 0)
     if not s[ENDED]:
         _tell(odd, int(last_line), 9, s[SPEED] * s[TURNS])
-    return at[:n], how[:n], odd[: int(odd[-1, 0])]
+    return at[:n], how[:n], odd[: int(odd[-1, 0])], 0

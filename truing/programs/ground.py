@@ -12,10 +12,11 @@ import shapely
 from pydantic import BaseModel, ConfigDict, Field
 
 from truing.programs.face import Box, Face, Patch
-from truing.programs.sweep import Grid, Tool
+from truing.programs.motions import Motions
+from truing.programs.sweep import Grid, Tool, deepest_below, work_over
 
 MOST_CELLS = 400_000
-MOST_WORK = 8e8
+MOST_WORK = 3e8
 """Cells that all motions together may touch: the grid is made coarser for it."""
 
 
@@ -122,15 +123,22 @@ class Ground(BaseModel):
         """Height of a safe rapid."""
         return self.safe_mm if self.safe_mm is not None else self.highest_mm + 0.5
 
-    def surface(self, path_mm: float, motions: int) -> Grid:
+    def surface(self, motions: Motions) -> Grid:
         """Its face on a grid that is fine enough for the cutter and coarse enough for the path."""
         left, front, right, rear = self.board
         radius = self.cutter.diameter_mm / 2
         area = max((right - left) * (rear - front), 1e-6)
-        work = path_mm * 2 * radius + motions * math.pi * radius**2
-        cell = max(radius / 12, math.sqrt(area / MOST_CELLS), math.sqrt(work / MOST_WORK))
-        cell = min(cell, max(right - left, rear - front) / 20)
-        grid = Grid.over(self.board, cell, self.top_mm)
+        cell = max(radius / 12, math.sqrt(area / MOST_CELLS))
+        most = max(right - left, rear - front) / 20
+        top = self.highest_mm
+        while cell < most:
+            grid = Grid.over(self.board, cell, top)
+            discs = self.cutter.tool().discs(max(deepest_below(motions, grid), 0.0))
+            work = work_over(motions, self.board, top, discs, cell)
+            if work <= MOST_WORK:
+                break
+            cell *= min(2.0, max(1.05, math.sqrt(work / MOST_WORK)))
+        grid = Grid.over(self.board, min(cell, most), self.top_mm)
         if self.map:
             grid.up = self.face.high(grid.x, grid.y).astype(np.float32)
         return grid

@@ -30,7 +30,7 @@ PLANE, CYCLE = 3, 4
 
 
 class Odd(IntEnum):
-    """What was found while following a program. From `UNKNOWN_G` to `MALFORMED` the motion behind
+    """What was found while following a program. From `UNKNOWN_G` to `BEYOND` the motion behind
     it is not known any more; from `ARC_RADII` on it is wrong; the others are remarks."""
 
     UNITS = 1
@@ -53,6 +53,7 @@ class Odd(IntEnum):
     COMPENSATED = 20
     BLENDED = 21
     MALFORMED = 22
+    BEYOND = 23
     ARC_RADII = 30
     ARC_CENTRE = 31
     ARC_SMALL = 32
@@ -62,10 +63,11 @@ class Odd(IntEnum):
     CYCLE = 37
     VALUE = 38
     INVERSE = 39
+    ROUNDS = 40
 
 
 UNFOLLOWED = range(Odd.UNKNOWN_G, Odd.ARC_RADII)
-WRONG = range(Odd.ARC_RADII, Odd.INVERSE + 1)
+WRONG = range(Odd.ARC_RADII, Odd.ROUNDS + 1)
 
 
 class Motions(NamedTuple):

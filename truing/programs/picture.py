@@ -10,6 +10,7 @@ from pydantic import BaseModel
 
 from truing.measure.words import Words, show
 from truing.programs.arcs import arc_angle, arc_extent
+from truing.programs.face import Box
 from truing.programs.ground import Ground
 from truing.programs.motions import (
     CENTRE_1,
@@ -25,13 +26,18 @@ from truing.programs.motions import (
     Kind,
     Motions,
 )
-from truing.programs.relief import relief
-from truing.programs.sweep import Grid
+from truing.programs.relief import CHORD_MM, relief
+from truing.programs.sweep import Grid, Tool, deepest_below, work_over
 from truing.programs.width import LineWidth, line_width
 
 MOST_MOVES = 2000
 MOST_CELLS = 12_000
 ARC_CHORDS = 60
+MANY_ARCS = 20_000
+COARSE_MM = 0.05
+"""Of so many arcs the chords may leave them by more: nobody sees it on a screen."""
+MOST_WORK = 5e7
+"""Cells that all motions together may touch: the picture is made coarser for it."""
 
 
 class Picture(BaseModel):
@@ -69,12 +75,14 @@ def picture(motions: Motions, ground: Ground, lean_x: float = 0.0, lean_y: float
         return found
 
     left, front, right, rear = _seen(motions, ground)
-    cell = math.sqrt(max((right - left) * (rear - front), 1e-6) / MOST_CELLS)
+    tool = ground.cutter.tool(lean_x, lean_y)
+    cell = _cell(motions, ground, tool, (left, front, right, rear))
     grid = Grid.over((left, front, right, rear), cell, ground.top_mm)
     if ground.map:
         grid.up = ground.face.high(grid.x, grid.y).astype(np.float32)
     before = grid.up.copy()
-    relief(motions, ground.cutter.tool(lean_x, lean_y), grid)
+    many = int((motions.how[:, KIND] >= Kind.CW).sum()) > MANY_ARCS
+    relief(motions, tool, grid, max(COARSE_MM, cell / 5) if many else CHORD_MM)
     depth = before - grid.up
     most = float(depth.max(initial=0.0))
     return Picture(
@@ -89,6 +97,19 @@ def picture(motions: Motions, ground: Ground, lean_x: float = 0.0, lean_y: float
         ridge_words=None if ground.cutter.included_deg else _ridges(depth, most),
         line=line_width(motions, ground),
     )
+
+
+def _cell(motions: Motions, ground: Ground, tool: Tool, box: Box) -> float:
+    """As fine as a screen shows it, unless that would take long for what runs to and fro in it."""
+    left, front, right, rear = box
+    cell = math.sqrt(max((right - left) * (rear - front), 1e-6) / MOST_CELLS)
+    cell = max(cell, tool.radius_mm / 500)
+    coarse = max(right - left, rear - front) / 40
+    deep = deepest_below(motions, Grid.over(box, max(coarse, cell), ground.highest_mm))
+    widest = tool.discs(max(deep, 0.0))[-1:]
+    while cell < coarse and work_over(motions, box, ground.highest_mm, widest, cell) > MOST_WORK:
+        cell *= 1.4
+    return cell
 
 
 def _places(row: np.ndarray, ways: np.ndarray) -> list[tuple[float, float]]:

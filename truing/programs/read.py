@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from truing.measure.problem import Problem
-from truing.programs.follow import follow
+from truing.programs.follow import MOST_MOTIONS, follow
 from truing.programs.motions import Motions
 from truing.programs.tokens import DELETED, Words, words_of
 
 MOST_BYTES = 100 * 1024 * 1024
-MOST_MOTIONS = 1_100_000
-"""A million lines, and what stands about them."""
 
 
 @dataclass(frozen=True)
@@ -22,6 +21,15 @@ class Program:
     words: Words
     motions: Motions
     without: Motions | None
+
+    @property
+    def units(self) -> Literal["mm", "inch", "not stated"]:
+        """In what it says first that it is written."""
+        g = self.words.value[self.words.letter == ord("G")]
+        said = g[(g == 20) | (g == 21)]
+        if not len(said):
+            return "not stated"
+        return "inch" if said[0] == 20 else "mm"
 
 
 def read(data: bytes) -> Program:
@@ -59,8 +67,6 @@ def read(data: bytes) -> Program:
             field="file",
         )
     motions = follow(words, deleted=False)
-    if len(motions.at) > MOST_MOTIONS:
-        raise _too_many(len(motions.at))
     slashed = bool((words.mark & DELETED).any())
     return Program(words, motions, follow(words, deleted=True) if slashed else None)
 

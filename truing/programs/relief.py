@@ -4,7 +4,7 @@ A leaning disc with a sharp rim is a plane z − a·x − b·y over its circle. 
 is the least of z + a·x' + b·y' over all its centres within one radius, less a·x + b·y: an erosion
 of the path by a disc, row by row, however many motions there are. A corner radius is a few discs
 more. Balls and points, which are small where they cut, go chord by chord: the height over a chord
-is convex, and its least is searched. Compiled.
+is convex, and its least is reckoned. Compiled.
 """
 # mypy: disable-error-code="no-untyped-def,no-untyped-call"
 
@@ -14,19 +14,23 @@ import math
 
 import numpy as np
 
-from truing.programs.arcs import arc_angle, arc_at, chords, is_known
+from truing.programs.arcs import is_known
+from truing.programs.clip import a_walk, begin_arc, clip, cut_to, next_chord
 from truing.programs.compiled import compiled
 from truing.programs.motions import Motions
-from truing.programs.sweep import Grid, Tool, _row, extent
+from truing.programs.sweep import Grid, Tool, deepest_below, flank, row_span
 
 CHORD_MM = 0.001
-"""An arc is cut into chords that leave it by no more."""
+"""An arc is cut into chords that leave it by no more, unless there are very many."""
+MANY = 200_000
+"""Motions from which on a place for every cell is enough, since others pass there too."""
 
 
-def relief(motions: Motions, tool: Tool, grid: Grid) -> None:
-    """Cut `grid.up` down to what the motions at a feed leave of it."""
+def relief(motions: Motions, tool: Tool, grid: Grid, off_mm: float = CHORD_MM) -> None:
+    """Cut `grid.up` down to what the motions at a feed leave of it; arcs of a ball or a point in
+    chords that leave them by no more than `off_mm`."""
     if tool.slope > 0 or tool.corner_mm >= tool.radius_mm > 0:
-        _small(motions, tool, grid)
+        _small(motions, tool, grid, off_mm)
         return
     path = np.full(
         (
@@ -38,7 +42,8 @@ def relief(motions: Motions, tool: Tool, grid: Grid) -> None:
     )
     edge = _margin(tool, grid)
     x0, y0 = grid.x0_mm - edge * grid.cell_mm, grid.y0_mm - edge * grid.cell_mm
-    _trace(motions.at, motions.how, path, x0, y0, grid.cell_mm, tool.lean_x, tool.lean_y)
+    stride = 0.5 if len(motions.at) < MANY else 1.0
+    _trace(motions.at, motions.how, path, x0, y0, grid.cell_mm, tool.lean_x, tool.lean_y, stride)
     for radius, rise in tool.discs(tool.radius_mm):
         _erode(
             path,
@@ -67,24 +72,32 @@ def _mark(path, x, y, z, x0, y0, cell, a, b):
 
 
 @compiled
-def _trace(at, how, path, x0, y0, cell, a, b):
+def _trace(at, how, path, x0, y0, cell, a, b, stride):
     """Lowest z + a·x + b·y of a centre in each cell."""
-    to = np.empty(3)
+    c, span = np.empty(6), np.empty(2)
+    walk, windows = a_walk()
+    ny, nx = path.shape
+    box = np.array([x0 - cell, y0 - cell, x0 + nx * cell, y0 + ny * cell])
     for n in range(len(at)):
         kind = how[n, 1]
         row = at[n]
         if kind < 1 or kind > 3 or not is_known(row, 6):
             continue
         if kind == 1:
-            far = max(abs(row[3] - row[0]), abs(row[4] - row[1]))
-            steps = math.ceil(2 * far / cell) + 1
+            for i in range(6):
+                c[i] = row[i]
+            if not clip(c, box, np.inf, span):
+                continue
+            cut_to(c, span)
+            far = max(abs(c[3] - c[0]), abs(c[4] - c[1]))
+            steps = math.ceil(far / (stride * cell)) + 1
             for k in range(steps + 1):
                 t = k / steps
                 _mark(
                     path,
-                    row[0] + (row[3] - row[0]) * t,
-                    row[1] + (row[4] - row[1]) * t,
-                    row[2] + (row[5] - row[2]) * t,
+                    c[0] + (c[3] - c[0]) * t,
+                    c[1] + (c[4] - c[1]) * t,
+                    c[2] + (c[5] - c[2]) * t,
                     x0,
                     y0,
                     cell,
@@ -92,11 +105,13 @@ def _trace(at, how, path, x0, y0, cell, a, b):
                     b,
                 )
         else:
-            arc = arc_angle(row, how[n])
-            steps = math.ceil(2 * abs(arc[1]) * max(arc[2], arc[3]) / cell) + 1
-            for k in range(steps + 1):
-                arc_at(row, how[n], arc, k / steps, to)
-                _mark(path, to[0], to[1], to[2], x0, y0, cell, a, b)
+            # a place for every stride, about
+            radius = max(math.hypot(row[0] - row[6], row[1] - row[7]), cell)
+            off = radius * (1 - math.cos(min(stride * cell / (2 * radius), 1.0)))
+            begin_arc(row, how[n], box, np.inf, off, walk, windows)
+            while next_chord(row, how[n], walk, windows, c):
+                _mark(path, c[0], c[1], c[2], x0, y0, cell, a, b)
+                _mark(path, c[3], c[4], c[5], x0, y0, cell, a, b)
 
 
 @compiled
@@ -156,14 +171,11 @@ def _erode(path, up, edge, radius, rise, x0, y0, cell, a, b):
 # --- balls and points -----------------------------------------------------------------------------
 
 
-def _small(motions: Motions, tool: Tool, grid: Grid) -> None:
-    z, _ = extent(motions, 2)
-    met = grid.up[np.isfinite(grid.up)]
-    if not len(met) or not np.isfinite(z).any():
-        return
-    deep = float(met.max() - np.nanmin(z))
+def _small(motions: Motions, tool: Tool, grid: Grid, off_mm: float) -> None:
+    deep = deepest_below(motions, grid)
     if deep <= 0:
         return
+    met = grid.up[np.isfinite(grid.up)]
     if tool.slope > 0:
         reach = min(tool.radius_mm, tool.tip_mm + deep / tool.slope)
     else:
@@ -178,7 +190,19 @@ def _small(motions: Motions, tool: Tool, grid: Grid) -> None:
         tool.lean_y,
         reach,
     )
-    _chords(motions.at, motions.how, grid.up, grid.x0_mm, grid.y0_mm, grid.cell_mm, np.array(shape))
+    # a leaning one comes lower beside its middle
+    most = float(met.max()) + reach * (abs(tool.lean_x) + abs(tool.lean_y))
+    _chords(
+        motions.at,
+        motions.how,
+        grid.up,
+        grid.x0_mm,
+        grid.y0_mm,
+        grid.cell_mm,
+        np.array(shape),
+        most,
+        off_mm,
+    )
 
 
 @compiled
@@ -196,29 +220,46 @@ def _under(t, px, py, c, tool):
 
 
 @compiled
-def _least(t0, t1, px, py, c, tool):
-    """Least of a convex height over a part of the chord."""
-    for _ in range(24):
-        a, b = t0 + (t1 - t0) * 0.381966, t0 + (t1 - t0) * 0.618034
-        if _under(a, px, py, c, tool) <= _under(b, px, py, c, tool):
-            t1 = b
+def _least(t0, t1, along, off2, length2, px, py, c, tool):
+    """Least height of the underside over a place from `t0` to `t1` of a chord that passes it at
+    `along`, the square of its distance `off2`: what is convex has its least where it neither rises
+    nor falls, or at the end that is nearest to that."""
+    length = math.sqrt(length2)
+    # what all of it rises by along the chord, the lean with it
+    rise = c[5] - c[2] + tool[4] * (c[3] - c[0]) + tool[5] * (c[4] - c[1])
+    if tool[2] > 0.0:
+        k = -rise / (tool[2] * length)
+        if abs(k) < 1.0:
+            t = along + k * math.sqrt(off2 / (1 - k * k)) / length
         else:
-            t0 = a
-    return _under((t0 + t1) / 2, px, py, c, tool)
+            t = t0 if rise > 0.0 else t1
+        z = _under(min(max(t, t0), t1), px, py, c, tool)
+        if off2 < tool[3] * tool[3]:
+            # under the flat of its tip it only follows the slope: to where that ends
+            edge = math.sqrt(tool[3] * tool[3] - off2) / length
+            for side in range(-1, 2, 2):
+                t = min(max(along + side * edge, t0), t1)
+                z = min(z, _under(t, px, py, c, tool))
+        return z
+    t = along - rise * math.sqrt(
+        max(0.0, tool[1] * tool[1] - off2) / (length2 * (length2 + rise * rise))
+    )
+    return _under(min(max(t, t0), t1), px, py, c, tool)
 
 
 @compiled
-def _chord_exact(c, up, x0, y0, cell, tool, span):
+def _chord_exact(c, up, x0, y0, cell, tool, side, span):
     ny, nx = up.shape
     reach = tool[6]
     ex, ey, ez = c[3] - c[0], c[4] - c[1], c[5] - c[2]
     length2 = ex * ex + ey * ey
     level = ez == 0.0 and tool[4] == 0.0 and tool[5] == 0.0
+    flank(c, reach, side)
     j0 = max(0, math.ceil((min(c[1], c[4]) - reach - y0) / cell))
     j1 = min(ny - 1, math.floor((max(c[1], c[4]) + reach - y0) / cell))
     for j in range(j0, j1 + 1):
         y = y0 + j * cell
-        _row(y, c, reach, span)
+        row_span(y, c, reach, side, span)
         if span[0] > span[1]:
             continue
         i0 = max(0, math.ceil((span[0] - x0) / cell))
@@ -232,16 +273,21 @@ def _chord_exact(c, up, x0, y0, cell, tool, span):
                 qx, qy = x - c[0] - along * ex, y - c[1] - along * ey
                 half = math.sqrt(max(0.0, reach * reach - qx * qx - qy * qy) / length2)
                 t0, t1 = min(max(0.0, along - half), 1.0), max(min(1.0, along + half), 0.0)
+                off2 = qx * qx + qy * qy
                 if level:
                     z = _under(min(max(along, t0), t1), x, y, c, tool)
                 else:
-                    z = _least(t0, t1, x, y, c, tool)
+                    z = _least(t0, t1, along, off2, length2, x, y, c, tool)
             up[j, i] = min(up[j, i], z)
 
 
 @compiled
-def _chords(at, how, up, x0, y0, cell, tool):
-    c, span, to = np.empty(6), np.empty(2), np.empty(3)
+def _chords(at, how, up, x0, y0, cell, tool, most, off_mm):
+    c, span, arc, side = np.empty(6), np.empty(2), np.empty(6), np.empty(3)
+    walk, windows = a_walk()
+    ny, nx = up.shape
+    reach = tool[6]
+    box = np.array([x0 - reach, y0 - reach, x0 + nx * cell + reach, y0 + ny * cell + reach])
     for n in range(len(at)):
         kind = how[n, 1]
         if kind < 1 or kind > 3 or not is_known(at[n], 6):
@@ -249,14 +295,14 @@ def _chords(at, how, up, x0, y0, cell, tool):
         for i in range(6):
             c[i] = at[n, i]
         if kind == 1:
-            _chord_exact(c, up, x0, y0, cell, tool, span)
+            if clip(c, box, most, span):
+                cut_to(c, span)
+                _chord_exact(c, up, x0, y0, cell, tool, side, span)
             continue
-        arc = arc_angle(at[n], how[n])
-        parts = chords(arc, CHORD_MM)
-        for k in range(1, parts + 1):
-            arc_at(at[n], how[n], arc, k / parts, to)
-            for i in range(3):
-                c[3 + i] = to[i]
-            _chord_exact(c, up, x0, y0, cell, tool, span)
-            for i in range(3):
-                c[i] = to[i]
+        begin_arc(at[n], how[n], box, most, off_mm, walk, windows)
+        while next_chord(at[n], how[n], walk, windows, arc):
+            for i in range(6):
+                c[i] = arc[i]
+            if clip(c, box, most, span):
+                cut_to(c, span)
+                _chord_exact(c, up, x0, y0, cell, tool, side, span)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from truing.measure.words import Words
 
@@ -14,6 +14,8 @@ Tone = Literal["danger", "wrong", "ask"]
 
 class ProgramFault(BaseModel):
     """Something that was found, and where."""
+
+    model_config = ConfigDict(allow_inf_nan=False)
 
     code: str
     tone: Tone
@@ -31,12 +33,16 @@ class ProgramFault(BaseModel):
 class LevelCut(BaseModel):
     """A height at which it cuts, and how far."""
 
+    model_config = ConfigDict(allow_inf_nan=False)
+
     z_mm: float
     length_mm: float
 
 
 class Report(BaseModel):
     """Figures first, then what was found, worst first."""
+
+    model_config = ConfigDict(allow_inf_nan=False)
 
     verdict: Literal["sound", "faults", "incomplete"]
     sentence: Words

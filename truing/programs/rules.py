@@ -28,7 +28,7 @@ from truing.programs.motions import (
 from truing.programs.read import Program
 from truing.programs.report import ProgramFault, Tone
 from truing.programs.run import TOUCHES_MM, Mask, Run, extents
-from truing.programs.sweep import extent, steep_drop
+from truing.programs.sweep import steep_drop
 
 ROUNDED_MM = 0.002
 """What the digits of a program may be off."""
@@ -36,6 +36,11 @@ MOST_OF_A_KIND = 20
 NEAR = 3
 """Motions apart at which two faults of a kind are one slip."""
 PLANE_CYCLE = 4
+MM_PER_INCH = 25.4
+FAR = 3.0
+"""Times the board: no program goes on so far by what it means."""
+FITS = 1.5
+"""Times the board: what is no larger than that, in another unit, was meant in it."""
 
 
 def faults(program: Program, run: Run) -> Iterator[ProgramFault]:
@@ -53,8 +58,9 @@ def faults(program: Program, run: Run) -> Iterator[ProgramFault]:
             continue
         tone, text = odd_words(odd, float(value))
         yield ProgramFault(code=odd.name.lower(), tone=tone, line=int(line), text=text)
-    for rule in (_rapids, _cuts, _spindle, _speeds, _limits, _units, _end):
+    for rule in (_rapids, _cuts, _spindle, _speeds, _limits, _end):
         yield from rule(run)
+    yield from _units(program, run)
 
 
 def _at(
@@ -251,20 +257,23 @@ def _spindle(run: Run) -> Iterator[ProgramFault]:
     waits = run.motions.how[:, KIND] == Kind.DWELL
     least[waits] = run.times.seconds[waits]
     since = np.concatenate([[0.0], np.cumsum(least)])
-    for k in np.flatnonzero(started):
-        after = np.flatnonzero(cuts[k:])
-        if len(after) and since[k + after[0]] - since[k] < ground.spin_up_s - 1e-6:
-            waited = since[k + after[0]] - since[k]
-            yield from _at(
-                run,
-                _only(run, int(k + after[0])),
-                "spin_up",
-                "danger",
-                lambda k, waited=waited: plain(  # type: ignore[misc]
-                    f"It may cut {waited:.1f} s after the spindle was switched on, which takes "
-                    f"{ground.spin_up_s:g} s to come up to speed. A wait (G4) is missing."
-                ),
-            )
+    which = np.flatnonzero(cuts)
+    begun = np.flatnonzero(started)
+    after = np.searchsorted(which, begun)
+    begun, after = begun[after < len(which)], which[after[after < len(which)]]
+    early = since[after] - since[begun] < ground.spin_up_s - 1e-6
+    for k, cut in list(zip(begun[early], after[early], strict=True))[:MOST_OF_A_KIND]:
+        waited = since[cut] - since[k]
+        yield from _at(
+            run,
+            _only(run, int(cut)),
+            "spin_up",
+            "danger",
+            lambda k, waited=waited: plain(  # type: ignore[misc]
+                f"It may cut {waited:.1f} s after the spindle was switched on, which takes "
+                f"{ground.spin_up_s:g} s to come up to speed. A wait (G4) is missing."
+            ),
+        )
 
 
 def _only(run: Run, k: int) -> Mask:
@@ -323,7 +332,7 @@ def _limits(run: Run) -> Iterator[ProgramFault]:
     furthest = []
     out = np.zeros(len(run.motions.at), np.bool_)
     for axis in (0, 1):
-        low, high = extent(run.motions, axis)
+        low, high = run.wide[axis]
         before, beyond = low < reach[axis] - slack, high > reach[2 + axis] + slack
         out |= before | beyond
         ends = run.motions.at[:, 3 + axis]
@@ -341,7 +350,8 @@ def _limits(run: Run) -> Iterator[ProgramFault]:
     )
 
 
-def _units(run: Run) -> Iterator[ProgramFault]:
+def _units(program: Program, run: Run) -> Iterator[ProgramFault]:
+    """Whether its figures look like those of another unit than the one that it states."""
     at = run.motions.at
     cuts = run.motions.cuts
     box = extents(run.motions, cuts)
@@ -350,13 +360,21 @@ def _units(run: Run) -> Iterator[ProgramFault]:
     size = max(box[3] - box[0], box[4] - box[1])
     left, front, right, rear = run.ground.board
     room = max(right - left, rear - front)
+    times = size / room
     deep = run.ground.highest_mm - box[2]
     feeds = at[cuts, FEED]
     text = None
-    if size > 3 * room and size / 25.4 < 1.5 * room:
-        text = "It is 25.4 times as large as the work would allow: was inch meant, and mm stated?"
-    elif 0 < size < room / 12 and 0 < deep < 0.2 and np.nanmax(feeds, initial=0.0) < 120:
-        text = "All of it is small, shallow and slow: was inch meant, and mm stated?"
+    if times > FAR:
+        meant = "look at its units, and at the work that it is for."
+        if program.units == "inch" and times / MM_PER_INCH < FITS:
+            meant = "was millimetre meant, and inch stated?"
+        elif times > 100 and times / 1000 < FITS:
+            meant = "were thousandths of a millimetre meant?"
+        text = f"It is {times:,.3g} times as large as the board: {meant}"
+    elif program.units != "inch":
+        slow = np.nanmax(feeds, initial=0.0) < 120
+        if 0 < times < 1 / 12 and 0 < deep < 0.2 and slow:
+            text = "All of it is small, shallow and slow: was inch meant, and millimetre stated?"
     if text:
         yield ProgramFault(code="units", tone="danger", line=0, text=plain(text))
 

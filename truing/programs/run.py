@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -10,18 +11,23 @@ from numpy.typing import NDArray
 
 from truing.programs.ground import Ground
 from truing.programs.motions import (
+    LINE,
     X0,
     X1,
     Y0,
     Y1,
     Motions,
 )
-from truing.programs.sweep import extent, sweep, trespass
+from truing.programs.sweep import extent, sweep
 from truing.programs.timing import Drives, Times, times
+from truing.programs.trespass import trespass
 
 TOUCHES_MM = 0.02
 """A bite that is one, and not the rounding of a grid or of a number."""
 Mask = NDArray[np.bool_]
+Progress = Callable[[float, int], None]
+"""Called with the share that is done (0 … 1) and the line that is looked at, 0 for none yet; raises
+to stop."""
 
 
 @dataclass(frozen=True)
@@ -46,6 +52,11 @@ class Run:
         return np.asarray(~((at[:, X0] == at[:, X1]) & (at[:, Y0] == at[:, Y1])))
 
     @cached_property
+    def wide(self) -> tuple[tuple[NDArray[np.float64], NDArray[np.float64]], ...]:
+        """The least and the most that each comes to in X, and in Y."""
+        return extent(self.motions, 0), extent(self.motions, 1)
+
+    @cached_property
     def low(self) -> NDArray[np.float64]:
         """The lowest that each comes to, as far as it is known."""
         return extent(self.motions, 2)[0]
@@ -54,17 +65,23 @@ class Run:
         """Motions whose box comes over an area; a place that is not known may be anywhere."""
         beside = np.zeros(len(self.motions.at), np.bool_)
         for axis in (0, 1):
-            low, high = extent(self.motions, axis)
+            low, high = self.wide[axis]
             beside |= (high < box[axis] - more_mm) | (low > box[2 + axis] + more_mm)
         return ~beside
 
 
-def run_of(motions: Motions, ground: Ground, drives: Drives) -> Run:
-    """Run it: what each motion takes off, and how long it lasts."""
+def run_of(
+    motions: Motions, ground: Ground, drives: Drives, progress: Progress = lambda share, line: None
+) -> Run:
+    """Run it: what each motion takes off, and how long it lasts. `progress` is told the share that
+    is done (0 … 1) and the line that is looked at, and may raise to stop."""
     found = times(motions, drives)
-    cuts = motions.cuts
-    grid = ground.surface(float(found.length_mm[cuts].sum()), int(cuts.sum()))
-    bites = sweep(motions, ground.cutter.tool(), grid)
+    grid = ground.surface(motions)
+
+    def at(done: int) -> None:
+        progress(done / len(motions.at), int(motions.how[done, LINE]))
+
+    bites = sweep(motions, ground.cutter.tool(), grid, at)
     keep = ground.keep_grid()
     return Run(motions, bites, found, trespass(motions, keep) if keep else None, ground)
 

@@ -1,30 +1,42 @@
 """What a program's motions meet, one after the other, on a grid of heights.
 
-A cutter is taken as a few discs, one over the other, each inside its outline; a slope as level
-steps at the lower end of each. That is close enough to tell what hits and how deep it bites, and
-quick; what it leaves to the last micrometre is `relief`. Compiled.
+A cutter is taken as a few discs, one over the other, each inside its outline. That is close enough
+to tell what hits and how deep it bites, and quick; what it leaves to the last micrometre is
+`relief`. Compiled.
 """
 # mypy: disable-error-code="no-untyped-def,no-untyped-call"
 
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
-from truing.programs.arcs import arc_angle, arc_at, arc_extent, axes, chords, is_known
+from truing.programs.arcs import arc_angle, arc_extent, axes, chords, is_known
+from truing.programs.clip import a_walk, begin_arc, clip, cut_to, next_chord
 from truing.programs.compiled import compiled
+from truing.programs.face import Box
 from truing.programs.motions import Motions
 
 Heights = NDArray[np.float32]
 STEPS = 5
 """Discs that stand for a round or pointed cutter."""
-DIVE_RAD = 0.01
-"""An arc that may dive is looked at so closely."""
-LEVEL_MM = 0.05
-"""Height of a step that stands for a slope."""
+TILE = 16
+"""Cells across of what is looked at as one where nothing in it can matter."""
+UPRIGHT_MM = 0.005
+"""By which the chords of an arc that dives may leave it."""
+A_ROW, A_CHORD = 15.0, 70.0
+"""What a row and a chord take by themselves, in cells."""
+LOOKED_AT = 20_000
+"""Motions that tell what all of them take."""
+UPRIGHT_SHARE = 2e-5
+"""Or so much of its radius, where that is more."""
+MOST_BOXED = 1e8
+SLICE = 50_000
+"""Motions after which is told how far it is."""
 
 
 @dataclass(frozen=True)
@@ -88,33 +100,123 @@ class Grid:
         return np.asarray(self.y0_mm + self.cell_mm * np.arange(self.up.shape[0]), np.float64)
 
 
-def sweep(motions: Motions, tool: Tool, grid: Grid) -> Heights:
+def sweep(
+    motions: Motions, tool: Tool, grid: Grid, progress: Callable[[int], None] = lambda done: None
+) -> Heights:
     """Cut `grid.up` by every motion in turn, and return the most that each took off any cell, or
-    would have (n,), mm. A motion whose place is not known cuts nothing.
+    would have (n,), mm. A motion whose place is not known cuts nothing. `progress` is told how many
+    are done, and may raise to stop.
 
     A rapid is taken to fill the box between its ends at its lower height, since a rapid need not be
     straight. It cuts nothing, and what it meets within three quarters of a cell of its rim is left
-    out, so that the grid by itself raises no alarm.
+    out, so that the grid by itself raises no alarm. When `MOST_BOXED` cells were looked at for
+    rapids, what further ones meet is not: each is below the face, and wrong for that alone.
     """
     bites = np.zeros(len(motions.at), np.float32)
-    z, _ = extent(motions, 2)
-    met = grid.up[np.isfinite(grid.up)]
-    deep = float(met.max() - np.nanmin(z)) if len(met) and np.isfinite(z).any() else 0.0
-    _sweep(
-        motions.at,
-        motions.how,
-        grid.up,
-        grid.x0_mm,
-        grid.y0_mm,
-        grid.cell_mm,
-        tool.discs(max(deep, 0.0)),
-        bites,
-    )
+    discs = apart(tool.discs(max(deepest_below(motions, grid), 0.0)), grid.cell_mm)
+    tiles, spent = tiles_of(grid.up), np.zeros(1)
+    for k in range(0, len(motions.at), SLICE):
+        progress(k)
+        _sweep(
+            motions.at[k : k + SLICE],
+            motions.how[k : k + SLICE],
+            grid.up,
+            tiles,
+            grid.x0_mm,
+            grid.y0_mm,
+            grid.cell_mm,
+            discs,
+            bites[k : k + SLICE],
+            spent,
+        )
     return bites
 
 
 @compiled
-def _row(y, c, reach, span):
+def off_of(row, ways, cell):
+    """By how much the chords of an arc may leave it: in height by less than it touches."""
+    if axes(ways[2])[2] == 2:
+        return 0.1 * cell
+    radius = math.hypot(row[6] - row[axes(ways[2])[0]], row[7] - row[axes(ways[2])[1]])
+    return max(min(0.1 * cell, UPRIGHT_MM), UPRIGHT_SHARE * radius)
+
+
+@compiled
+def _work(at, how, box, top, radii, cell):
+    c, span = np.empty(6), np.empty(2)
+    around = 2 * (box[2] - box[0] + box[3] - box[1])
+    found = 0.0
+    for n in range(len(at)):
+        kind = how[n, 1]
+        if kind < 1 or kind > 3 or not is_known(at[n], 6):
+            continue
+        if kind == 1:
+            for i in range(6):
+                c[i] = at[n, i]
+            if not clip(c, box, top, span):
+                continue
+            far = math.hypot(c[3] - c[0], c[4] - c[1]) * (span[1] - span[0])
+            rows = abs(c[4] - c[1]) * (span[1] - span[0]) / cell
+            parts = 1
+        else:
+            arc = arc_angle(at[n], how[n])
+            whole = abs(arc[1]) * max(arc[2], arc[3])
+            # of a wide one only so much lies within a box, on every turn
+            far = min(whole, around * how[n, 3])
+            rows = far / cell
+            parts = max(
+                1, math.ceil(chords(arc, off_of(at[n], how[n], cell)) * far / max(whole, 1e-9))
+            )
+        for r in radii:
+            found += far * (2 * r + cell) / cell**2
+            found += parts * (math.pi * (r / cell) ** 2 + A_ROW * 2 * r / cell + A_CHORD)
+            found += A_ROW * rows
+    return found
+
+
+def work_over(
+    motions: Motions, box: Box, top_mm: float, discs: NDArray[np.float64], cell_mm: float
+) -> float:
+    """How many cells of a grid over a box all cuts together touch, about: what a sweep costs."""
+    discs = apart(discs, cell_mm)
+    wide = float(discs[-1, 0])
+    grown = np.array([box[0] - wide, box[1] - wide, box[2] + wide, box[3] + wide])
+    # of very many some tell it: the others are like them
+    every = max(1, len(motions.at) // LOOKED_AT)
+    at, how = (np.ascontiguousarray(v[::every]) for v in (motions.at, motions.how))
+    return every * float(_work(at, how, grown, top_mm, discs[:, 0].copy(), cell_mm))
+
+
+def apart(discs: NDArray[np.float64], cell_mm: float) -> NDArray[np.float64]:
+    """Those of a cutter's discs that cells of this size can tell from one further in, which is
+    lower; the widest always."""
+    kept = [discs[0]]
+    for disc in discs[1:]:
+        if disc[0] - kept[-1][0] > cell_mm / 3:
+            kept.append(disc)
+    return np.array(kept if kept[-1][0] == discs[-1, 0] else [*kept, discs[-1]])
+
+
+def deepest_below(motions: Motions, grid: Grid) -> float:
+    """How far the lowest motion comes below the highest of a grid (mm); 0 where none is known."""
+    z, _ = extent(motions, 2)
+    met = grid.up[np.isfinite(grid.up)]
+    return float(met.max() - np.nanmin(z)) if len(met) and np.isfinite(z).any() else 0.0
+
+
+@compiled
+def flank(c, reach, side):
+    """Of the area that a disc covers along its chord: how far its flanks lie beside the chord in X
+    and in Y, and what of the chord passes for each mm in Y (0 where none does); into `side`."""
+    ex, ey = c[3] - c[0], c[4] - c[1]
+    side[0] = side[1] = side[2] = 0.0
+    if ey != 0.0:
+        share = reach / math.sqrt(ex * ex + ey * ey)
+        side[0], side[1], side[2] = -ey * share, ex * share, 1.0 / ey
+
+
+@compiled
+def row_span(y, c, reach, side, span):
     """Where a row crosses the area that a disc covers along its chord; into `span`."""
     low, high = np.inf, -np.inf
     for e in range(2):
@@ -122,64 +224,87 @@ def _row(y, c, reach, span):
         if abs(dy) <= reach:
             w = math.sqrt(reach * reach - dy * dy)
             low, high = min(low, c[3 * e] - w), max(high, c[3 * e] + w)
-    ex, ey = c[3] - c[0], c[4] - c[1]
-    length = math.sqrt(ex * ex + ey * ey)
-    if length > 0.0 and ey != 0.0:
-        nx, ny = -ey / length * reach, ex / length * reach
-        for side in range(-1, 2, 2):
-            t = (y - c[1] - side * ny) / ey
-            if 0.0 <= t <= 1.0:
-                x = c[0] + side * nx + t * ex
-                low, high = min(low, x), max(high, x)
+    if side[2] != 0.0:
+        t, dt = (y - c[1]) * side[2], side[1] * side[2]
+        ex = c[3] - c[0]
+        if 0.0 <= t - dt <= 1.0:
+            x = c[0] + side[0] + (t - dt) * ex
+            low, high = min(low, x), max(high, x)
+        if 0.0 <= t + dt <= 1.0:
+            x = c[0] - side[0] + (t + dt) * ex
+            low, high = min(low, x), max(high, x)
     span[0], span[1] = low, high
 
 
 @compiled
-def _capsule(c, low, up, x0, y0, cell, reach, span):
-    """Cut along a chord at one height; the deepest bite."""
-    deepest = 0.0
+def _capsule(c, rise, up, x0, y0, cell, reach, side, span):
+    """Cut along a chord by a disc that stands `rise` over it; the deepest bite. Of a slope each
+    cell gets the lowest that the disc comes to over it."""
+    deepest = np.float32(0.0)
     ny, nx = up.shape
+    ex, ey, ez = c[3] - c[0], c[4] - c[1], c[5] - c[2]
+    far2 = ex * ex + ey * ey
+    low = np.float32(min(c[2], c[5]) + rise)
+    most = low
+    slope = ez != 0.0 and far2 > 0.0
+    per = 1.0 / cell
+    flank(c, reach, side)
     j0 = max(0, math.ceil((min(c[1], c[4]) - reach - y0) / cell))
     j1 = min(ny - 1, math.floor((max(c[1], c[4]) + reach - y0) / cell))
     for j in range(j0, j1 + 1):
-        _row(y0 + j * cell, c, reach, span)
+        y = y0 + j * cell
+        row_span(y, c, reach, side, span)
         if span[0] > span[1]:
             continue
-        i0 = max(0, math.ceil((span[0] - x0) / cell))
-        i1 = min(nx - 1, math.floor((span[1] - x0) / cell))
+        i0 = max(0, math.ceil((span[0] - x0) * per))
+        i1 = min(nx - 1, math.floor((span[1] - x0) * per))
+        if not slope:
+            for i in range(i0, i1 + 1):
+                here = up[j, i]
+                if here > low:
+                    most = max(most, here)
+                    up[j, i] = low
+            continue
         for i in range(i0, i1 + 1):
-            bite = up[j, i] - low
-            if bite > 0.0:
-                up[j, i] = low
-                deepest = max(deepest, bite)
-    return deepest
+            here = up[j, i]
+            if here <= low:
+                continue
+            dx, dy = x0 + i * cell - c[0], y - c[1]
+            along = (dx * ex + dy * ey) / far2
+            off2 = (dx * ey - dy * ex) ** 2 / far2
+            half = math.sqrt(max(0.0, reach * reach - off2) / far2)
+            t = along + half if ez < 0.0 else along - half
+            z = np.float32(c[2] + ez * min(max(t, 0.0), 1.0) + rise)
+            if here > z:
+                up[j, i] = z
+                deepest = max(deepest, here - z)
+    return max(deepest, most - low)
 
 
 @compiled
-def _chord(c, up, x0, y0, cell, discs, part, span):
-    """Cut along one chord, a slope in level steps, by every disc; the deepest bite."""
+def _chord(c, up, x0, y0, cell, discs, side, span):
+    """Cut along one chord by every disc; the deepest bite."""
     deepest = 0.0
-    drop = abs(c[5] - c[2])
-    far = math.hypot(c[3] - c[0], c[4] - c[1])
-    steps = 1
-    if drop > 0.0 and far > 0.0:
-        steps = max(1, min(math.ceil(drop / LEVEL_MM), math.ceil(far / cell)))
-    for k in range(steps):
-        a, b = k / steps, (k + 1) / steps
-        for i in range(3):
-            part[i] = c[i] + (c[3 + i] - c[i]) * a
-            part[3 + i] = c[i] + (c[3 + i] - c[i]) * b
-        low = np.float32(min(part[2], part[5]))
-        for d in range(len(discs)):
-            rise = np.float32(discs[d, 1])
-            bite = _capsule(part, low + rise, up, x0, y0, cell, discs[d, 0], span)
-            deepest = max(deepest, bite)
+    for d in range(len(discs)):
+        deepest = max(deepest, _capsule(c, discs[d, 1], up, x0, y0, cell, discs[d, 0], side, span))
     return deepest
 
 
 @compiled
-def _box(c, up, x0, y0, cell, reach):
-    """The most that a rapid may meet between its ends, at its lower height."""
+def tiles_of(up):
+    """The highest of every `TILE` by `TILE` cells."""
+    ny, nx = up.shape
+    found = np.full(((ny + TILE - 1) // TILE, (nx + TILE - 1) // TILE), np.float32(-np.inf))
+    for j in range(ny):
+        for i in range(nx):
+            found[j // TILE, i // TILE] = max(found[j // TILE, i // TILE], up[j, i])
+    return found
+
+
+@compiled
+def _box(c, up, tiles, x0, y0, cell, reach, spent):
+    """The most that a rapid may meet between its ends, at its lower height. `tiles` bounds what
+    stands in each tile, and is kept up; `spent[0]` counts the cells that were looked at."""
     deepest = 0.0
     ny, nx = up.shape
     left, right = min(c[0], c[3]), max(c[0], c[3])
@@ -189,12 +314,27 @@ def _box(c, up, x0, y0, cell, reach):
     j1 = min(ny - 1, math.floor((rear + reach - y0) / cell))
     i0 = max(0, math.ceil((left - reach - x0) / cell))
     i1 = min(nx - 1, math.floor((right + reach - x0) / cell))
-    for j in range(j0, j1 + 1):
-        dy = max(front - (y0 + j * cell), y0 + j * cell - rear, 0.0)
-        for i in range(i0, i1 + 1):
-            dx = max(left - (x0 + i * cell), x0 + i * cell - right, 0.0)
-            if dx * dx + dy * dy <= reach * reach:
-                deepest = max(deepest, up[j, i] - low)
+    if j0 > j1 or i0 > i1:
+        return 0.0
+    for tj in range(j0 // TILE, j1 // TILE + 1):
+        for ti in range(i0 // TILE, i1 // TILE + 1):
+            if tiles[tj, ti] - low <= deepest:
+                continue
+            whole = True
+            most = np.float32(-np.inf)
+            for j in range(tj * TILE, min((tj + 1) * TILE, ny)):
+                dy = max(front - (y0 + j * cell), y0 + j * cell - rear, 0.0)
+                for i in range(ti * TILE, min((ti + 1) * TILE, nx)):
+                    dx = max(left - (x0 + i * cell), x0 + i * cell - right, 0.0)
+                    if dx * dx + dy * dy > reach * reach:
+                        whole = False
+                    else:
+                        most = max(most, up[j, i])
+            spent[0] += TILE * TILE
+            if whole:
+                # what was cut since it was looked at last has made it lower
+                tiles[tj, ti] = most
+            deepest = max(deepest, most - low)
     return deepest
 
 
@@ -215,23 +355,56 @@ def extent(motions: Motions, axis: int) -> tuple[NDArray[np.float64], NDArray[np
 
 
 @compiled
+def _fall(a0, a1, row, p, q, radius, top):
+    """By how much a circle comes down below a height between two angles, over which its height only
+    falls or only rises; `p` or `q` is the axis that stands upright."""
+    if p == 2:
+        z0, z1 = row[6] + radius * math.cos(a0), row[6] + radius * math.cos(a1)
+    else:
+        z0, z1 = row[7] + radius * math.sin(a0), row[7] + radius * math.sin(a1)
+    return max(0.0, min(z0, top) - min(z1, top))
+
+
+@compiled
 def _steep_drop(at, how, ramp, top, drop):
-    to, was = np.empty(3), np.empty(3)
     for n in range(len(at)):
-        flat = axes(how[n, 2])[2] == 2
-        if how[n, 1] < 2 or how[n, 1] > 3 or flat or not is_known(at[n], 8):
+        p, q, o = axes(how[n, 2])
+        if how[n, 1] < 2 or how[n, 1] > 3 or o == 2 or not is_known(at[n], 8):
             continue
-        arc = arc_angle(at[n], how[n])
-        # of a wide arc closer than that, since it may pass the height on its way
-        steps = max(64, min(100_000, math.ceil(abs(arc[1]) / DIVE_RAD)))
-        for k in range(steps + 1):
-            arc_at(at[n], how[n], arc, k / steps, to)
-            if k > 0:
-                down = min(was[2], top) - min(to[2], top)
-                if down > ramp * math.hypot(to[0] - was[0], to[1] - was[1]):
-                    drop[n] += down
-            for i in range(3):
-                was[i] = to[i]
+        row = at[n]
+        a0, angle, r0, r1 = arc_angle(row, how[n])
+        radius = max(r0, r1)
+        if radius <= 0.0 or angle == 0.0:
+            continue
+        # it is steeper than the ramp where |sin| of the angle from the height's own axis is more
+        # than this; what goes across meanwhile makes it less steep
+        k = (row[3 + o] - row[o]) / angle
+        share = ramp * ramp * (radius * radius + k * k) / (radius * radius * (1 + ramp * ramp))
+        if share >= 1.0:
+            continue
+        steep = math.asin(math.sqrt(share))
+        base = 0.0 if p == 2 else math.pi / 2
+        low, high = min(a0, a0 + angle), max(a0, a0 + angle)
+        turns = 1
+        if high - low > 4 * math.pi:
+            # every whole turn falls alike
+            turns = int((high - low) / (2 * math.pi)) - 1
+        first = math.floor((low - base) / math.pi) - 1
+        last = math.ceil((min(high, low + 2 * math.pi * turns) - base) / math.pi) + 1
+        if turns > 1:
+            last = first + 4
+        for m in range(first, last + 1):
+            b0, b1 = base + m * math.pi + steep, base + (m + 1) * math.pi - steep
+            if turns == 1:
+                b0, b1 = max(b0, low), min(b1, high)
+            if b0 >= b1:
+                continue
+            fell = (
+                _fall(b0, b1, row, p, q, radius, top)
+                if angle > 0
+                else _fall(b1, b0, row, p, q, radius, top)
+            )
+            drop[n] += fell * turns
 
 
 def steep_drop(motions: Motions, ramp: float, top_mm: float) -> NDArray[np.float64]:
@@ -243,82 +416,46 @@ def steep_drop(motions: Motions, ramp: float, top_mm: float) -> NDArray[np.float
 
 
 @compiled
-def _sweep(at, how, up, x0, y0, cell, discs, deep):
-    c, part, span, to = np.empty(6), np.empty(6), np.empty(2), np.empty(3)
+def _sweep(at, how, up, tiles, x0, y0, cell, discs, deep, spent):
+    c, span, arc, side = np.empty(6), np.empty(2), np.empty(6), np.empty(3)
+    walk, windows = a_walk()
     most = -np.inf
-    for j in range(up.shape[0]):
-        for i in range(up.shape[1]):
-            most = max(most, up[j, i])
-    # what a rapid meets with its lowest part
-    reach = discs[0, 0]
+    for j in range(tiles.shape[0]):
+        for i in range(tiles.shape[1]):
+            most = max(most, tiles[j, i])
+    # what a rapid meets with its lowest part, and how far the widest reaches
+    reach, wide = discs[0, 0], discs[-1, 0]
+    ny, nx = up.shape
+    box = np.array(
+        [
+            x0 - cell - wide,
+            y0 - cell - wide,
+            x0 + nx * cell + wide,
+            y0 + ny * cell + wide,
+        ]
+    )
     for n in range(len(at)):
         kind = how[n, 1]
         if kind > 3 or not is_known(at[n], 6):
             continue
         for i in range(6):
             c[i] = at[n, i]
-        if min(c[2], c[5]) >= most and kind < 2:
+        if min(c[2], c[5]) >= most and (kind < 2 or axes(how[n, 2])[2] == 2):
             continue
         if kind == 0:
-            deep[n] = _box(c, up, x0, y0, cell, max(reach - 0.75 * cell, 0.71 * cell))
+            # a rapid that goes sideways so low is wrong whatever it meets
+            if spent[0] < MOST_BOXED or (c[0] == c[3] and c[1] == c[4]):
+                near = max(reach - 0.75 * cell, 0.71 * cell)
+                deep[n] = _box(c, up, tiles, x0, y0, cell, near, spent)
         elif kind == 1:
-            deep[n] = _chord(c, up, x0, y0, cell, discs, part, span)
+            if clip(c, box, most, span):
+                cut_to(c, span)
+                deep[n] = _chord(c, up, x0, y0, cell, discs, side, span)
         else:
-            arc = arc_angle(at[n], how[n])
-            parts = chords(arc, 0.1 * cell)
-            for k in range(1, parts + 1):
-                arc_at(at[n], how[n], arc, k / parts, to)
-                for i in range(3):
-                    c[3 + i] = to[i]
-                deep[n] = max(deep[n], _chord(c, up, x0, y0, cell, discs, part, span))
-                for i in range(3):
-                    c[i] = to[i]
-
-
-def trespass(motions: Motions, keep: Grid) -> NDArray[np.float32]:
-    """How far each motion's centre comes below `keep.up` (mm; 0 where it stays clear of it)."""
-    deep = np.zeros(len(motions.at), np.float32)
-    _trespass(motions.at, motions.how, keep.up, keep.x0_mm, keep.y0_mm, keep.cell_mm, deep)
-    return deep
-
-
-@compiled
-def _below(x, y, z, up, x0, y0, cell):
-    i, j = round((x - x0) / cell), round((y - y0) / cell)
-    if 0 <= j < up.shape[0] and 0 <= i < up.shape[1]:
-        return up[j, i] - z
-    return 0.0
-
-
-@compiled
-def _trespass(at, how, up, x0, y0, cell, deep):
-    to = np.empty(3)
-    for n in range(len(at)):
-        kind = how[n, 1]
-        row = at[n]
-        if kind > 3 or not is_known(row, 6):
-            continue
-        worst = 0.0
-        if kind == 0:
-            low = min(row[2], row[5])
-            nx = math.ceil(abs(row[3] - row[0]) / cell) + 1
-            ny = math.ceil(abs(row[4] - row[1]) / cell) + 1
-            for j in range(ny + 1):
-                for i in range(nx + 1):
-                    x = row[0] + (row[3] - row[0]) * i / nx
-                    y = row[1] + (row[4] - row[1]) * j / ny
-                    worst = max(worst, _below(x, y, low, up, x0, y0, cell))
-        elif kind == 1:
-            far = max(abs(row[3] - row[0]), abs(row[4] - row[1]))
-            steps = math.ceil(2 * far / cell) + 1
-            for k in range(steps + 1):
-                t = k / steps
-                x, y = row[0] + (row[3] - row[0]) * t, row[1] + (row[4] - row[1]) * t
-                worst = max(worst, _below(x, y, row[2] + (row[5] - row[2]) * t, up, x0, y0, cell))
-        else:
-            arc = arc_angle(row, how[n])
-            steps = math.ceil(2 * abs(arc[1]) * max(arc[2], arc[3]) / cell) + 1
-            for k in range(steps + 1):
-                arc_at(row, how[n], arc, k / steps, to)
-                worst = max(worst, _below(to[0], to[1], to[2], up, x0, y0, cell))
-        deep[n] = worst
+            begin_arc(at[n], how[n], box, most, off_of(at[n], how[n], cell), walk, windows)
+            while next_chord(at[n], how[n], walk, windows, arc):
+                for i in range(6):
+                    c[i] = arc[i]
+                if clip(c, box, most, span):
+                    cut_to(c, span)
+                    deep[n] = max(deep[n], _chord(c, up, x0, y0, cell, discs, side, span))

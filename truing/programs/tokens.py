@@ -16,7 +16,11 @@ from truing.programs.compiled import compiled
 DELETED, NOT_FOLLOWED, MALFORMED = 1, 2, 4
 """What a block can be: behind a slash; with variables or subroutines; with an error in it."""
 
-NO_NUMBER, STRAY, UNCLOSED, BARE_NUMBER, TOO_LONG = 1, 2, 3, 4, 5
+NO_NUMBER, STRAY, UNCLOSED, BARE_NUMBER, TOO_LONG, TOO_LARGE = 1, 2, 3, 4, 5, 6
+MOST_VALUE = 1e6
+"""Of any word but a line's number: a kilometre, a million turns a minute, days of waiting."""
+MOST_DIGITS = 300
+"""More cannot be told as a number."""
 MOST_WORDS = 60
 """Words of a line that is still a line."""
 MOST_TROUBLES = 500
@@ -160,13 +164,19 @@ def _scan(raw, fill, letter, value, start, line, mark, trouble):  # type: ignore
                     scale *= 10.0
                     digits += 1
                     i += 1
-            if digits == 0 or digits > 300:
+            if digits == 0 or digits > MOST_DIGITS:
                 flags |= MALFORMED
                 if fill and wrong < MOST_TROUBLES:
                     _tell(trouble, wrong, number, at - begin + 1, NO_NUMBER, upper)
                     wrong += 1
                 continue
             if upper == 78 and count == first:  # N numbers a line and says nothing
+                continue
+            if whole / scale > MOST_VALUE:
+                flags |= MALFORMED
+                if fill and wrong < MOST_TROUBLES:
+                    _tell(trouble, wrong, number, at - begin + 1, TOO_LARGE, upper)
+                    wrong += 1
                 continue
             if count - first >= MOST_WORDS:
                 if not flags & MALFORMED and fill and wrong < MOST_TROUBLES:
