@@ -31,7 +31,7 @@ def main(to: Connection, ground: Path, program: Path, most_seconds: int, most_by
     try:
         tell(share=0.05, line=0)
         on = Ground.model_validate_json(ground.read_text())
-        motions = read(program.read_bytes())
+        motions = read(program.read_bytes(), on.frames)
         report = check(
             motions, on, progress=lambda share, line: tell(share=0.1 + 0.7 * share, line=line)
         )

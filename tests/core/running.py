@@ -39,6 +39,8 @@ class Yard:
     body: float = 0.0
     """Radius of what stands over the cutter, `below` over its end."""
     below: float = 0.0
+    rapid: float = 3000.0
+    accel: float = 200.0
 
 
 @dataclass
@@ -105,8 +107,18 @@ def run(program: str, yard: Yard, *, first: bool = False) -> Ran:
             _move(at, to, mode, yard, up, x, y, harm, (feed, rev * turning, waited))
             if mode == 1 and feed > 0:
                 waited += 60 * math.dist(at, to) / feed
+            elif mode == 0:
+                far, speed = math.dist(at, to), yard.rapid / 60
+                waited += (
+                    far / speed + speed / yard.accel
+                    if far > speed**2 / yard.accel
+                    else 2 * math.sqrt(far / yard.accel)
+                )
         elif mode == 0 and not math.isnan(at[2]) and at[2] < yard.safe - 0.01:
             harm.add("low")
+        elif mode == 0 and not math.isnan(at[2]):
+            # from a place that nobody knows: how long that takes nobody knows either
+            waited = math.inf
         elif (
             mode == 0 and (math.isnan(at[2]) and (to[0] == to[0] or to[1] == to[1]))
         ) or mode == 1:
@@ -177,7 +189,7 @@ def _move(at, to, mode, yard, up, x, y, harm, state) -> None:  # type: ignore[no
             harm.add("bite")
         if not speed > 0:
             harm.add("spindle")
-        elif waited < 2.99:
+        elif waited < 0.2 * 3 - 0.01:
             harm.add("spin up")
         down = at[2] - to[2]
         flat = math.dist(at[:2], to[:2])

@@ -39,8 +39,9 @@ class Machine:
         word = {letter: v for letter, v in block if letter not in "GM"}
         for g in codes:
             if g in (93, 94, 95):
+                # a feed in another way means nothing any more; the same way again changes none
+                self.feed = 0.0 if g == 93 or g != self.per else self.feed
                 self.per = int(g)
-                self.feed = 0.0 if g == 93 else self.feed
             elif g in (20, 21):
                 self.scale = 25.4 if g == 20 else 1.0
             elif g in (90, 91):

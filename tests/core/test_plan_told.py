@@ -234,6 +234,25 @@ def test_the_ground_of_a_foreign_program_is_the_bed_seen_from_its_zero() -> None
         assert ground.floor_mm == pytest.approx(top - thick - (0.5 if thick else 10.0))
 
 
+def test_zeros_and_lengths_are_read_as_they_are_typed() -> None:
+    stated = Stated(zeros="g55 x120 Y-.5 Z-2\nmachine Z60", lengths="T1 0; t2 L7.5")
+    frames = ground_for(
+        stated, Facts(machine="A", table_x_mm=200, table_y_mm=150, board=Board())
+    ).frames
+    assert frames.zeros == {"G55": (120.0, -0.5, -2.0), "machine": (None, None, 60.0)}
+    assert frames.lengths_mm == {1: 0.0, 2: 7.5}
+    for wrong in (
+        {"zeros": "G60 X1"},
+        {"zeros": "G55"},
+        {"zeros": "G55 X1 left"},
+        {"lengths": "7"},
+    ):
+        with pytest.raises(ValueError, match="Write such as"):
+            Stated(**wrong)
+    with pytest.raises(ValueError, match="further up than down"):
+        Stated(top_reach_mm=-5, low_reach_mm=5)
+
+
 def test_a_program_that_its_own_check_faults_is_not_handed_out(monkeypatch: Any) -> None:
     """Whatever went wrong while it was written."""
     sound = make(wish(), facts())

@@ -16,6 +16,7 @@ from tests.core.faulty import FAULTS, GOOD, GROUND, checked
 from truing.measure.problem import Problem
 from truing.programs import read
 from truing.programs.check import check
+from truing.programs.frames import Frames
 from truing.programs.ground import MOST_WORK, Cutter, Ground
 from truing.programs.motions import KIND, LINE, X1, Y1, Z0, Z1, Kind, Odd
 from truing.programs.picture import picture
@@ -207,7 +208,6 @@ def ends(text: str) -> list[tuple[float, ...]]:
         ("N10 G21 G0 Z5 *51\nN20 X+1.0Y2.", "G21\nG0 Z5\nG0 X1 Y2"),
         ("G20\nG0 Z.1\nX- 1", "G21\nG0 Z2.54\nG0 X-25.4"),
         ("G21 G0 Z5 (up) X1 ; then\r\nG91 X1\rX1", "G21\nG0 Z5 X1\nX2\nX3"),
-        ("G21 G0 Z5\nG28 X10\nX1 Y1", "G21\nG0 Z5\nX10\nX1 Y1"),
     ],
 )
 def test_ways_of_writing_mean_the_same(written: str, plainly: str) -> None:
@@ -557,7 +557,7 @@ def test_a_rapid_goes_over_what_stands_there_or_meets_it(over: float, clear: boo
     """The clamp is 20 mm high."""
     passing = GOOD.replace("G0 Z5\nM5", f"G0 Z5\nG0 Z{20 + over}\nG0 X190 Y135\nG0 Z25\nM5")
     codes = {f.code for f in checked(passing).dangers}
-    assert ("keep_out" not in codes) == clear
+    assert ("collision" not in codes) == clear
 
 
 @pytest.mark.parametrize(("included", "tip"), [(60.0, 0.0), (90.0, 0.4), (30.0, 0.2)])
@@ -570,6 +570,170 @@ def test_a_point_cuts_a_hole_as_wide_as_its_cone_is_at_that_depth(
     across = np.count_nonzero(grid.up[100] < 0) * 0.05
     assert across == pytest.approx(tip + 2 * 2 * math.tan(math.radians(included / 2)), abs=0.11)
     assert grid.up.min() == pytest.approx(-2, abs=0.1)
+
+
+SOUND = {
+    "up before anything else": ("G0 Z5\nS8000", "G91 G28 Z0\nG90\nS8000"),
+    "up to the machine's own zero": ("G0 Z5\nS8000", "G53 G0 Z0\nS8000"),
+    "home at the end": ("G0 Z5\nM5", "G91 G28 Z0\nM5"),
+    "up, then home at the end": ("G0 Z5\nM5", "G0 Z5\nG28\nM5"),
+    "a rapid after the spindle's start": ("G4 P3\n", ""),
+    "its own feed mode again": ("Y30\n", "G94\nY30\n"),
+    "a place set anew": ("Y30\n", "G92 Y10\nY30\n"),
+    "a slot that is deep": ("Z-0.5", "Z-0.9"),
+}
+
+
+@pytest.mark.parametrize("name", SOUND)
+def test_what_is_sound_is_not_condemned(name: str) -> None:
+    old, new = SOUND[name]
+    assert GOOD.count(old) == 1
+    report = checked(GOOD.replace(old, new))
+    assert report.dangers == []
+    assert [f.code for f in report.faults if f.tone == "wrong"] == []
+
+
+def test_a_cut_at_once_is_harm_and_how_long_a_rapid_takes_is_asked() -> None:
+    quick = GROUND.model_copy(update={"rapid_mm_min": 60_000, "accel_mm_s2": 9000, "spin_up_s": 5})
+    slow = GROUND.model_copy(update={"rapid_mm_min": 400, "accel_mm_s2": 200})
+    text = GOOD.replace("G4 P3\n", "")
+    at_once = GOOD.replace("G4 P3\nG0 X-20 Y10\n", "").replace("S8000 M3", "G0 X60 Y60\nS8000 M3")
+    far = text.replace("S8000 M3", "G0 X60 Y60\nS8000 M3")
+    for program, ground, tone in (
+        (text, GROUND, "ask"),
+        (text, slow, "ask"),
+        (far, GROUND, "ask"),
+        (far, slow, None),
+        (far, quick, "danger"),
+        (at_once, GROUND, "danger"),
+    ):
+        told = [f.tone for f in checked(program, ground).faults if f.code == "spin_up"]
+        assert told == ([tone] if tone else [])
+
+
+@pytest.mark.parametrize(("deep", "asked"), [(11.0, False), (13.0, True)])
+def test_a_slot_twice_as_deep_as_its_cutter_is_wide_is_asked_about(
+    deep: float, asked: bool
+) -> None:
+    ground = GROUND.model_copy(update={"cutter": Cutter(diameter_mm=6), "floor_mm": -30})
+    found = checked(GOOD.replace("Z-0.5", f"Z-{deep}"), ground)
+    assert [f.tone for f in found.faults if f.code == "slot"] == (["ask"] if asked else [])
+
+
+def test_distances_that_were_left_on_are_named() -> None:
+    told = checked(GOOD.replace("X220\n", "X220\nG91\nX300\n")).dangers
+    assert "Distances (G91) are on here" in told[0].text.metric
+    blind = checked(GOOD.replace("G0 Z5\nS8000", "G91\nG0 Z5\nS8000"))
+    [named] = [f for f in blind.faults if f.code == "blind"]
+    assert "G91, line 4" in named.text.metric
+    assert "rapid_blind" not in [f.code for f in blind.faults]
+
+
+@pytest.mark.parametrize(
+    ("line", "after", "lost"),
+    [
+        ("G65 P9010 X50 Y60 Z-4", "", True),
+        ("G52 X10 Y10", "G52 X0 Y0", True),
+        ("G84 X50 Z-4 R1", "G80", True),
+        ("G68 X0 Y0 R30", "G69", True),
+        ("G69", "", False),
+    ],
+)
+def test_words_of_a_code_that_is_not_followed_are_no_motion(
+    line: str, after: str, lost: bool
+) -> None:
+    """Where it stands is known again once it is stated, after what holds on has ended."""
+    head, end = "G21 G90 G94 F100\nG0 X1 Y2 Z5\nG1 X3\n", "G0 X7 Y8 Z9\n"
+    motions = read(f"{head}{line}\n{after}\n{end}".encode()).motions
+    assert len(motions.at) == 3
+    assert motions.at[-1, [X1, Y1, Z1]].tolist() == [7, 8, 9]
+    assert np.isnan(motions.at[-1, Z0]) == lost
+    if after and line[:3] in ("G68", "G84", "G52"):
+        holds = read(f"{head}{line}\nX6 Y5\n".encode()).motions
+        assert np.isnan(holds.at[-1, X1]) or len(holds.at) == 2
+    told = [int(o[0]) for o in motions.odd if o[1] == Odd.UNKNOWN_G]
+    assert told[:1] == ([4] if lost else [])
+
+
+@pytest.mark.parametrize(
+    ("line", "stray"),
+    [
+        ("G17\nG2 X5 I1 K1", "K"),
+        ("G18\nG2 X5 I1 J1", "J"),
+        ("G19\nG3 Y5 J1 I1", "I"),
+        ("G17\nG2 X5 Y3 R4 I2", "R"),
+        ("G1 X5 I2", "I"),
+        ("G0 X5 R2", "R"),
+        ("G17\nG2 X4 I2", ""),
+        ("G18\nG2 X4 I2 K0", ""),
+        ("G17\nG2 X4 R2", ""),
+        ("G81 X5 Z-1 R2", ""),
+        ("G10 L2 P1 R0", ""),
+    ],
+)
+def test_a_word_that_belongs_to_nothing_is_named(line: str, stray: str) -> None:
+    motions = read(f"G21 G90 G94 F100\nG0 X0 Y0 Z0\n{line}\n".encode()).motions
+    assert "".join(chr(int(v)) for _, what, v in motions.odd if what == Odd.STRAY) == stray
+
+
+def test_a_feed_stated_in_another_way_means_nothing_any_more() -> None:
+    head = "G21 G90 G94 F100\nG0 X0 Y0 Z0\nS1000 M3\n"
+    for said, feed in (("G94 G1 X5", 100), ("G95 G1 X5", 0), ("G95 G1 X5 F0.2", 200)):
+        motions = read(f"{head}{said}\n".encode()).motions
+        assert motions.at[-1, 8] == feed
+    crawls = checked(GOOD.replace(" F1200", "").replace("G4 P3", "G4 P3\nG95 F0.05\nG94"))
+    assert "no_feed" in [f.code for f in crawls.faults]
+
+
+FRAMES = Frames(
+    zeros={"machine": (-10.0, -20.0, 60.0), "G55": (100.0, 0.0, -2.0)}, lengths_mm={1: 0.0, 2: 7.5}
+)
+
+
+@pytest.mark.parametrize(
+    ("said", "to"),
+    [
+        ("G55\nG0 X1 Y2 Z3", (101, 2, 1)),
+        ("G55\nG0 X1 Y2 Z3\nG54\nG0 X1 Y2 Z3", (1, 2, 3)),
+        ("G53 G0 X1 Y2 Z-3", (-9, -18, 57)),
+        ("G28 Z9", (5, 6, 60)),
+        ("G91 G28 X0 Y0", (-10, -20, 7)),
+        ("G92 X0 Y0\nG0 X1 Y2 Z3", (6, 8, 3)),
+        ("G92 X0 Y0\nG92.1\nG0 X1 Y2 Z3", (1, 2, 3)),
+        ("G10 L2 P1 X15 Y25 Z-50\nG0 X1 Y2 Z3", (6, 7, 13)),
+        ("G10 L20 P2 X0 Y0 Z0\nG55\nG0 X1 Y2 Z3", (6, 8, 10)),
+        ("T2 M6\nG43 H2\nG0 X1 Y2 Z3", (1, 2, 3)),
+        ("T2 M6\nG43 H1\nG0 X1 Y2 Z3", (1, 2, -4.5)),
+        ("G92 X0 Y0\nG2 X4 I2\nG90.1\nG3 X0 I2 J0", (5, 6, 7)),
+    ],
+)
+def test_offsets_and_lengths_are_followed_from_what_is_stated(
+    said: str, to: tuple[float, ...]
+) -> None:
+    """The end of the cutter, from the first zero."""
+    text = f"G21 G90 G94 G54 F100\nT1 M6\nG43 H1\nG0 X5 Y6 Z7\n{said}\n".encode()
+    motions = read(text, FRAMES).motions
+    assert motions.at[-1, [X1, Y1, Z1]] == pytest.approx(to)
+    assert [o.tolist() for o in motions.odd if o[1] in (Odd.ANOTHER_OFFSET, Odd.LENGTH)] == []
+
+
+@pytest.mark.parametrize("said", ["G56\nG0 X1 Y2 Z3", "T3 M6\nG43 H3\nG0 Z3", "G53 G0 X1"])
+def test_what_nobody_stated_stops_with_its_line(said: str) -> None:
+    text = f"G21 G90 G94 G54 F100\nG0 X5 Y6 Z7\nG1 X4\n{said}\n"
+    frames = Frames(zeros={"G55": (100.0, 0.0, None)})
+    report = check(read(text.encode(), frames), GROUND)
+    assert report.unknown_from in (4, 5)
+    # where every length is set, none is missing
+    motions = read(text.encode(), Frames(lengths_set=True)).motions
+    assert ("T3" in said) == bool(np.isfinite(motions.at[-1, Z1]) and motions.at[-1, Z1] == 3)
+
+
+@pytest.mark.parametrize(("low", "high", "out"), [(-1, 6, False), (-0.4, 6, True), (-1, 4, True)])
+def test_what_the_spindle_cannot_reach_up_or_down_is_a_fault(
+    low: float, high: float, out: bool
+) -> None:
+    ground = GROUND.model_copy(update={"low_mm": low, "high_mm": high})
+    assert ("reach_z" in [f.code for f in checked(GOOD, ground).dangers]) == out
 
 
 def test_a_nut_wider_than_the_cutter_keeps_clear_of_tall_things() -> None:

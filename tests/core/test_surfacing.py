@@ -197,6 +197,7 @@ def ground_of(facts: Facts, wish: Wish, yard: Yard, plan: Surfacing) -> Ground:
     return Ground(
         board=(yard.x0, yard.y0, yard.x0 + yard.wide, yard.y0 + yard.deep),
         map=[(x - x0, y - y0, z - high + zero) for x, y, z in facts.map],
+        top_mm=zero,
         floor_mm=yard.floor,
         reach=yard.reach,
         safe_mm=yard.safe,
@@ -208,6 +209,8 @@ def ground_of(facts: Facts, wish: Wish, yard: Yard, plan: Surfacing) -> Ground:
         ),
         most_feed_mm_min=3000,
         spin_up_s=3.0,
+        rapid_mm_min=yard.rapid,
+        accel_mm_s2=yard.accel,
     )
 
 

@@ -40,7 +40,7 @@ def check(
     run = run_of(
         program.motions,
         ground,
-        drives or Drives(),
+        drives,
         lambda share, line: progress(0.1 + most * share, line),
     )
     found = list(faults(program, run))
@@ -49,7 +49,7 @@ def check(
         other = run_of(
             program.without,
             ground,
-            drives or Drives(),
+            drives,
             lambda share, line: progress(0.45 + most * share, line),
         )
         found += [

@@ -15,6 +15,8 @@ STATED: dict[Odd, str] = {
     Odd.OFFSET: "It moves before it has stated which zero it means: G54, say.",
     Odd.FIRST_MOTION: "Its first motion should be Z up, alone: where the cutter stands nobody "
     "knows.",
+    Odd.OWN_ZERO: "G53 Z0 goes to the machine’s own zero, which is up on most machines: "
+    "state where it lies.",
     Odd.AFTER_END: "What follows the end of the program is not run.",
     Odd.NO_END: "It has no end (M30 or M2).",
 }
@@ -34,6 +36,8 @@ LOST: dict[Odd, str] = {
     Odd.COMPENSATED: "G{v:g} leaves the cutter’s radius to the controller: the path is not known.",
     Odd.BLENDED: "G64 rounds corners and states no tolerance (P): by how much is not known.",
     Odd.BEYOND: "It goes on to more than a kilometre away: no machine does.",
+    Odd.BLIND: "It goes on by distances (G91, line {v:.0f}) from a place that is not known: were "
+    "places meant (G90)?",
     Odd.MALFORMED: "What stands here cannot be read, so what it would do is not known.",
 }
 """What makes that which follows unknown."""
@@ -43,6 +47,7 @@ WRONG: dict[Odd, str] = {
     Odd.NO_MODE: "It names a place and no motion: G0 or G1 is missing.",
     Odd.TWICE: "The letter {c} stands here twice.",
     Odd.TWO_OF_GROUP: "Two codes that exclude each other stand in one line.",
+    Odd.STRAY: "{c} belongs to nothing in this line: another code was meant, or another word.",
     Odd.ROUNDS: "More than a thousand turns in one arc: P is wrong.",
     Odd.INVERSE: "In inverse time (G93) every motion needs its own F.",
 }

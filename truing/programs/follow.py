@@ -17,17 +17,74 @@ import numpy as np
 
 from truing.measure.problem import Problem
 from truing.programs.arcs import arc_angle, axes
+from truing.programs.codes import read_words, set_state, stray
 from truing.programs.compiled import compiled
+from truing.programs.frames import Frames
 from truing.programs.motions import Motions
+from truing.programs.state import (
+    ARC_ABSOLUTE,
+    ASIDE,
+    AXES,
+    BY_CODE,
+    CLAIMED,
+    COMPENSATED,
+    CUT,
+    CYCLE_P,
+    CYCLE_Q,
+    CYCLE_R,
+    CYCLE_Z,
+    DWELL,
+    ENDED,
+    FEED,
+    FEED_MODE,
+    FROM,
+    HIGH,
+    LENGTH,
+    MACHINE,
+    MODE,
+    MORE,
+    MOST_MM,
+    MOST_ODD,
+    MOTION,
+    MOVED,
+    N_STATE,
+    OFFSET,
+    ONCE,
+    OWN,
+    OWN_ZERO,
+    PLANE,
+    RELATIVE,
+    SAID_DISTANCE,
+    SAID_FEED_MODE,
+    SAID_OFFSET,
+    SAID_UNITS,
+    SCALE,
+    SHIFT,
+    SPEED,
+    STIRS,
+    STOP,
+    TO_R,
+    TURNS,
+    UNTIL,
+    F,
+    I,
+    J,
+    K,
+    L,
+    P,
+    Q,
+    R,
+    X,
+    Y,
+    Z,
+    forget,
+    frame_of,
+    put,
+    room,
+    tell,
+)
 from truing.programs.tokens import DELETED, MALFORMED, NOT_FOLLOWED, Words
 
-MOST_ODD = 2000
-MOST_MM = 1e6
-"""From zero: further off nothing is believed."""
-MOST_MOTIONS = 1_100_000
-"""A million lines, and what stands about them."""
-MOST_TURNS = 2_000_000
-"""That all arcs together make: one in each of a million lines, and some helices."""
 MOST_PECKS = 1000
 MOST_REPEATS = 1000
 MOST_ROUNDS = 1000
@@ -36,24 +93,28 @@ ARC_TOLERANCE_MM = 0.01
 """By which the two radii of an arc may differ: a last digit, rounded in either place."""
 BACK_MM = 0.25
 """How far a peck draws back, or stops short of where the last one ended."""
-
-# the state, by its places in one array
-X, Y, Z = 0, 1, 2
-SCALE, RELATIVE, ARC_ABSOLUTE, PLANE, MODE, FEED_MODE, FEED, SPEED, TURNS, TOOL = range(3, 13)
-COMPENSATED, OFFSET, TO_R, CYCLE_Z, CYCLE_R, CYCLE_Q, CYCLE_P = range(13, 20)
-SAID_UNITS, SAID_DISTANCE, SAID_FEED_MODE, SAID_OFFSET, MOVED, CUT, CHANGED, ENDED = range(20, 28)
-# what one block says, likewise
-ONCE, MOTION, MACHINE, DWELL, STOP, BLEND, CHANGE = range(28, 35)
-N_STATE = 35
-# letters by their places after A
-F, I, J, K, L, P, Q, R, S, T = 5, 8, 9, 10, 11, 15, 16, 17, 18, 19
+MOST_MOTIONS = 1_100_000
+"""A million lines, and what stands about them."""
+MOST_TURNS = 2_000_000
+"""That all arcs together make: one in each of a million lines, and some helices."""
 
 
-def follow(words: Words, deleted: bool) -> Motions:
-    """Motions of a program; `deleted` leaves out what stands behind a slash. Problem where they are
-    too many."""
+def follow(words: Words, deleted: bool, frames: Frames | None = None) -> Motions:
+    """Motions of a program; `deleted` leaves out what stands behind a slash. `frames` says where
+    other zeros lie and how long tools are, as far as somebody stated it. Problem where there are
+    too many motions."""
+    stated = frames or Frames()
     at, how, odd, line = _follow(
-        words.letter, words.value, words.start, words.line, words.mark, deleted, words.lines
+        words.letter,
+        words.value,
+        words.start,
+        words.line,
+        words.mark,
+        deleted,
+        words.lines,
+        stated.places(),
+        stated.table(),
+        stated.lengths_set,
     )
     if line:
         raise Problem(
@@ -65,209 +126,13 @@ def follow(words: Words, deleted: bool) -> Motions:
     return Motions(at, how, odd)
 
 
-# --- what is kept ---------------------------------------------------------------------------------
-
-
-@compiled
-def _room(at, how, n):
-    size = 2 * n + 64
-    more, ways = np.empty((size, 10)), np.empty((size, 5), np.int32)
-    # element by element: a slice would compile text for errors that cannot occur
-    for k in range(len(at)):
-        for i in range(10):
-            more[k, i] = at[k, i]
-        for i in range(5):
-            ways[k, i] = how[k, i]
-    return more, ways
-
-
-@compiled
-def _put(at, how, n, s, goal, c1, c2, feed, line, kind, cycle):
-    """One motion from where it stands to its goal; it stands there afterwards."""
-    for i in range(3):
-        at[n, i], at[n, 3 + i] = s[i], goal[i]
-        s[i] = goal[i]
-    at[n, 6], at[n, 7], at[n, 8], at[n, 9] = c1, c2, feed, s[SPEED] * s[TURNS]
-    how[n, 0], how[n, 1], how[n, 2] = line, kind, int(s[PLANE]) + 4 * cycle
-    how[n, 3], how[n, 4] = 1, int(s[TOOL])
-    return n + 1
-
-
-@compiled
-def _tell(odd, line, what, value):
-    """`odd[-1, 0]` counts them."""
-    k = int(odd[-1, 0])
-    if k < len(odd) - 1:
-        odd[k, 0], odd[k, 1], odd[k, 2] = line, what, value
-        odd[-1, 0] = k + 1
-
-
-@compiled
-def _forget(s):
-    s[X] = s[Y] = s[Z] = np.nan
-
-
-# --- the words of a block -------------------------------------------------------------------------
-
-
-@compiled
-def _group(g):
-    """Modal group of a G word (times ten): 1 motion, 2 plane, 3 distance, 4 arc distance, 5 feed
-    mode, 6 units, 7 cutter compensation, 8 length, 9 retract, 10 offset, 11 path control, 12 what
-    uses the axis words of its own block, 13 dwell, 14 machine's own place; 0 not known."""
-    if g in (0, 10, 20, 30) or (730 <= g <= 890 and g % 10 == 0):
-        return 0 if 740 <= g <= 790 or g in (840, 870, 880) else 1
-    if 382 <= g <= 385:
-        return 1
-    if g in (170, 180, 190):
-        return 2
-    if g in (900, 910):
-        return 3
-    if g in (901, 911):
-        return 4
-    if g in (930, 940, 950):
-        return 5
-    if g in (200, 210):
-        return 6
-    if g in (400, 410, 420, 411, 421):
-        return 7
-    if g in (430, 431, 490):
-        return 8
-    if g in (980, 990):
-        return 9
-    if (540 <= g <= 590 and g % 10 == 0) or g in (591, 592, 593):
-        return 10
-    if g in (610, 611, 640):
-        return 11
-    if g in (100, 280, 281, 300, 301, 920, 921, 922, 923):
-        return 12
-    if g == 40:
-        return 13
-    return 14 if g == 530 else 0
-
-
-@compiled
-def _g_word(s, g, group, line, odd, any_motion):
-    if group == 1:
-        s[MOTION] = g
-    elif group == 2:
-        s[PLANE] = (g - 170) // 10
-    elif group == 3:
-        s[RELATIVE], s[SAID_DISTANCE] = g == 910, 1
-    elif group == 4:
-        s[ARC_ABSOLUTE] = g == 901
-    elif group == 5:
-        s[FEED_MODE], s[SAID_FEED_MODE] = g // 10, 1
-        if g == 930:
-            s[FEED] = 0
-    elif group == 6:
-        s[SCALE], s[SAID_UNITS] = 25.4 if g == 200 else 1.0, 1
-    elif group == 7:
-        s[COMPENSATED] = g != 400
-        if g != 400:
-            _tell(odd, line, 20, g / 10.0)
-    elif group == 8:
-        if g != 490:
-            _tell(odd, line, 17, g / 10.0)
-            s[Z] = np.nan
-    elif group == 9:
-        s[TO_R] = g == 990
-    elif group == 10:
-        if s[OFFSET] not in (0, g) and any_motion:
-            _tell(odd, line, 7, g / 10.0)
-            _forget(s)
-        s[OFFSET], s[SAID_OFFSET] = g, 1
-    elif group == 11:
-        s[BLEND] = g == 640
-    elif group == 12:
-        s[ONCE] = g
-    elif group == 13:
-        s[DWELL] = 1
-    else:
-        s[MACHINE] = 1
-
-
-@compiled
-def _m_word(s, v, line, odd):
-    code = round(v)
-    if abs(v - code) > 1e-6:
-        code = -1
-    if code in (0, 1, 60):
-        s[STOP] = 1
-    elif code in (2, 30):
-        s[ENDED] = 1
-    elif code == 3:
-        s[TURNS] = 1
-    elif code == 4:
-        s[TURNS] = -1
-    elif code == 5:
-        s[TURNS] = 0
-    elif code == 6:
-        s[CHANGE] = 1
-    elif not 7 <= code <= 9:
-        _tell(odd, line, 11, v)
-        _forget(s)
-
-
-@compiled
-def _words(s, have, val, letters, values, line, odd, any_motion):
-    """Read a block's words into the state, and its axis and other words into `have` and `val`."""
-    for i in range(26):
-        have[i] = False
-    for i in range(ONCE, N_STATE):
-        s[i] = 0
-    s[MOTION] = -1
-    used = 0
-    for t in range(len(letters)):
-        c, v = int(letters[t]), values[t]
-        if c == 71:
-            g = round(v * 10)
-            group = _group(g) if abs(v * 10 - g) < 1e-6 else 0
-            if group == 0:
-                _tell(odd, line, 10, v)
-                _forget(s)
-                continue
-            bit = 1 << group
-            if used & bit:
-                _tell(odd, line, 35, v)
-            used |= bit
-            _g_word(s, g, group, line, odd, any_motion)
-        elif c == 77:
-            _m_word(s, v, line, odd)
-        elif c in (65, 66, 67, 69, 85, 86, 87):  # A B C E U V W
-            _tell(odd, line, 12, float(c))
-            _forget(s)
-        else:
-            if have[c - 65]:
-                _tell(odd, line, 34, float(c))
-            have[c - 65], val[c - 65] = True, v
-
-
-@compiled
-def _set_state(s, have, val, line, odd):
-    """Feed, speed, tool: what holds for the motions to come."""
-    if s[BLEND] and not have[P]:
-        _tell(odd, line, 21, 0.0)
-    if have[F]:
-        if val[F] < 0:
-            _tell(odd, line, 38, 70.0)
-        else:
-            s[FEED] = val[F] if s[FEED_MODE] == 93 else val[F] * s[SCALE]
-    if have[S]:
-        if val[S] < 0:
-            _tell(odd, line, 38, 83.0)
-        else:
-            s[SPEED] = val[S]
-    if have[T]:
-        s[TOOL] = min(max(val[T], -1.0), 1e6)
-    if s[CHANGE]:
-        if s[CUT] or s[CHANGED]:
-            _tell(odd, line, 19, s[TOOL])
-            s[Z] = np.nan
-        s[CHANGED] = 1
-
-
 # --- motions --------------------------------------------------------------------------------------
+
+
+@compiled
+def zero_of(s, i):
+    """Where an axis counts from."""
+    return s[SHIFT + i] + s[MORE + i] + (s[LENGTH] if i == Z else 0.0)
 
 
 @compiled
@@ -275,9 +140,9 @@ def _goal(s, have, val, goal, line, odd):
     for i in range(3):
         goal[i] = s[i]
         if have[23 + i]:
-            goal[i] = val[23 + i] * s[SCALE] + (s[i] if s[RELATIVE] else 0.0)
+            goal[i] = val[23 + i] * s[SCALE] + (s[i] if s[RELATIVE] else zero_of(s, i))
         if abs(goal[i]) > MOST_MM:
-            _tell(odd, line, 23, 0.0)
+            tell(odd, line, 23, 0.0)
             goal[i] = np.nan
 
 
@@ -285,43 +150,95 @@ def _goal(s, have, val, goal, line, odd):
 def _first_of(s, have, line, odd):
     """What a program should have stated before it moves for the first time."""
     if not s[SAID_UNITS]:
-        _tell(odd, line, 1, 0.0)
+        tell(odd, line, 1, 0.0)
     if not s[SAID_DISTANCE]:
-        _tell(odd, line, 2, 0.0)
+        tell(odd, line, 2, 0.0)
     if not s[SAID_OFFSET]:
-        _tell(odd, line, 5, 0.0)
+        tell(odd, line, 5, 0.0)
     if not s[SAID_FEED_MODE]:
-        _tell(odd, line, 4, 0.0)
+        tell(odd, line, 4, 0.0)
     up_alone = s[MODE] in (0, 10) and have[25] and not have[23] and not have[24]
     if not up_alone:
-        _tell(odd, line, 6, 0.0)
+        tell(odd, line, 6, 0.0)
     s[MOVED] = 1
 
 
 @compiled
-def _once(s, have, val, goal, at, how, n, line, odd):
-    """Homes, zeros and offsets: what is known after them."""
-    axes = have[23] or have[24] or have[25]
-    what = s[ONCE]
-    if what in (280, 300):
-        if axes:
-            _goal(s, have, val, goal, line, odd)
-            n = _put(at, how, n, s, goal, np.nan, np.nan, np.nan, line, 0, 0)
-            for i in range(3):
-                if have[23 + i]:
-                    s[i] = np.nan
-        else:
-            _forget(s)
-        s[MOVED] = 1
-        return n
-    _tell(odd, line, 14, what / 10.0)
-    if what == 920:
-        for i in range(3):
-            if have[23 + i]:
-                s[i] = val[23 + i] * s[SCALE]
-    elif what not in (281, 301):
-        _forget(s)
+def _home(s, have, val, goal, at, how, n, line, odd, frames):
+    """G28 and G30: to the stated point first, then home: the machine's own zero, of G28."""
+    axes = have[AXES] or have[AXES + 1] or have[AXES + 2]
+    if axes:
+        _goal(s, have, val, goal, line, odd)
+        n = put(at, how, n, s, goal, np.nan, np.nan, np.nan, line, 0, 0)
+    s[STIRS] = s[STIRS] or not axes
+    up = have[AXES + 2] or not axes
+    for i in range(3):
+        goal[i] = s[i]
+        if have[AXES + i] or not axes:
+            goal[i] = frames[OWN, i] if s[ONCE] == 280 else np.nan
+    n = put(at, how, n, s, goal, np.nan, np.nan, np.nan, line, 0, 0)
+    if up and not np.isfinite(s[Z]):
+        # home is up: how far nobody said
+        s[HIGH] = 1
+    s[MOVED] = 1
     return n
+
+
+@compiled
+def _new_zero(s, have, val, line, odd, frames):
+    """G92 and G10: another zero from here on, as far as where it lies can be told."""
+    what = s[ONCE]
+    lost = False
+    for i in range(3):
+        v = val[AXES + i] * s[SCALE]
+        if what == 920 and have[AXES + i]:
+            s[MORE + i] = s[i] - v - s[SHIFT + i] - (s[LENGTH] if i == Z else 0.0)
+            lost = lost or not np.isfinite(s[MORE + i])
+        elif what in (921, 922):
+            s[ASIDE + i] = s[MORE + i] if what == 922 else 0.0
+            s[MORE + i] = 0.0
+        elif what == 923:
+            s[MORE + i] = s[ASIDE + i]
+        elif what == 100 and have[AXES + i]:
+            row = int(val[P]) if have[P] and val[P] >= 1 else frame_of(max(int(s[OFFSET]), 540))
+            if row > 9:
+                continue
+            if have[L] and val[L] == 20:
+                frames[row, i] = s[i] - v - s[MORE + i] - (s[LENGTH] if i == Z else 0.0)
+            else:
+                frames[row, i] = frames[OWN, i] + v
+            if row == frame_of(max(int(s[OFFSET]), 540)):
+                s[SHIFT + i] = frames[row, i]
+                lost = lost or not np.isfinite(frames[row, i])
+    known = what in (920, 921, 922, 923)
+    if what == 100:
+        known = have[L] and val[L] in (2, 20) and not have[R]
+    if lost or not known:
+        tell(odd, line, 14, what / 10.0)
+        forget(s)
+
+
+@compiled
+def _own_zero(s, have, val, goal, line, odd, frames):
+    """G53: to a place of the machine's own, whatever offset holds."""
+    lost = False
+    for i in range(3):
+        if not have[AXES + i]:
+            continue
+        goal[i] = frames[OWN, i] + val[AXES + i] * s[SCALE]
+        lost = lost or (i < Z and not np.isfinite(goal[i]))
+    if lost:
+        tell(odd, line, 15, 0.0)
+    if have[AXES + 2] and not np.isfinite(goal[Z]):
+        if val[AXES + 2] == 0.0:
+            # the machine's own zero is its top, on most
+            if not s[OWN_ZERO]:
+                tell(odd, line, 3, 0.0)
+            s[OWN_ZERO] = 1
+            return True
+        if not lost:
+            tell(odd, line, 15, 0.0)
+    return False
 
 
 @compiled
@@ -329,7 +246,7 @@ def _feed_of(s, have, length, line, odd):
     """Feed of a motion (mm/min), whichever way it is stated."""
     if s[FEED_MODE] == 93:
         if not have[F]:
-            _tell(odd, line, 39, 0.0)
+            tell(odd, line, 39, 0.0)
             return 0.0
         return length * s[FEED]
     return s[FEED] * s[SPEED] if s[FEED_MODE] == 95 else s[FEED]
@@ -343,11 +260,11 @@ def _line(s, have, goal, at, how, n, line, odd):
         length = math.sqrt((goal[0] - s[X]) ** 2 + (goal[1] - s[Y]) ** 2 + (goal[2] - s[Z]) ** 2)
         feed = _feed_of(s, have, length, line, odd)
     if mode > 300:
-        _tell(odd, line, 18, 0.0)
+        tell(odd, line, 18, 0.0)
         for i in range(3):
             if have[23 + i]:
                 goal[i] = np.nan
-    return _put(at, how, n, s, goal, np.nan, np.nan, feed, line, 0 if mode == 0 else 1, 0)
+    return put(at, how, n, s, goal, np.nan, np.nan, feed, line, 0 if mode == 0 else 1, 0)
 
 
 @compiled
@@ -377,7 +294,8 @@ def _by_centre(s, goal, have, val, p, q, centre):
     if s[ARC_ABSOLUTE]:
         if not (have[wp] and have[wq]):
             return 31, 0.0
-        centre[0], centre[1] = val[wp] * s[SCALE], val[wq] * s[SCALE]
+        centre[0] = val[wp] * s[SCALE] + zero_of(s, p)
+        centre[1] = val[wq] * s[SCALE] + zero_of(s, q)
     else:
         centre[0] = s[p] + (val[wp] * s[SCALE] if have[wp] else 0.0)
         centre[1] = s[q] + (val[wq] * s[SCALE] if have[wq] else 0.0)
@@ -402,7 +320,7 @@ def _arc(s, have, val, goal, at, how, n, line, odd):
     if have[P] and val[P] > MOST_ROUNDS:
         wrong, by = 40, 0.0
     if wrong:
-        _tell(odd, line, wrong, by)
+        tell(odd, line, wrong, by)
     if wrong in (31, 32, 40):
         # how it went nobody knows; where it ends does stand there
         for i in range(3):
@@ -411,7 +329,7 @@ def _arc(s, have, val, goal, at, how, n, line, odd):
         return n
     turns = int(max(1.0, val[P])) if have[P] else 1
     across = goal[o] - s[o]
-    n = _put(at, how, n, s, goal, centre[0], centre[1], s[FEED], line, 3 if ccw else 2, 0)
+    n = put(at, how, n, s, goal, centre[0], centre[1], s[FEED], line, 3 if ccw else 2, 0)
     how[n - 1, 3] = turns
     if s[FEED_MODE] != 94:
         _, angle, radius, _ = arc_angle(at[n - 1], how[n - 1])
@@ -423,9 +341,9 @@ def _arc(s, have, val, goal, at, how, n, line, odd):
 def _cycle_state(s, have, val, line, odd):
     """Take over what a drilling cycle states; False when it cannot be followed."""
     if have[R]:
-        s[CYCLE_R] = val[R] * s[SCALE] + (s[Z] if s[RELATIVE] else 0.0)
+        s[CYCLE_R] = val[R] * s[SCALE] + (s[Z] if s[RELATIVE] else zero_of(s, Z))
     if have[25]:
-        s[CYCLE_Z] = val[25] * s[SCALE] + (s[CYCLE_R] if s[RELATIVE] else 0.0)
+        s[CYCLE_Z] = val[25] * s[SCALE] + (s[CYCLE_R] if s[RELATIVE] else zero_of(s, Z))
     if have[Q]:
         s[CYCLE_Q] = val[Q] * s[SCALE]
     if have[P]:
@@ -441,7 +359,7 @@ def _cycle_state(s, have, val, line, odd):
     elif s[PLANE] != 0:
         wrong = 3
     if wrong >= 0:
-        _tell(odd, line, 37, float(wrong))
+        tell(odd, line, 37, float(wrong))
         s[Z] = np.nan
     return wrong < 0
 
@@ -454,11 +372,11 @@ def _hole(s, goal, x, y, at, how, n, line, feed):
     clear = max(s[Z], high) if s[Z] == s[Z] else nan
     goal[0], goal[1], goal[2] = s[X], s[Y], high
     if s[Z] < high:
-        n = _put(at, how, n, s, goal, nan, nan, nan, line, 0, 0)
+        n = put(at, how, n, s, goal, nan, nan, nan, line, 0, 0)
     goal[0], goal[1], goal[2] = x, y, s[Z]
-    n = _put(at, how, n, s, goal, nan, nan, nan, line, 0, 0)
+    n = put(at, how, n, s, goal, nan, nan, nan, line, 0, 0)
     goal[2] = high
-    n = _put(at, how, n, s, goal, nan, nan, nan, line, 0, 0)
+    n = put(at, how, n, s, goal, nan, nan, nan, line, 0, 0)
     steps = 1
     if mode in (730, 830):
         steps = max(1, math.ceil((high - low) / s[CYCLE_Q] - 1e-9))
@@ -466,18 +384,18 @@ def _hole(s, goal, x, y, at, how, n, line, feed):
         done = s[Z]
         if k > 0:
             goal[2] = high if mode == 830 else done + BACK_MM
-            n = _put(at, how, n, s, goal, nan, nan, nan, line, 0, 1)
+            n = put(at, how, n, s, goal, nan, nan, nan, line, 0, 1)
             goal[2] = done + BACK_MM
-            n = _put(at, how, n, s, goal, nan, nan, nan, line, 0, 1)
+            n = put(at, how, n, s, goal, nan, nan, nan, line, 0, 1)
         goal[2] = low if k == steps - 1 else high - (k + 1) * s[CYCLE_Q]
-        n = _put(at, how, n, s, goal, nan, nan, feed, line, 1, 1)
+        n = put(at, how, n, s, goal, nan, nan, feed, line, 1, 1)
     if mode in (820, 890) and s[CYCLE_P] > 0:
-        n = _put(at, how, n, s, goal, nan, nan, s[CYCLE_P], line, 4, 1)
+        n = put(at, how, n, s, goal, nan, nan, s[CYCLE_P], line, 4, 1)
     if mode in (850, 890):
         goal[2] = high
-        n = _put(at, how, n, s, goal, nan, nan, feed, line, 1, 1)
+        n = put(at, how, n, s, goal, nan, nan, feed, line, 1, 1)
     goal[2] = high if s[TO_R] else clear
-    return _put(at, how, n, s, goal, nan, nan, nan, line, 0, 1)
+    return put(at, how, n, s, goal, nan, nan, nan, line, 0, 1)
 
 
 # --- block by block -------------------------------------------------------------------------------
@@ -494,22 +412,49 @@ def _mode(s, have, val, line, odd):
     if s[MODE] == 800:
         s[MODE] = -1
     if axes and s[MODE] < 0:
-        _tell(odd, line, 33, 0.0)
-        _forget(s)
+        tell(odd, line, 33, 0.0)
+        forget(s)
         return False
     turns = s[MOTION] in (20, 30) and (have[I] or have[J] or have[K])
+    if axes or turns:
+        stray(s, have, odd, line, s[MODE], int(s[PLANE]))
+    elif have[I] or have[J] or have[K]:
+        stray(s, have, odd, line, 0.0, 0)
     return axes or turns
 
 
 @compiled
-def _follow(letters, values, starts, lines, marks, deleted, last_line):
+def _changes_tools(letters, values):
+    found = 0
+    for k in range(len(letters)):
+        found += letters[k] == 77 and values[k] == 6.0
+    return found > 0
+
+
+@compiled
+def _blind(s, have, line, odd):
+    """By a distance from a place that is not known: told once."""
+    if s[RELATIVE] and not s[MACHINE] and not s[UNTIL]:
+        for i in range(3):
+            if have[AXES + i] and s[i] != s[i] and s[FROM] > 0:
+                tell(odd, line, 24, s[FROM])
+                s[FROM] = 0
+                return
+
+
+@compiled
+def _follow(
+    letters, values, starts, lines, marks, deleted, last_line, places, lengths, lengths_set
+):
     blocks = len(lines)
     at, how = np.empty((blocks + 64, 10)), np.empty((blocks + 64, 5), np.int32)
     odd = np.zeros((MOST_ODD + 1, 3))
     s = np.zeros(N_STATE)
-    _forget(s)
+    forget(s)
     s[SCALE], s[MODE], s[FEED_MODE] = 1.0, -1, 94
     s[CYCLE_Z] = s[CYCLE_R] = s[CYCLE_Q] = np.nan
+    s[BY_CODE] = _changes_tools(letters, values)
+    frames = places.copy()
     goal, have, val = np.empty(3), np.zeros(26, np.bool_), np.zeros(26)
     n, turns = 0, 0.0
     for b in range(blocks):
@@ -519,34 +464,40 @@ def _follow(letters, values, starts, lines, marks, deleted, last_line):
         if mark & DELETED and deleted:
             continue
         if s[ENDED]:
-            _tell(odd, line, 8, 0.0)
+            tell(odd, line, 8, 0.0)
             break
         if mark & (NOT_FOLLOWED | MALFORMED):
-            _tell(odd, line, 13 if mark & NOT_FOLLOWED else 22, 0.0)
+            tell(odd, line, 13 if mark & NOT_FOLLOWED else 22, 0.0)
             # what stood there may have moved any axis
-            _forget(s)
+            forget(s)
             continue
         if n + 8 >= len(at):
-            at, how = _room(at, how, n)
+            at, how = room(at, how, n)
         a, z = int(starts[b]), int(starts[b + 1])
-        _words(s, have, val, letters[a:z], values[a:z], line, odd, n > 0)
-        _set_state(s, have, val, line, odd)
+        length = read_words(s, have, val, letters[a:z], values[a:z], line, odd, n > 0, frames)
+        set_state(s, have, val, line, odd, length, lengths, lengths_set)
         if s[DWELL]:
             if have[P] and val[P] < 0:
-                _tell(odd, line, 38, 80.0)
+                tell(odd, line, 38, 80.0)
             goal[0], goal[1], goal[2] = s[X], s[Y], s[Z]
             wait = max(0.0, val[P]) if have[P] else 0.0
-            n = _put(at, how, n, s, goal, np.nan, np.nan, wait, line, 4, 0)
-        if s[ONCE]:
-            n = _once(s, have, val, goal, at, how, n, line, odd)
+            n = put(at, how, n, s, goal, np.nan, np.nan, wait, line, 4, 0)
+        if s[ONCE] in (280, 300):
+            n = _home(s, have, val, goal, at, how, n, line, odd, frames)
+        elif s[ONCE] in (100, 920, 921, 922, 923):
+            _new_zero(s, have, val, line, odd, frames)
+        if s[CLAIMED]:
+            # the axis words of a code that is not followed are its own
+            continue
         if _mode(s, have, val, line, odd):
             if not s[MOVED]:
                 _first_of(s, have, line, odd)
             _goal(s, have, val, goal, line, odd)
-            if s[MACHINE]:
-                _tell(odd, line, 15, 0.0)
+            up = s[MACHINE] and _own_zero(s, have, val, goal, line, odd, frames)
+            _blind(s, have, line, odd)
+            if s[UNTIL]:
                 for i in range(3):
-                    if have[23 + i]:
+                    if i < Z or s[UNTIL] in (510, 520, 660):
                         goal[i] = np.nan
             if s[COMPENSATED] and (have[23] or have[24]):
                 goal[0] = goal[1] = np.nan
@@ -556,6 +507,9 @@ def _follow(letters, values, starts, lines, marks, deleted, last_line):
                 turns += how[n - 1, 3] if n > 0 else 0
             elif s[MODE] < 400:
                 n = _line(s, have, goal, at, how, n, line, odd)
+                s[HIGH] = s[HIGH] or up
+            elif s[MODE] in (740, 760, 840, 870, 880):
+                forget(s)
             elif _cycle_state(s, have, val, line, odd):
                 feed = _feed_of(s, have, abs(s[CYCLE_R] - s[CYCLE_Z]), line, odd)
                 steps = 1
@@ -570,11 +524,11 @@ def _follow(letters, values, starts, lines, marks, deleted, last_line):
                         x += val[23] * s[SCALE] if have[23] else 0.0
                         y += val[24] * s[SCALE] if have[24] else 0.0
                     if n + 3 * steps + 16 >= len(at):
-                        at, how = _room(at, how, n + 3 * steps + 16)
+                        at, how = room(at, how, n + 3 * steps + 16)
                     n = _hole(s, goal, x, y, at, how, n, line, feed)
         if s[STOP]:
             goal[0], goal[1], goal[2] = s[X], s[Y], s[Z]
-            n = _put(at, how, n, s, goal, np.nan, np.nan, np.nan, line, 5, 0)
+            n = put(at, how, n, s, goal, np.nan, np.nan, np.nan, line, 5, 0)
     if not s[ENDED]:
-        _tell(odd, int(last_line), 9, s[SPEED] * s[TURNS])
+        tell(odd, int(last_line), 9, s[SPEED] * s[TURNS])
     return at[:n], how[:n], odd[: int(odd[-1, 0])], 0

@@ -12,8 +12,10 @@ import shapely
 from pydantic import BaseModel, ConfigDict, Field
 
 from truing.programs.face import Box, Face, Patch
+from truing.programs.frames import Frames
 from truing.programs.motions import Motions
 from truing.programs.sweep import Grid, Tool, deepest_below, work_over
+from truing.programs.timing import Drives
 
 MOST_CELLS = 400_000
 MOST_WORK = 3e8
@@ -107,6 +109,15 @@ class Ground(BaseModel):
     by_hand: bool = False
     """The spindle is switched by hand."""
     spin_up_s: float = 2.0
+    rapid_mm_min: float = 0.0
+    """How fast the machine goes by itself; 0 where nobody stated it."""
+    accel_mm_s2: float = 0.0
+    low_mm: float | None = None
+    """The lowest that the spindle takes the cutter's end to; None for not known."""
+    high_mm: float | None = None
+    """And the highest."""
+    frames: Frames = Frames()
+    """Where other zeros lie, and how long tools are."""
 
     @property
     def highest_mm(self) -> float:
@@ -117,6 +128,16 @@ class Ground(BaseModel):
     def face(self) -> Face:
         """Its face, as far as it is mapped."""
         return Face(self.map, self.patches)
+
+    @property
+    def drives(self) -> Drives:
+        """What its axes can do, as far as that was stated."""
+        usual = Drives()
+        v, a = self.rapid_mm_min, self.accel_mm_s2
+        return Drives(
+            rapid_mm_min=(v, v, v) if v else usual.rapid_mm_min,
+            accel_mm_s2=(a, a, a) if a else usual.accel_mm_s2,
+        )
 
     @property
     def safe(self) -> float:

@@ -25,16 +25,18 @@ X0, Y0, Z0, X1, Y1, Z1, CENTRE_1, CENTRE_2, FEED, SPEED = range(10)
 its plane, feed (mm/min; of a dwell its seconds), speed (rev/min; minus the wrong way round)."""
 LINE, KIND, FLAGS, TURNS, TOOL = range(5)
 """Columns of `Motions.how`."""
-PLANE, CYCLE = 3, 4
-"""Bits of flags: 0 XY, 1 XZ, 2 YZ; part of a drilling cycle."""
+PLANE, CYCLE, SIDEWAYS, RELATIVE, HIGH = 3, 4, 8, 16, 32
+"""Bits of flags: 0 XY, 1 XZ, 2 YZ; part of a drilling cycle; goes sideways, or may; stated by
+distances; begins at a height that is not known, but up."""
 
 
 class Odd(IntEnum):
-    """What was found while following a program. From `UNKNOWN_G` to `BEYOND` the motion behind
+    """What was found while following a program. From `UNKNOWN_G` to `BLIND` the motion behind
     it is not known any more; from `ARC_RADII` on it is wrong; the others are remarks."""
 
     UNITS = 1
     DISTANCE = 2
+    OWN_ZERO = 3
     FEED_MODE = 4
     OFFSET = 5
     FIRST_MOTION = 6
@@ -54,6 +56,7 @@ class Odd(IntEnum):
     BLENDED = 21
     MALFORMED = 22
     BEYOND = 23
+    BLIND = 24
     ARC_RADII = 30
     ARC_CENTRE = 31
     ARC_SMALL = 32
@@ -64,10 +67,11 @@ class Odd(IntEnum):
     VALUE = 38
     INVERSE = 39
     ROUNDS = 40
+    STRAY = 41
 
 
 UNFOLLOWED = range(Odd.UNKNOWN_G, Odd.ARC_RADII)
-WRONG = range(Odd.ARC_RADII, Odd.ROUNDS + 1)
+WRONG = range(Odd.ARC_RADII, Odd.STRAY + 1)
 
 
 class Motions(NamedTuple):

@@ -7,6 +7,7 @@ from typing import Literal
 
 from truing.measure.problem import Problem
 from truing.programs.follow import MOST_MOTIONS, follow
+from truing.programs.frames import Frames
 from truing.programs.motions import Motions
 from truing.programs.tokens import DELETED, Words, words_of
 
@@ -32,8 +33,8 @@ class Program:
         return "inch" if said[0] == 20 else "mm"
 
 
-def read(data: bytes) -> Program:
-    """Follow a program from its first byte to its end.
+def read(data: bytes, frames: Frames | None = None) -> Program:
+    """Follow a program from its first byte to its end, with what is stated of zeros and tools.
 
     Problem when it is no program at all: empty, too large, or in an encoding of two bytes.
     """
@@ -66,9 +67,9 @@ def read(data: bytes) -> Program:
             expected="A file of RS-274 code: a letter and a number for each word.",
             field="file",
         )
-    motions = follow(words, deleted=False)
+    motions = follow(words, deleted=False, frames=frames)
     slashed = bool((words.mark & DELETED).any())
-    return Program(words, motions, follow(words, deleted=True) if slashed else None)
+    return Program(words, motions, follow(words, deleted=True, frames=frames) if slashed else None)
 
 
 def _too_many(count: int) -> Problem:

@@ -7,14 +7,17 @@ from collections.abc import Callable, Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from truing.measure.words import Words, plain, say, show
+from truing.measure.words import Words, join, plain, say, show
 from truing.programs.faults import odd_words, trouble_words
 from truing.programs.ground import Ground
 from truing.programs.motions import (
+    CYCLE,
     FEED,
     FLAGS,
+    HIGH,
     KIND,
     LINE,
+    RELATIVE,
     SPEED,
     X0,
     X1,
@@ -35,7 +38,8 @@ ROUNDED_MM = 0.002
 MOST_OF_A_KIND = 20
 NEAR = 3
 """Motions apart at which two faults of a kind are one slip."""
-PLANE_CYCLE = 4
+AT_ONCE = 0.2
+"""Of the time that a spindle takes: a cut that begins before that meets one that hardly turns."""
 MM_PER_INCH = 25.4
 FAR = 3.0
 """Times the board: no program goes on so far by what it means."""
@@ -58,7 +62,7 @@ def faults(program: Program, run: Run) -> Iterator[ProgramFault]:
             continue
         tone, text = odd_words(odd, float(value))
         yield ProgramFault(code=odd.name.lower(), tone=tone, line=int(line), text=text)
-    for rule in (_rapids, _cuts, _spindle, _speeds, _limits, _end):
+    for rule in (_rapids, _cuts, _spindle, _speeds, _limits, _upright, _end):
         yield from rule(run)
     yield from _units(program, run)
 
@@ -80,7 +84,7 @@ def _at(
                 code=code,
                 tone=tone,
                 line=int(run.motions.how[k, LINE]),
-                text=text(int(k)),
+                text=_by_distances(run, int(k), tone, text(int(k))),
                 x_mm=float(x) if known else None,
                 y_mm=float(y) if known else None,
                 more=int(count) - 1,
@@ -89,15 +93,25 @@ def _at(
     return faults
 
 
+def _by_distances(run: Run, k: int, tone: Tone, text: Words) -> Words:
+    """Where distances are on, harm is often that of places that were meant."""
+    if tone != "danger" or not run.motions.how[k, FLAGS] & RELATIVE:
+        return text
+    return join([text, plain("Distances (G91) are on here: were places meant?")])
+
+
 def _rapids(run: Run) -> Iterator[ProgramFault]:
     at, ground = run.motions.at, run.ground
     rapid = run.motions.rapids
-    cycle = (run.motions.how[:, FLAGS] & PLANE_CYCLE) > 0
+    flags = run.motions.how[:, FLAGS]
+    cycle = (flags & CYCLE) > 0
     up = (at[:, Z1] >= at[:, Z0]) & ~run.sideways
     near = run.over(ground.board, ground.cutter.diameter_mm / 2)
     hits = rapid & run.bit & ~up & ~(cycle & ~run.sideways)
+    # what runs into a thing is told of that
+    hits &= ~_collides(run)
     # from a height that is not known, down to below the face
-    blind = rapid & ~np.isfinite(run.low) & run.sideways & near
+    blind = rapid & ~np.isfinite(run.low) & run.sideways & near & ((flags & HIGH) == 0)
     into = rapid & ~run.sideways & np.isnan(at[:, Z0]) & (at[:, Z1] < ground.highest_mm) & near
     into &= ~run.bit
     yield from _at(
@@ -119,7 +133,7 @@ def _rapids(run: Run) -> Iterator[ProgramFault]:
     low = rapid & run.sideways & near & ~hits & (run.low < ground.safe - ROUNDED_MM)
     yield from _at(
         run,
-        low,
+        low & ~_collides(run),
         "rapid_low",
         "danger",
         lambda k: say(
@@ -128,15 +142,23 @@ def _rapids(run: Run) -> Iterator[ProgramFault]:
             safe=_z(ground.safe),
         ),
     )
-    first = np.zeros(len(at), bool)
-    first[np.flatnonzero(blind)[:1]] = True
+    # distances that were left on are named by themselves
+    if (run.motions.odd[:, 1] == Odd.BLIND).any():
+        return
     yield from _at(
         run,
-        first,
+        _first(blind),
         "rapid_blind",
         "danger",
         lambda k: plain("A rapid goes sideways while its height is not known."),
     )
+
+
+def _collides(run: Run) -> Mask:
+    """Rapids that run into something in the way."""
+    if run.trespass is None:
+        return np.zeros(len(run.motions.at), np.bool_)
+    return run.motions.rapids & (run.trespass > TOUCHES_MM)
 
 
 def _cuts(run: Run) -> Iterator[ProgramFault]:
@@ -160,6 +182,25 @@ def _cuts(run: Run) -> Iterator[ProgramFault]:
             ),
         ),
     )
+    slot = cuts & (deep > 2 * ground.cutter.diameter_mm) & (deep <= most)
+    if not ground.cutter.plunges:
+        yield from _at(
+            run,
+            slot,
+            "slot",
+            "ask",
+            lambda k: say(
+                "It cuts {d} deep in one pass, more than twice as deep as the cutter is wide.",
+                d=_deep(deep[k]),
+            ),
+        )
+    yield from _at(
+        run,
+        _first(cuts & ~np.isfinite(run.low) & ((how[:, FLAGS] & HIGH) > 0)),
+        "cut_blind",
+        "wrong",
+        lambda k: plain("It cuts while its height is not known: state Z first."),
+    )
     down = at[:, Z0] - at[:, Z1]
     run_mm = np.hypot(at[:, X1] - at[:, X0], at[:, Y1] - at[:, Y0])
     # of an arc its way round
@@ -180,18 +221,7 @@ def _cuts(run: Run) -> Iterator[ProgramFault]:
                 d=_deep(deep[k]),
             ),
         )
-    if run.trespass is not None:
-        yield from _at(
-            run,
-            run.trespass > TOUCHES_MM,
-            "keep_out",
-            "danger",
-            lambda k: say(
-                "It runs {d} too deep past {what}.",
-                d=_deep(run.trespass[k]) if run.trespass is not None else plain(""),
-                what=_nearest(ground, at[k]),
-            ),
-        )
+    yield from _met(run)
     if ground.floor_mm is not None:
         floor = ground.floor_mm
         yield from _at(
@@ -205,6 +235,34 @@ def _cuts(run: Run) -> Iterator[ProgramFault]:
                 d=_deep(floor - run.low[k] + ground.lean_mm),
             ),
         )
+
+
+def _met(run: Run) -> Iterator[ProgramFault]:
+    """What runs too near to something in the way, or right into it."""
+    at, ground = run.motions.at, run.ground
+    if run.trespass is None:
+        return
+    deep = run.trespass
+    yield from _at(
+        run,
+        (deep > TOUCHES_MM) & ~run.motions.rapids,
+        "keep_out",
+        "danger",
+        lambda k: say(
+            "It runs {d} too deep past {what}.", d=_deep(deep[k]), what=_nearest(ground, at[k])
+        ),
+    )
+    yield from _at(
+        run,
+        _collides(run),
+        "collision",
+        "danger",
+        lambda k: say(
+            "A collision: a rapid runs into {what}, {d} too low.",
+            d=_deep(deep[k]),
+            what=_nearest(ground, at[k]),
+        ),
+    )
 
 
 def _nearest(ground: Ground, row: NDArray[np.float64]) -> str:
@@ -251,27 +309,37 @@ def _spindle(run: Run) -> Iterator[ProgramFault]:
     )
     turning = at[:, SPEED] > 0
     started = turning & ~np.concatenate([[False], turning[:-1]])
-    # at the least: how fast a rapid is depends on the machine that runs it
+    # at the least, where nobody said how fast the machine goes by itself
     feed = np.where(at[:, FEED] > 0, at[:, FEED], np.inf) / 60
     least = np.where(run.motions.cuts, run.times.length_mm / feed, 0.0)
-    waits = run.motions.how[:, KIND] == Kind.DWELL
-    least[waits] = run.times.seconds[waits]
-    since = np.concatenate([[0.0], np.cumsum(least)])
+    dwells = run.motions.how[:, KIND] == Kind.DWELL
+    least[dwells] = run.times.seconds[dwells]
+    lasts = run.times.seconds if run.rates_known else least
+    since = np.concatenate([[0.0], np.cumsum(lasts)])
+    # of a rapid from a place that is not known nobody knows either
+    goes = run.motions.rapids & (run.sideways | (run.times.length_mm > 0))
+    if run.rates_known:
+        goes &= run.times.length_mm == 0
+    between = np.concatenate([[0], np.cumsum(goes)])
     which = np.flatnonzero(cuts)
     begun = np.flatnonzero(started)
     after = np.searchsorted(which, begun)
     begun, after = begun[after < len(which)], which[after[after < len(which)]]
     early = since[after] - since[begun] < ground.spin_up_s - 1e-6
     for k, cut in list(zip(begun[early], after[early], strict=True))[:MOST_OF_A_KIND]:
-        waited = since[cut] - since[k]
+        waited = float(since[cut] - since[k])
+        told = bool(between[cut] > between[k])
+        at_once = waited < AT_ONCE * ground.spin_up_s and not told
         yield from _at(
             run,
             _only(run, int(cut)),
             "spin_up",
-            "danger",
-            lambda k, waited=waited: plain(  # type: ignore[misc]
+            "danger" if at_once else "ask",
+            lambda k, waited=waited, told=told: plain(  # type: ignore[misc]
                 f"It may cut {waited:.1f} s after the spindle was switched on, which takes "
-                f"{ground.spin_up_s:g} s to come up to speed. A wait (G4) is missing."
+                f"{ground.spin_up_s:g} s to come up to speed"
+                + (", and how long its rapids take is not known" if told else "")
+                + ". A wait (G4) makes sure."
             ),
         )
 
@@ -346,6 +414,29 @@ def _limits(run: Run) -> Iterator[ProgramFault]:
             "It runs to {x}, {y}, further than the machine reaches from this origin.",
             x=_z(furthest[0][k]),
             y=_z(furthest[1][k]),
+        ),
+    )
+
+
+def _upright(run: Run) -> Iterator[ProgramFault]:
+    """Beyond what the spindle goes up or down."""
+    ground = run.ground
+    high = np.fmax(run.motions.at[:, Z0], run.motions.at[:, Z1])
+    out = np.zeros(len(high), np.bool_)
+    if ground.low_mm is not None:
+        out |= run.low < ground.low_mm - ROUNDED_MM
+    if ground.high_mm is not None:
+        out |= high > ground.high_mm + ROUNDED_MM
+    yield from _at(
+        run,
+        _first(out),
+        "reach_z",
+        "danger",
+        lambda k: say(
+            "It goes to {z}, further than the machine goes up or down from this zero.",
+            z=_z(
+                high[k] if ground.high_mm is not None and high[k] > ground.high_mm else run.low[k]
+            ),
         ),
     )
 

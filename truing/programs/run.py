@@ -11,11 +11,9 @@ from numpy.typing import NDArray
 
 from truing.programs.ground import Ground
 from truing.programs.motions import (
+    FLAGS,
     LINE,
-    X0,
-    X1,
-    Y0,
-    Y1,
+    SIDEWAYS,
     Motions,
 )
 from truing.programs.sweep import extent, sweep
@@ -39,6 +37,8 @@ class Run:
     times: Times
     trespass: NDArray[np.float32] | None
     ground: Ground
+    rates_known: bool = True
+    """Whether somebody stated how fast the machine goes by itself."""
 
     @property
     def bit(self) -> Mask:
@@ -48,8 +48,7 @@ class Run:
     @property
     def sideways(self) -> Mask:
         """Motions that go sideways, or may."""
-        at = self.motions.at
-        return np.asarray(~((at[:, X0] == at[:, X1]) & (at[:, Y0] == at[:, Y1])))
+        return np.asarray((self.motions.how[:, FLAGS] & SIDEWAYS) > 0)
 
     @cached_property
     def wide(self) -> tuple[tuple[NDArray[np.float64], NDArray[np.float64]], ...]:
@@ -66,16 +65,21 @@ class Run:
         beside = np.zeros(len(self.motions.at), np.bool_)
         for axis in (0, 1):
             low, high = self.wide[axis]
-            beside |= (high < box[axis] - more_mm) | (low > box[2 + axis] + more_mm)
+            # from a place that is not known it may come over anything
+            known = np.isfinite(self.motions.at[:, [axis, 3 + axis]]).all(axis=1)
+            beside |= known & ((high < box[axis] - more_mm) | (low > box[2 + axis] + more_mm))
         return ~beside
 
 
 def run_of(
-    motions: Motions, ground: Ground, drives: Drives, progress: Progress = lambda share, line: None
+    motions: Motions,
+    ground: Ground,
+    drives: Drives | None,
+    progress: Progress = lambda share, line: None,
 ) -> Run:
     """Run it: what each motion takes off, and how long it lasts. `progress` is told the share that
     is done (0 … 1) and the line that is looked at, and may raise to stop."""
-    found = times(motions, drives)
+    found = times(motions, drives or ground.drives)
     grid = ground.surface(motions)
 
     def at(done: int) -> None:
@@ -83,7 +87,14 @@ def run_of(
 
     bites = sweep(motions, ground.cutter.tool(), grid, at)
     keep = ground.keep_grid()
-    return Run(motions, bites, found, trespass(motions, keep) if keep else None, ground)
+    return Run(
+        motions,
+        bites,
+        found,
+        trespass(motions, keep) if keep else None,
+        ground,
+        rates_known=drives is not None or ground.rapid_mm_min > 0,
+    )
 
 
 def extents(motions: Motions, of: Mask) -> list[float] | None:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from truing.measure.fields import Mm, choice, hint, length
 from truing.programs.ground import Cutter, Ground
 from truing.surfacing.area import Area
 from truing.surfacing.facts import Facts
 from truing.surfacing.relief import Relief
+from truing.surfacing.stating import frames_of, lengths_of, zeros_of
 from truing.surfacing.wish import Wish, number
 
 SHAPES = {"flat": "flat below", "ball": "a ball", "v": "a point (V)"}
@@ -86,6 +87,54 @@ class Stated(BaseModel):
     reach_right_mm: Mm = length("right to", 250.0, ge=-6000, le=6000, advanced=True)
     reach_front_mm: Mm = length("front to", -150.0, ge=-6000, le=6000, advanced=True)
     reach_rear_mm: Mm = length("rear to", 150.0, ge=-6000, le=6000, advanced=True)
+    top_reach_mm: Mm | None = length(
+        "It goes up to Z",
+        None,
+        ge=-1000,
+        le=3000,
+        prompt="From this program’s zero; empty where not known.",
+        advanced=True,
+    )
+    low_reach_mm: Mm | None = length(
+        "and down to Z",
+        None,
+        ge=-3000,
+        le=1000,
+        prompt="The cutter’s end; empty where not known.",
+        advanced=True,
+    )
+    rapid_mm_min: float = number(
+        "Rapids (mm/min)", 0.0, "0 for not known.", ge=0, le=200_000, advanced=True
+    )
+    accel_mm_s2: float = number(
+        "Acceleration (mm/s²)", 0.0, "0 for a usual one.", ge=0, le=20_000, advanced=True
+    )
+    zeros: str = Field(
+        "",
+        max_length=600,
+        title="Other zeros",
+        json_schema_extra=hint(
+            "From this program’s own, in mm: G55 X120 Y0 Z-2; machine X-20 Y-30 Z60",
+            field="text",
+            advanced=True,
+        ),
+    )
+    lengths_set: bool = Field(
+        False,
+        title="Every tool’s length is set in the controller",
+        json_schema_extra=hint("", field="switch", advanced=True),
+    )
+    lengths: str = Field(
+        "",
+        max_length=600,
+        title="Tools’ lengths",
+        json_schema_extra=hint(
+            "How much longer each is than the one that Z was zeroed with, in mm: T1 0; T2 7.5",
+            field="text",
+            when={"lengths_set": [False]},
+            advanced=True,
+        ),
+    )
     spindle_rev: float = number(
         "Fastest the spindle turns (rev/min)", 24000.0, "", gt=0, le=100_000, advanced=True
     )
@@ -102,7 +151,22 @@ class Stated(BaseModel):
     def _reaches(self) -> Stated:
         if self.reach_right_mm <= self.reach_left_mm or self.reach_rear_mm <= self.reach_front_mm:
             raise ValueError("The spindle reaches nowhere: right and rear have to be larger.")
+        top, low = self.top_reach_mm, self.low_reach_mm
+        if top is not None and low is not None and top <= low:
+            raise ValueError("The spindle reaches nowhere: it has to go further up than down.")
         return self
+
+    @field_validator("zeros")
+    @classmethod
+    def _zeros(cls, value: str) -> str:
+        zeros_of(value)
+        return value
+
+    @field_validator("lengths")
+    @classmethod
+    def _lengths(cls, value: str) -> str:
+        lengths_of(value)
+        return value
 
 
 def ground_for(stated: Stated, facts: Facts) -> Ground:
@@ -162,4 +226,9 @@ def ground_for(stated: Stated, facts: Facts) -> Ground:
         most_rev_per_min=stated.spindle_rev,
         by_hand=stated.by_hand,
         spin_up_s=stated.spin_up_s,
+        rapid_mm_min=stated.rapid_mm_min,
+        accel_mm_s2=stated.accel_mm_s2,
+        low_mm=stated.low_reach_mm,
+        high_mm=stated.top_reach_mm,
+        frames=frames_of(stated.zeros, stated.lengths, stated.lengths_set),
     )

@@ -18,7 +18,6 @@ from truing.measure.words import Words, show
 from truing.programs import read
 from truing.programs.check import check
 from truing.programs.report import Report
-from truing.programs.timing import Drives
 from truing.surfacing.choose import StepChoice, choose
 from truing.surfacing.facts import Facts
 from truing.surfacing.handwheel import HandLine, by_hand
@@ -112,7 +111,7 @@ def make(wish: Wish, facts: Facts) -> Surfacing:
         )
         for up, extra in ((0.0, []), (wish.air_mm, [f"AIR RUN: raised by {wish.air_mm:g} mm"]))
     )
-    report = check(read(program.encode("ascii")), ground.for_checker(fast), _drives(wish))
+    report = check(read(program.encode("ascii")), ground.for_checker(fast))
     left = facts.board.thickness_mm - (ground.high_mm - deepest)
     stays = left_uncut(wish, area, ground, passes[-1], deepest)
     removed = ground.high_mm - deepest
@@ -152,8 +151,3 @@ def make(wish: Wish, facts: Facts) -> Surfacing:
 def _longer(work: Polygon) -> Literal["x", "y"]:
     left, front, right, rear = work.bounds
     return "x" if right - left >= rear - front else "y"
-
-
-def _drives(wish: Wish) -> Drives:
-    v, a = wish.rapid_mm_min, wish.accel_mm_s2
-    return Drives(rapid_mm_min=(v, v, v), accel_mm_s2=(a, a, a))

@@ -226,6 +226,8 @@ class Relief:
             most_rev_per_min=wish.spindle_rev,
             by_hand=wish.by_hand,
             spin_up_s=wish.spin_up_s,
+            rapid_mm_min=wish.rapid_mm_min,
+            accel_mm_s2=wish.accel_mm_s2,
         )
 
 
