@@ -88,17 +88,9 @@ def test_the_face_is_as_fine_as_the_work_over_it_allows(strokes: int, finest: bo
     assert finest or looked_at > 0.5 * MOST_WORK
 
 
-@pytest.mark.parametrize(
-    ("line", "code"),
-    [
-        ("G0 X{x} Y40\nG0 Y90\nG0 Z5", "rapid_blind"),
-        ("G0 Z5\nG0 X{x} Y40\nG0 Z1\nG0 Y90\nG0 Z5", "rapid_low"),
-    ],
-)
-def test_a_rapid_beside_the_board_is_too_near_within_the_cutters_radius(
-    line: str, code: str
-) -> None:
+def test_a_rapid_beside_the_board_is_too_near_within_the_cutters_radius() -> None:
     """One of 30 mm, run along the board's left and its right side."""
+    line, code = "G0 Z5\nG0 X{x} Y40\nG0 Z1\nG0 Y90\nG0 Z5", "rapid_low"
     for beside, near in ((14.0, True), (11.0, True), (16.0, False)):
         for x in (-beside, 200 + beside):
             text = f"G21 G90 G94\n{line.format(x=x)}\nM30\n"

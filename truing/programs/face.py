@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any
+from typing import Any, Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,37 +26,51 @@ SMOOTH_MM = 0.02
 """So much about what slopes through them, points are a face; beyond it something stands there."""
 
 
-class Patch(BaseModel):
-    """A part of a face in which many points were read: where, the lowest and the highest (mm)."""
+class Part(BaseModel):
+    """A rectangle of a face (mm)."""
 
     model_config = ConfigDict(frozen=True)
 
-    box: Box
-    low_mm: float
-    high_mm: float
+    left_mm: float
+    front_mm: float
+    right_mm: float
+    rear_mm: float
+
+    @classmethod
+    def within(cls, box: Box, **more: float) -> Self:
+        """Of a box, with what else is known of it."""
+        left, front, right, rear = box
+        return cls(left_mm=left, front_mm=front, right_mm=right, rear_mm=rear, **more)
+
+    @property
+    def box(self) -> Box:
+        return self.left_mm, self.front_mm, self.right_mm, self.rear_mm
 
     @property
     def middle(self) -> tuple[float, float]:
-        left, front, right, rear = self.box
-        return (left + right) / 2, (front + rear) / 2
+        return (self.left_mm + self.right_mm) / 2, (self.front_mm + self.rear_mm) / 2
+
+
+class Patch(Part):
+    """A part of a face in which many points were read: the lowest and the highest (mm)."""
+
+    low_mm: float
+    high_mm: float
 
     def moved(self, x_mm: float, y_mm: float, up_mm: float) -> Patch:
         """The same, seen from another zero: by how much its places and heights get more."""
         left, front, right, rear = self.box
-        return Patch(
-            box=(left + x_mm, front + y_mm, right + x_mm, rear + y_mm),
+        return Patch.within(
+            (left + x_mm, front + y_mm, right + x_mm, rear + y_mm),
             low_mm=self.low_mm + up_mm,
             high_mm=self.high_mm + up_mm,
         )
 
 
-class Hole(BaseModel):
-    """A pit, hole or groove in a face, which no cut at its depth is to reach: where, the height of
-    its floor, and how far that lies below what is around it (mm)."""
+class Hole(Part):
+    """A pit, hole or groove in a face, which no cut at its depth is to reach: the height of its
+    floor, and how far that lies below what is around it (mm)."""
 
-    model_config = ConfigDict(frozen=True)
-
-    box: Box
     low_mm: float
     deep_mm: float
 

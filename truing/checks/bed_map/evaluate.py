@@ -266,7 +266,7 @@ def _hole(x: Heights, y: Heights, up: Heights, odd: Odd) -> Hole:
     box = (px.min() - room, py.min() - room, px.max() + room, py.max() + room)
     left, front, right, rear = (float(v) for v in box)
     low = float(up[odd.members].min())
-    return Hole(box=(left, front, right, rear), low_mm=low, deep_mm=-odd.off_mm)
+    return Hole.within((left, front, right, rear), low_mm=low, deep_mm=-odd.off_mm)
 
 
 def _at(x: float, y: float, up: float) -> HeightAt:
@@ -381,8 +381,8 @@ def _cells(
     np.maximum.at(high, cell, up)
     a, b = wide / across, deep / along
     patches = [
-        Patch(
-            box=(
+        Patch.within(
+            (
                 left + a * (k // along) - room,
                 front + b * (k % along) - room,
                 left + a * (k // along + 1) + room,

@@ -8213,16 +8213,17 @@ export interface components {
         };
         /**
          * Patch
-         * @description A part of a face in which many points were read: where, the lowest and the highest (mm).
+         * @description A part of a face in which many points were read: the lowest and the highest (mm).
          */
         Patch: {
-            /** Box */
-            box: [
-                number,
-                number,
-                number,
-                number
-            ];
+            /** Left Mm */
+            left_mm: number;
+            /** Front Mm */
+            front_mm: number;
+            /** Right Mm */
+            right_mm: number;
+            /** Rear Mm */
+            rear_mm: number;
             /** Low Mm */
             low_mm: number;
             /** High Mm */
