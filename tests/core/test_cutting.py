@@ -4,6 +4,7 @@ every cell under the cutter, short lines in place of arcs."""
 from __future__ import annotations
 
 import math
+import random
 from typing import Any
 
 import numpy as np
@@ -40,6 +41,31 @@ def test_time_is_that_of_the_motion(length: float) -> None:
     found = times(read(text.encode()).motions, Drives(accel_mm_s2=(200, 200, 200)))
     expected = integrated([(length, 50)] * 3, 200)
     assert found.seconds[-3:].sum() == pytest.approx(expected, rel=0.02)
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_feeds_that_change_on_one_line_take_what_its_speeds_allow(seed: int) -> None:
+    """Pieces with feeds of their own, straight on: speed by place in steps of a hundredth of a
+    millimetre, slowed down in time for whatever is slower, against the clock."""
+    rng = random.Random(seed)
+    pieces = [(rng.uniform(0.3, 40), rng.choice([300, 900, 2400, 6000])) for _ in range(12)]
+    places = np.cumsum([length for length, _ in pieces])
+    text = "G21 G90 G94\nG0 Z5\nG0 X0 Y0\n" + "\n".join(
+        f"G1 X{x:.5f} F{feed}" for x, (_, feed) in zip(places, pieces, strict=True)
+    )
+    drives = Drives(rapid_mm_min=(5000, 5000, 5000), accel_mm_s2=(200, 200, 200))
+    found = times(read(text.encode()).motions, drives)
+    step = 0.005
+    at = np.arange(0, places[-1], step)
+    which = np.minimum(np.searchsorted(places, at, side="right"), len(pieces) - 1)
+    limit = np.array([min(feed, 5000) / 60 for _, feed in pieces])[which]
+    speed = limit**2
+    for order in (range(len(at)), range(len(at) - 1, -1, -1)):
+        free = 0.0
+        for k in order:
+            free = speed[k] = min(speed[k], free + 2 * 200 * step)
+    expected = float((step / np.sqrt(speed)).sum())
+    assert found.seconds[2:].sum() == pytest.approx(expected, rel=0.01)
 
 
 def test_short_pieces_of_one_line_are_no_stops() -> None:
@@ -230,7 +256,7 @@ def test_an_arc_bites_and_comes_as_low_as_short_lines_along_it(name: str) -> Non
     for chords in (0, 400):
         motions = moving(name, chords=chords)
         grid = Grid.over((0, 0, 24, 20), 0.25)
-        deep.append(float(sweep(motions, Tool(4.0), grid).max()))
+        deep.append(float(sweep(motions, Tool(4.0), grid).bites_mm.max()))
         up.append(grid.up.copy())
         keep = Grid.over((0, 0, 24, 20), 0.25)
         # what must not be cut stands over a part of it only

@@ -35,8 +35,12 @@ def test_a_good_program_raises_no_alarm_and_is_told_in_figures() -> None:
     assert report.cutting == [-20, 10, -0.5, 220, 30, 5]
     assert [(level.z_mm, level.length_mm) for level in report.levels] == [(-0.5, 500)]
     assert report.feeds_mm_min == [1200]
-    # its second stroke, outside the board at the right, cuts as far as its rim still reaches
     assert report.cutting_mm + report.air_mm == pytest.approx(500 + 5.5)
+    # two strokes over the board, from where its rim meets it to where it has left it
+    assert report.cutting_mm == pytest.approx(2 * 230, abs=3)
+    assert report.removed_mm3 == pytest.approx(200 * 45 * 0.5, rel=0.03)
+    still = checked(GOOD.replace("Y30\n", "X220\nX220 Y10\nY30\n"))
+    assert still.motions == report.motions
     assert "in the air first" in report.sentence.metric
 
 

@@ -115,7 +115,7 @@ def least(grid: Grid, path: Any, radius: float) -> Any:
 def test_what_is_cut_is_what_the_disc_passes_over(program: str, radius: float) -> None:
     motions = read(program.encode()).motions
     cut, left = Grid.over(BOX, CELL), Grid.over(BOX, CELL)
-    bites = sweep(motions, Tool(radius), cut)
+    bites = sweep(motions, Tool(radius), cut).bites_mm
     relief(motions, Tool(radius), left)
     # what lies half a diagonal of a cell off the rim may be cut or not, and a slope is cut in steps
     surely = perhaps = np.zeros_like(cut.up, np.float64)

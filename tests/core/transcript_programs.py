@@ -132,7 +132,7 @@ def _touched(motions: Motions, ground: Ground) -> Iterator[str]:
     that it stays in; of those that do any of it."""
     grid, keep = ground.surface(motions), ground.keep_grid()
     yield f"grid {[*grid.up.shape, number(grid.cell_mm), number(float(grid.up.mean()))]}"
-    bites = sweep(motions, ground.cutter.tool(), grid)
+    bites = sweep(motions, ground.cutter.tool(), grid).bites_mm
     low = trespass(motions, keep) if keep else np.zeros(len(motions.at))
     dives = steep_drop(motions, 0.05, ground.highest_mm)
     boxes = np.column_stack([ends for axis in range(3) for ends in extent(motions, axis)])

@@ -84,14 +84,16 @@ def _levels(run: Run, cuts: Mask) -> list[LevelCut]:
 
 
 def _report(program: Program, run: Run, faults: list[ProgramFault]) -> Report:
-    motions = run.motions
+    motions, length = run.motions, run.times.length_mm
     at, cuts = motions.at, motions.cuts
     lost = [int(o[0]) for o in motions.odd if Odd(int(o[1])) in LOST]
+    known = np.isfinite(at[:, : Z1 + 1]).all(axis=1)
     low = np.where(cuts, run.low, np.nan)
     deepest = int(np.nanargmin(low)) if np.isfinite(low).any() else -1
     speeds = np.unique(np.abs(at[cuts, SPEED]))
     feeds = at[cuts, FEED]
-    length = run.times.length_mm
+    # of what is held for a bite: the rounding of a grid is none
+    inside = float(run.swept.inside_mm[cuts & run.bit].sum(dtype=float))
     bad = [f for f in faults if f.tone != "ask"]
     verdict: Literal["sound", "faults", "incomplete"] = "faults" if bad else "sound"
     if lost and not any(f.tone == "danger" for f in faults):
@@ -100,7 +102,7 @@ def _report(program: Program, run: Run, faults: list[ProgramFault]) -> Report:
         verdict=verdict,
         sentence=_sentence(verdict, faults, lost),
         lines=int(program.words.lines),
-        motions=len(at),
+        motions=int(((length > 0) | (run.times.seconds > 0) | ~known).sum()),
         units=program.units,
         cutting=extents(motions, cuts),
         rapids=extents(motions, motions.rapids),
@@ -111,11 +113,17 @@ def _report(program: Program, run: Run, faults: list[ProgramFault]) -> Report:
         speeds_rev_min=_few(speeds[np.isfinite(speeds)]),
         tools=[int(t) for t in np.unique(motions.how[cuts, TOOL])][:SHOWN_LEVELS],
         seconds=float(run.times.seconds.sum()),
-        cutting_mm=float(length[cuts & run.bit].sum()),
-        air_mm=float(length[cuts & ~run.bit].sum()),
+        cutting_mm=inside,
+        air_mm=max(0.0, float(length[cuts].sum()) - inside),
+        removed_mm3=run.swept.volume_mm3,
+        removed=_volume(run.swept.volume_mm3),
         unknown_from=min(lost, default=0),
         faults=faults,
     )
+
+
+def _volume(mm3: float) -> Words:
+    return Words(metric=f"{mm3 / 1000:,.1f} cm³", inch=f"{mm3 / 25.4**3:,.2f} in³")
 
 
 def _few(values: NDArray[Any]) -> list[float]:

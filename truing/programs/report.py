@@ -60,9 +60,13 @@ class Report(BaseModel):
     tools: list[int]
     seconds: float
     cutting_mm: float
-    """Length cut in material."""
+    """Length cut in material, motion by motion."""
     air_mm: float
     """Length moved at a feed that cuts nothing."""
+    removed_mm3: float = 0.0
+    """What all of it takes off."""
+    removed: Words | None = None
+    """The same in words; None of a report from before it was told."""
     unknown_from: int = 0
     """The first line from which on not everything is known; 0 for none."""
     faults: list[ProgramFault] = Field(default_factory=list)

@@ -16,7 +16,7 @@ from truing.programs.motions import (
     SIDEWAYS,
     Motions,
 )
-from truing.programs.sweep import extent, sweep
+from truing.programs.sweep import Swept, extent, sweep
 from truing.programs.timing import Drives, Times, times
 from truing.programs.trespass import trespass
 
@@ -33,12 +33,17 @@ class Run:
     """One way to run a program: its motions, what they bit, how long they take."""
 
     motions: Motions
-    bites_mm: NDArray[np.float32]
+    swept: Swept
     times: Times
     trespass: NDArray[np.float32] | None
     ground: Ground
     rates_known: bool = True
     """Whether somebody stated how fast the machine goes by itself."""
+
+    @property
+    def bites_mm(self) -> NDArray[np.float32]:
+        """The most that each takes off anywhere."""
+        return self.swept.bites_mm
 
     @property
     def bit(self) -> Mask:
@@ -85,11 +90,11 @@ def run_of(
     def at(done: int) -> None:
         progress(done / len(motions.at), int(motions.how[done, LINE]))
 
-    bites = sweep(motions, ground.cutter.tool(), grid, at)
+    swept = sweep(motions, ground.cutter.tool(), grid, at)
     keep = ground.keep_grid()
     return Run(
         motions,
-        bites,
+        swept,
         found,
         trespass(motions, keep) if keep else None,
         ground,

@@ -100,19 +100,29 @@ class Grid:
         return np.asarray(self.y0_mm + self.cell_mm * np.arange(self.up.shape[0]), np.float64)
 
 
+@dataclass(frozen=True)
+class Swept:
+    """What motions met: the most that each took off any cell, or would have (n,), and the length
+    along which it was in material (n,), both mm; what all took off (mm³)."""
+
+    bites_mm: Heights
+    inside_mm: Heights
+    volume_mm3: float
+
+
 def sweep(
     motions: Motions, tool: Tool, grid: Grid, progress: Callable[[int], None] = lambda done: None
-) -> Heights:
-    """Cut `grid.up` by every motion in turn, and return the most that each took off any cell, or
-    would have (n,), mm. A motion whose place is not known cuts nothing. `progress` is told how many
-    are done, and may raise to stop.
+) -> Swept:
+    """Cut `grid.up` by every motion in turn, and return what each took off. A motion whose place is
+    not known cuts nothing. `progress` is told how many are done, and may raise to stop.
 
     A rapid is taken to fill the box between its ends at its lower height, since a rapid need not be
     straight. It cuts nothing, and what it meets within three quarters of a cell of its rim is left
     out, so that the grid by itself raises no alarm. When `MOST_BOXED` cells were looked at for
     rapids, what further ones meet is not: each is below the face, and wrong for that alone.
     """
-    bites = np.zeros(len(motions.at), np.float32)
+    bites, inside = np.zeros(len(motions.at), np.float32), np.zeros(len(motions.at), np.float32)
+    off = np.zeros(1)
     discs = apart(tool.discs(max(deepest_below(motions, grid), 0.0)), grid.cell_mm)
     tiles, spent = tiles_of(grid.up), np.zeros(1)
     for k in range(0, len(motions.at), SLICE):
@@ -127,9 +137,11 @@ def sweep(
             grid.cell_mm,
             discs,
             bites[k : k + SLICE],
+            inside[k : k + SLICE],
+            off,
             spent,
         )
-    return bites
+    return Swept(bites, inside, float(off[0]))
 
 
 @compiled
@@ -237,7 +249,7 @@ def row_span(y, c, reach, side, span):
 
 
 @compiled
-def _capsule(c, rise, up, x0, y0, cell, reach, side, span):
+def _capsule(c, rise, up, x0, y0, cell, reach, side, span, met):
     """Cut along a chord by a disc that stands `rise` over it; the deepest bite. Of a slope each
     cell gets the lowest that the disc comes to over it."""
     deepest = np.float32(0.0)
@@ -245,7 +257,6 @@ def _capsule(c, rise, up, x0, y0, cell, reach, side, span):
     ex, ey, ez = c[3] - c[0], c[4] - c[1], c[5] - c[2]
     far2 = ex * ex + ey * ey
     low = np.float32(min(c[2], c[5]) + rise)
-    most = low
     slope = ez != 0.0 and far2 > 0.0
     per = 1.0 / cell
     flank(c, reach, side)
@@ -258,35 +269,36 @@ def _capsule(c, rise, up, x0, y0, cell, reach, side, span):
             continue
         i0 = max(0, math.ceil((span[0] - x0) * per))
         i1 = min(nx - 1, math.floor((span[1] - x0) * per))
-        if not slope:
-            for i in range(i0, i1 + 1):
-                here = up[j, i]
-                if here > low:
-                    most = max(most, here)
-                    up[j, i] = low
-            continue
         for i in range(i0, i1 + 1):
             here = up[j, i]
             if here <= low:
                 continue
             dx, dy = x0 + i * cell - c[0], y - c[1]
-            along = (dx * ex + dy * ey) / far2
-            off2 = (dx * ey - dy * ex) ** 2 / far2
-            half = math.sqrt(max(0.0, reach * reach - off2) / far2)
-            t = along + half if ez < 0.0 else along - half
-            z = np.float32(c[2] + ez * min(max(t, 0.0), 1.0) + rise)
+            t0, t1 = 0.0, 1.0
+            if far2 > 0.0:
+                # from where to where along the chord the disc stands over this cell
+                along = (dx * ex + dy * ey) / far2
+                off2 = (dx * ey - dy * ex) ** 2 / far2
+                half = math.sqrt(max(0.0, reach * reach - off2) / far2)
+                t0 = min(max(along - half, 0.0), 1.0)
+                t1 = min(max(along + half, 0.0), 1.0)
+            z = np.float32(c[2] + ez * (t1 if ez < 0.0 else t0) + rise) if slope else low
             if here > z:
                 up[j, i] = z
                 deepest = max(deepest, here - z)
-    return max(deepest, most - low)
+                met[0], met[1], met[2] = min(met[0], t0), max(met[1], t1), met[2] + here - z
+    return deepest
 
 
 @compiled
-def _chord(c, up, x0, y0, cell, discs, side, span):
-    """Cut along one chord by every disc; the deepest bite."""
+def _chord(c, up, x0, y0, cell, discs, side, span, met):
+    """Cut along one chord by every disc; the deepest bite. Into `met`: from where to where it was
+    in material (0 … 1), and the heights that it took off cells, all together."""
     deepest = 0.0
+    met[0], met[1] = 1.0, 0.0
     for d in range(len(discs)):
-        deepest = max(deepest, _capsule(c, discs[d, 1], up, x0, y0, cell, discs[d, 0], side, span))
+        bite = _capsule(c, discs[d, 1], up, x0, y0, cell, discs[d, 0], side, span, met)
+        deepest = max(deepest, bite)
     return deepest
 
 
@@ -416,8 +428,17 @@ def steep_drop(motions: Motions, ramp: float, top_mm: float) -> NDArray[np.float
 
 
 @compiled
-def _sweep(at, how, up, tiles, x0, y0, cell, discs, deep, spent):
-    c, span, arc, side = np.empty(6), np.empty(2), np.empty(6), np.empty(3)
+def _count(c, met, cell, n, inside, off):
+    """Add what a chord cut to its motion: its length in material, the volume."""
+    if met[1] > met[0]:
+        far = math.sqrt((c[3] - c[0]) ** 2 + (c[4] - c[1]) ** 2 + (c[5] - c[2]) ** 2)
+        inside[n] += far * (met[1] - met[0])
+        off[0] += met[2] * cell * cell
+
+
+@compiled
+def _sweep(at, how, up, tiles, x0, y0, cell, discs, deep, inside, off, spent):
+    c, span, arc, side, met = np.empty(6), np.empty(2), np.empty(6), np.empty(3), np.empty(3)
     walk, windows = a_walk()
     most = -np.inf
     for j in range(tiles.shape[0]):
@@ -450,7 +471,9 @@ def _sweep(at, how, up, tiles, x0, y0, cell, discs, deep, spent):
         elif kind == 1:
             if clip(c, box, most, span):
                 cut_to(c, span)
-                deep[n] = _chord(c, up, x0, y0, cell, discs, side, span)
+                met[2] = 0.0
+                deep[n] = _chord(c, up, x0, y0, cell, discs, side, span, met)
+                _count(c, met, cell, n, inside, off)
         else:
             begin_arc(at[n], how[n], box, most, off_of(at[n], how[n], cell), walk, windows)
             while next_chord(at[n], how[n], walk, windows, arc):
@@ -458,4 +481,7 @@ def _sweep(at, how, up, tiles, x0, y0, cell, discs, deep, spent):
                     c[i] = arc[i]
                 if clip(c, box, most, span):
                     cut_to(c, span)
-                    deep[n] = max(deep[n], _chord(c, up, x0, y0, cell, discs, side, span))
+                    met[2] = 0.0
+                    bite = _chord(c, up, x0, y0, cell, discs, side, span, met)
+                    deep[n] = max(deep[n], bite)
+                    _count(c, met, cell, n, inside, off)

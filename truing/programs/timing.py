@@ -1,8 +1,9 @@
 """How long a program takes, from stop to stop.
 
-Between two stops a machine speeds up, runs and slows down: ℓ/v + v/a where there is room for it
-(ℓ ≥ v²/a), else 2·√(ℓ/a). It stops where it reverses or turns a corner, where a rapid ends, and
-where the feed ends in a drilling stroke; not at every short piece of one smooth line.
+Along each motion a machine holds its feed and no axis passes its own rates; it speeds up and slows
+down evenly, and where one motion goes on smoothly into the next it passes as fast as the slower of
+the two lets it. It stops where it reverses or turns a corner, where a rapid begins or ends, at a
+dwell and at a pause. That is the stated model: what a controller adds for blending is its own.
 """
 # mypy: disable-error-code="no-untyped-def,no-untyped-call"
 
@@ -38,7 +39,7 @@ class Times:
 
 
 def times(motions: Motions, drives: Drives) -> Times:
-    """Time of every motion; a run's time is shared out over its pieces by their lengths."""
+    """Time of every motion, by looking ahead as far as the next stop."""
     n = len(motions.at)
     found = Times(np.zeros(n), np.zeros(n))
     _times(
@@ -90,47 +91,68 @@ def _limit(way, most):
 
 
 @compiled
-def _times(at, how, rapid, accel, corner, seconds, lengths):
+def _limits(at, how, rapid, accel, corner, seconds, lengths, v, a, enter):
+    """Length of each motion, its most speed (mm/s) and acceleration, and the speed at which it may
+    begin: 0 at a stop."""
     first, last, before = np.empty(3), np.empty(3), np.zeros(3)
-    start = 0
-    run = 0.0
-    speed = least = np.inf
-    running = -1
-    for n in range(len(at) + 1):
-        stop = True
-        length = 0.0
-        v = a = np.inf
-        if n < len(at):
-            kind = how[n, 1]
-            if kind == 4:
-                seconds[n] = at[n, 8]
-            if kind < 4 and is_known(at[n], 6):
-                length = _ends(at[n], how[n], first, last)
-                if length == 0.0:
-                    continue
-                lengths[n] = length
-                v = _limit(first, rapid) / 60
-                a = _limit(first, accel)
-                if kind > 0:
-                    v = min(v, at[n, 8] / 60) if at[n, 8] > 0 else v
-                turn = first[0] * before[0] + first[1] * before[1] + first[2] * before[2]
-                stop = kind == 0 or running == 0 or running < 0 or turn < corner
-                stop = stop or abs(v - speed) > 0.3 * max(v, speed)
-        if stop and run > 0.0:
-            took = run / speed + speed / least
-            if run < speed * speed / least:
-                took = 2 * math.sqrt(run / least)
-            for k in range(start, n):
-                if lengths[k] > 0 and how[k, 1] < 4:
-                    seconds[k] = took * lengths[k] / run
-            run = 0.0
-        if length > 0.0:
-            if run == 0.0:
-                start, speed, least = n, v, a
-            run += length
-            speed, least = min(speed, v), min(least, a)
-            for i in range(3):
-                before[i] = last[i]
-            running = how[n, 1]
-        else:
+    running, speed = -1, 0.0
+    for n in range(len(at)):
+        kind = how[n, 1]
+        if kind == 4:
+            seconds[n] = at[n, 8]
+        if kind > 3 or not is_known(at[n], 6):
             running = -1
+            continue
+        length = _ends(at[n], how[n], first, last)
+        if length == 0.0:
+            continue
+        lengths[n] = length
+        v[n], a[n] = _limit(first, rapid) / 60, _limit(first, accel)
+        if kind > 0 and at[n, 8] > 0:
+            v[n] = min(v[n], at[n, 8] / 60)
+        turn = first[0] * before[0] + first[1] * before[1] + first[2] * before[2]
+        stop = kind == 0 or running <= 0 or turn < corner
+        enter[n] = 0.0 if stop else min(speed, v[n])
+        for i in range(3):
+            before[i] = last[i]
+        running, speed = kind, v[n]
+
+
+@compiled
+def _times(at, how, rapid, accel, corner, seconds, lengths):
+    size = len(at)
+    v, a, enter = np.zeros(size), np.zeros(size), np.zeros(size)
+    _limits(at, how, rapid, accel, corner, seconds, lengths, v, a, enter)
+    # backward: no faster into a motion than it can slow down along it to what follows
+    leave = 0.0
+    for n in range(size - 1, -1, -1):
+        if how[n, 1] > 3 or not is_known(at[n], 6):
+            leave = 0.0
+        if lengths[n] > 0.0:
+            enter[n] = min(enter[n], math.sqrt(leave * leave + 2 * a[n] * lengths[n]))
+            leave = enter[n]
+    # forward: no faster out of it than it can speed up along it
+    before = -1
+    for n in range(size + 1):
+        here = n < size and lengths[n] > 0.0
+        ends = n == size or how[n, 1] > 3 or not is_known(at[n], 6)
+        if not here and not ends:
+            continue
+        if before >= 0:
+            k = before
+            most = math.sqrt(enter[k] * enter[k] + 2 * a[k] * lengths[k])
+            leave = min(enter[n], most) if here else 0.0
+            if here:
+                enter[n] = leave
+            seconds[k] = _lasts(lengths[k], enter[k], leave, v[k], a[k])
+        before = n if here else -1
+
+
+@compiled
+def _lasts(length, begin, end, most, accel):
+    """Seconds for a length from one speed to another, by way of the most that there is room for."""
+    peak = math.sqrt((2 * accel * length + begin * begin + end * end) / 2)
+    if peak <= most:
+        return max(0.0, 2 * peak - begin - end) / accel
+    run = length - (2 * most * most - begin * begin - end * end) / (2 * accel)
+    return (2 * most - begin - end) / accel + run / most

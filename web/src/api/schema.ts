@@ -11166,6 +11166,12 @@ export interface components {
             /** Air Mm */
             air_mm: number;
             /**
+             * Removed Mm3
+             * @default 0
+             */
+            removed_mm3: number;
+            removed?: components["schemas"]["Words"] | null;
+            /**
              * Unknown From
              * @default 0
              */

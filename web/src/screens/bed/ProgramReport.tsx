@@ -57,7 +57,7 @@ export function ProgramReport({
 }
 
 function Figures({ report }: { report: Schemas["Report"] }) {
-  const { system } = useSettings();
+  const { say, system } = useSettings();
   const one = (v: number) => lengthIn(v, system, COORDINATE);
   const span = (box: number[] | null | undefined) =>
     box
@@ -84,6 +84,7 @@ function Figures({ report }: { report: Schemas["Report"] }) {
     ["Time", minutes < 1 ? `${report.seconds.toFixed(0)} s` : `${minutes.toFixed(0)} min`],
     ["Cut in material", one(report.cutting_mm)],
     ["Fed through air", one(report.air_mm)],
+    ...(report.removed ? [["Takes off", say(report.removed)] as [string, string]] : []),
     ["Lines", report.lines.toLocaleString("en")],
   ];
   return (
