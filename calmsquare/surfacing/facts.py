@@ -71,6 +71,17 @@ def facts_of(machine: Machine, known: list[Known]) -> Facts:
     )
 
 
+def outdated(plan: SurfacingPlan, mark: str) -> Words | None:
+    """Why the program of a plan is not for the bed whose mark this is; None where it is."""
+    was = plan.plan.get("mark", "")
+    if not was or was == mark:
+        return None
+    return plain(
+        "The board, what is in its way or its map has changed since: depths and ways round are of "
+        "the bed as it was. Plan it anew; its figures are still there."
+    )
+
+
 def map_of(machine: Machine, known: list[Known]) -> Mapped | None:
     """The latest map, fresh or not; None where there is none that can be read."""
     latest = next((k for k in known if k.kind == "bed_map"), None)

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 
 from calmsquare.logbook.course import log_of, zone_of
 from calmsquare.problems import Conflict
-from calmsquare.surfacing.facts import Mapped, facts_of, found_of, lean_words, map_of
+from calmsquare.surfacing.facts import Mapped, facts_of, found_of, lean_words, map_of, outdated
 from calmsquare.surfacing.models import Program, SurfacingPlan
 from calmsquare.surfacing.schemas import (
     BedOut,
@@ -122,7 +122,7 @@ def _board_words(spec: MachineSpec, facts: Facts) -> list[Words]:
             least=show(board.least_mm, 0.1),
         )
     ]
-    _, *deep = rooms(board)
+    _, *deep = rooms(board, 0.0)
     if deep:
         told.append(say("The shallowest metal lies {d} deep.", d=show(min(deep), 0.01)))
     if facts.taken_mm:
@@ -204,17 +204,6 @@ def _stated(machine: Machine, spec: MachineSpec, wish: Wish) -> Stated:
             f"reach_{side}_mm": getattr(wish, f"reach_{side}_mm")
             for side in ("left", "right", "front", "rear")
         },
-    )
-
-
-def outdated(plan: SurfacingPlan, mark: str) -> Words | None:
-    """Why the program of a plan is not for the bed whose mark this is; None where it is."""
-    was = plan.plan.get("mark", "")
-    if not was or was == mark:
-        return None
-    return plain(
-        "The board, what is in its way or its map has changed since: depths and ways round are of "
-        "the bed as it was. Plan it anew; its figures are still there."
     )
 
 

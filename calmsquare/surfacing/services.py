@@ -16,7 +16,7 @@ from pydantic import ValidationError as ModelError
 from calmsquare.logbook.happenings import pass_gate
 from calmsquare.logbook.schemas import GateIn
 from calmsquare.problems import Conflict, FieldError, Invalid, field_errors
-from calmsquare.surfacing.facts import facts_of, found_of
+from calmsquare.surfacing.facts import facts_of, found_of, outdated
 from calmsquare.surfacing.models import Program, SurfacingPlan
 from calmsquare.surfacing.schemas import DoneIn, KeepPlanIn
 from calmsquare.workshop.models import Machine, Role
@@ -136,11 +136,23 @@ def surfaced(scope: Scope, plan_id: UUID, form: DoneIn) -> SurfacingPlan:
             [
                 FieldError(
                     field="done.where",
-                    message="Say where a mark is left: one more pass goes there.",
+                    message="Say whether the pencil marks are gone everywhere, or where one is "
+                    "left: one more pass goes there.",
                 )
             ]
         )
     machine = Machine.objects.select_for_update().get(pk=plan.machine_id)
+    if outdated(plan, facts_of(machine, found_of(machine)).mark) and not done.note.strip():
+        raise Invalid(
+            [
+                FieldError(
+                    field="done.note",
+                    message="The board, what is in its way or its map has changed since this was "
+                    "planned.",
+                    expected="Say in a word why it was run all the same, or when.",
+                )
+            ]
+        )
     board = machine_spec(machine).board
     now = form.at or timezone.now()
     if board is not None and plan.wish.get("work") == "skim":

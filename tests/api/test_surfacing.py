@@ -136,12 +136,29 @@ def test_a_board_gets_no_thinner_than_it_may(bed: Bench) -> None:
     bed.by.post(f"{at}/surfacing-plans", {"id": id, "wish": wish(bed)})
     before = look(bed)
     told = bed.by.post(
-        f"/surfacing-plans/{id}/done", {"done": {"thickness_mm": "7.5 mm"}}, expect=422
+        f"/surfacing-plans/{id}/done",
+        {"done": {"marks_gone": True, "thickness_mm": "7.5 mm"}},
+        expect=422,
     )
     assert [e["field"] for e in told["errors"]] == ["done.thickness_mm"]
     assert "as thin as it may get" in told["errors"][0]["message"]
     assert look(bed) == before
-    assert bed.by.post(f"/surfacing-plans/{id}/done", {"done": {"thickness_mm": "8.5 mm"}})
+    assert bed.by.post(
+        f"/surfacing-plans/{id}/done", {"done": {"marks_gone": True, "thickness_mm": "8.5 mm"}}
+    )
+
+
+def test_a_plan_of_a_bed_that_has_changed_is_not_done_without_a_word(bed: Bench) -> None:
+    id = uuid4()
+    bed.by.post(f"/machines/{bed.machine}/surfacing-plans", {"id": id, "wish": wish(bed)})
+    insert = {"name": "Insert", "what": "insert", "top_mm": "-6 mm"}
+    board = {"thickness_mm": "18 mm", "least_mm": 8, "keep_outs": [insert]}
+    bed.by.put(f"/machines/{bed.machine}/board", {"board": board})
+    done = {"marks_gone": True}
+    told = bed.by.post(f"/surfacing-plans/{id}/done", {"done": done}, expect=422)
+    assert [e["field"] for e in told["errors"]] == ["done.note"]
+    after = bed.by.post(f"/surfacing-plans/{id}/done", {"done": {**done, "note": "ran before"}})
+    assert after["plans"][0]["done_at"]
 
 
 def test_surfaced_the_board_is_thinner_and_what_lay_on_it_is_stale(bed: Bench) -> None:
@@ -158,14 +175,16 @@ def test_surfaced_the_board_is_thinner_and_what_lay_on_it_is_stale(bed: Bench) -
     id = uuid4()
     kept = bed.by.post(f"/machines/{bed.machine}/surfacing-plans", {"id": id, "wish": wish(bed)})
     refused = bed.by.post(
-        f"/surfacing-plans/{id}/done", {"done": {"marks_gone": False}}, expect=422
+        f"/surfacing-plans/{id}/done", {"done": {"thickness_mm": "17.6 mm"}}, expect=422
     )
+    # whether the marks are gone is asked, and nothing is taken for granted
     assert refused["errors"][0]["field"] == "done.where"
-    thicker = {"done": {"thickness_mm": "19 mm"}}
+    thicker = {"done": {"marks_gone": True, "thickness_mm": "19 mm"}}
     told = bed.by.post(f"/surfacing-plans/{id}/done", thicker, expect=422)
     assert "thicker" in told["errors"][0]["message"]
     after = bed.by.post(
-        f"/surfacing-plans/{id}/done", {"done": {"thickness_mm": "17.6 mm", "ridges": True}}
+        f"/surfacing-plans/{id}/done",
+        {"done": {"marks_gone": True, "thickness_mm": "17.6 mm", "ridges": True}},
     )
     assert after["board"]["thickness_mm"] == 17.6
     assert after["board"]["keep_outs"][0]["top_mm"] == pytest.approx(-2.6)
@@ -208,7 +227,10 @@ def test_a_mark_that_is_left_does_not_put_back_what_was_cut(bed: Bench) -> None:
     insert = {"name": "Insert", "what": "insert", "top_mm": "-6 mm", "x_mm": 200}
     bed.by.put(f"/machines/{bed.machine}/board", {"board": {"keep_outs": [insert]}})
     seat = {"work": "seat", "heights": "map", "diameter_mm": 6, "panel_mm": 3}
-    for more, done in ((seat, {}), ({}, {"marks_gone": False, "where": "rear left"})):
+    for more, done in (
+        (seat, {"marks_gone": True}),
+        ({}, {"marks_gone": False, "where": "rear left"}),
+    ):
         id = uuid4()
         body = {"id": id, "wish": wish(bed, **{"work": "skim", "heights": "map", **more})}
         if look(bed)["map"]["fresh"]:

@@ -84,7 +84,7 @@ BODIES: dict[str, Any] = {
     "WishIn": {"wish": WISH},
     "KeepPlanIn": {"id": str(uuid4()), "wish": WISH},
     "BoardIn": {"board": {"thickness_mm": "17 mm"}},
-    "DoneIn": {"done": {}, "at": NOW},
+    "DoneIn": {"done": {"marks_gone": True}, "at": NOW},
     "WantedIn": {"id": str(uuid4()), "what": "Thin shims", "why": "x"},
     "GotIn": {"got": True},
     "NoteIn": {"id": str(uuid4()), "text": "x", "written_at": NOW},

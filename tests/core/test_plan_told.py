@@ -14,7 +14,8 @@ from hypothesis import strategies as st
 from shapely.geometry import box
 
 from truing.machine.board import Board, KeepOut
-from truing.measure.words import plain
+from truing.measure.problem import Problem
+from truing.measure.words import plain, show_most
 from truing.programs.report import ProgramFault
 from truing.surfacing.area import board_area
 from truing.surfacing.facts import Facts
@@ -232,6 +233,24 @@ def test_the_ground_of_a_foreign_program_is_the_bed_seen_from_its_zero() -> None
         assert 12 <= tops[-1] == pytest.approx(tops[0])
         # through the work by half a millimetre, or down to where the board is too thin
         assert ground.floor_mm == pytest.approx(top - thick - (0.5 if thick else 10.0))
+
+
+@given(st.floats(1e-6, 3))
+def test_what_stays_below_a_height_is_never_told_as_less(height: float) -> None:
+    told = show_most(height, 0.001)
+    metric, inch = (float(text.split()[0]) for text in (told.metric, told.inch))
+    assert height - 1e-8 <= metric <= height + 0.001 + 1e-8
+    assert height - 1e-6 <= inch * 25.4 <= height + 0.0001 * 25.4 + 1e-6
+
+
+def test_a_board_that_gets_too_thin_is_told_how_much_can_come_off() -> None:
+    facts = Facts(
+        machine="A", table_x_mm=200, table_y_mm=150, board=Board(thickness_mm=10, least_mm=8)
+    )
+    wish = Wish(heights="range", range_mm=3, depth_mm=1, reach_left_mm=-150, reach_right_mm=150)
+    with pytest.raises(Problem) as refused:
+        make(wish, facts)
+    assert "2.00 mm can still come off" in refused.value.expected
 
 
 def test_zeros_and_lengths_are_read_as_they_are_typed() -> None:

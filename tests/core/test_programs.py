@@ -732,6 +732,22 @@ def test_what_the_spindle_cannot_reach_up_or_down_is_a_fault(
     assert ("reach_z" in [f.code for f in checked(GOOD, ground).dangers]) == out
 
 
+def test_home_by_way_of_a_place_of_the_work_is_judged_like_any_rapid() -> None:
+    ground = GROUND.model_copy(update={"top_mm": 2.0, "safe_mm": 7.0})
+    text = GOOD.replace("Z5", "Z7").replace("G0 Z7\nS8000", "G90 G28 Z0\nS8000")
+    assert "rapid_into" in [f.code for f in checked(text, ground).dangers]
+
+
+def test_a_level_of_an_upright_arc_is_where_it_dips_to() -> None:
+    text = GOOD.replace("Y30\n", "G18 G2 X210 I-5\nG17 G1 Y30\n").replace("Z-0.5", "Z-0.5")
+    dips = checked(text.replace("G18 G2 X210 I-5", "G18 G3 X200 I-10"))
+    assert min(level.z_mm for level in dips.levels) == pytest.approx(-10.5)
+
+
+def test_a_byte_that_ends_a_file_is_no_fault() -> None:
+    assert checked(GOOD + chr(26)).faults == []
+
+
 def test_a_nut_wider_than_the_cutter_keeps_clear_of_tall_things() -> None:
     """The cutter passes the clamp; the nut over it does not."""
     passing = GOOD.replace("Y30\n", "Y30\nX170 F3000\nY104\n")

@@ -129,6 +129,18 @@ def show(
     return Words(metric=f"{metric} {names[0]}", inch=f"{inch} {names[1]}")
 
 
+def show_most(value: float, resolution: float) -> Words:
+    """A length (mm) that something stays below: never rounded to less than it is."""
+    told = []
+    for factor in (1.0, TO_INCH["length"]):
+        digits = _decimals(resolution * factor)
+        # a rounding error of the factor is no digit more
+        up = math.ceil(value * factor * 10**digits - 1e-9) / 10**digits
+        told.append(_number(up, digits, False))
+    metric, inch = UNITS["length"]
+    return Words(metric=f"{told[0]} {metric}", inch=f"{told[1]} {inch}")
+
+
 _LENGTHS = re.compile(r"(\d+(?:\.\d+)?) mm\b( (?:in|over|across) a) metre|(\d+(?:\.\d+)?) mm\b")
 
 

@@ -76,7 +76,8 @@ def _levels(run: Run, cuts: Mask) -> list[LevelCut]:
     flat = cuts & (at[:, Z0] == at[:, Z1])
     if not flat.any():
         return []
-    z, which = np.unique(np.round(at[flat, Z1], 3), return_inverse=True)
+    # an arc that stands upright dips between two ends of one height
+    z, which = np.unique(np.round(run.low[flat], 3), return_inverse=True)
     length = np.bincount(which, weights=run.times.length_mm[flat])
     order = np.argsort(-length)[:SHOWN_LEVELS]
     found = [LevelCut(z_mm=float(z[i]), length_mm=float(length[i])) for i in order]

@@ -84,7 +84,7 @@ def _scan(raw, fill, letter, value, start, line, mark, trouble):  # type: ignore
             c = int(raw[i])
             if c in (10, 13):
                 break
-            if c in (32, 9):
+            if c in (32, 9, 26):  # 26: how old systems end a file
                 i += 1
                 continue
             if c == 59:  # ; to the end of the line

@@ -15,7 +15,7 @@ from truing.effects.ridges import (
     worst_leans,
     worst_ridge,
 )
-from truing.measure.words import Words, plain, say, show
+from truing.measure.words import Words, plain, say, show, show_most
 from truing.surfacing.wish import Wish
 
 SHARES = (0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9)
@@ -88,20 +88,20 @@ def choose(
         "Fed {way} with {s} steps its ridges stay below {h}.",
         way="left to right" if along == "x" else "front to rear",
         s=show(step, 0.1),
-        h=show(stays, 0.001),
+        h=show_most(stays, 0.001),
     )
     if not hidden or stays > wish.ridge_mm:
         words = say(
             "With this lean no step hides the ridges below {w}: {h} would stay. Only the tram can "
             "better that.",
             w=show(wish.ridge_mm, 0.001),
-            h=show(stays, 0.001),
+            h=show_most(stays, 0.001),
         )
         if wish.stepover_mm and widest(flat, wish.ridge_mm, lean_x, lean_y, along) > 0:
             words = say(
                 "Steps of {s} leave ridges of up to {h}; {best} would keep them below {w}.",
                 s=show(step, 0.1),
-                h=show(stays, 0.001),
+                h=show_most(stays, 0.001),
                 best=show(widest(flat, wish.ridge_mm, lean_x, lean_y, along), 0.1),
                 w=show(wish.ridge_mm, 0.001),
             )

@@ -13,7 +13,7 @@ class Done(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     marks_gone: bool = Field(
-        True,
+        False,
         title="The pencil marks are gone everywhere",
         json_schema_extra=hint("Where one is left the cutter never touched.", field="switch"),
     )

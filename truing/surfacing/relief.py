@@ -175,12 +175,15 @@ class Relief:
         """Problem where too little of the board would be left."""
         board = self.facts.board
         lean = self.lean_mm
-        left = board.thickness_mm - (self.high_mm - deepest) - lean
+        off = self.high_mm - deepest
+        left = board.thickness_mm - off - lean
+        room = max(0.0, off - (board.least_mm - left))
         if left < board.least_mm:
             raise Problem(
                 f"{left:.2f} mm of the board would be left, less than the {board.least_mm:g} mm at "
                 "which it still holds.",
-                expected="Take less off, or put a new board on first.",
+                expected=f"{room:.2f} mm can still come off: take less off, or put a new board on "
+                "first.",
                 field="skim_mm" if self.wish.skims else "panel_mm",
             )
 

@@ -7,6 +7,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from truing.measure.fields import Mm, choice, hint, length
+from truing.surfacing.life import MARGIN_MM
 from truing.surfacing.speeds import MATERIALS
 
 WORKS = {
@@ -140,7 +141,9 @@ class Wish(BaseModel):
         },
     )
     safe_mm: Mm = length("Rapids stay above it all by", 5.0, gt=0.5, le=100)
-    margin_mm: Mm = length("Room around what must not be cut", 2.0, ge=0, le=50, advanced=True)
+    margin_mm: Mm = length(
+        "Room around what must not be cut", MARGIN_MM, ge=0, le=50, advanced=True
+    )
     reach_left_mm: Mm = length(
         "The spindle reaches left to", -250.0, ge=-6000, le=6000, advanced=True
     )
