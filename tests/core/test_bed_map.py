@@ -39,7 +39,8 @@ def touched(up: Any, **more: Any) -> Any:
 
 
 def logged(points: Any, **more: Any) -> Any:
-    how = BED.setup_type(way="log", **more)
+    # what is asked about is tried by itself
+    how = BED.setup_type(way="log", **{"log_is_right": True, **more})
     columns = {k: [float(p[i]) for p in points] for i, k in enumerate("xyz")}
     log = LogReading(id="l", station="log", read_at=START, columns=columns)
     station = BED.stations(how)[0]
@@ -192,6 +193,70 @@ def test_of_many_points_a_seam_and_a_pit_are_kept_by_their_height_and_depth() ->
         mine = [p for p in finding.patches if p.box[0] <= x[k] <= p.box[2]]
         mine = [p for p in mine if p.box[1] <= y[k] <= p.box[3]]
         assert pit[k] or min(p.low_mm for p in mine) <= up[k] <= max(p.high_mm for p in mine)
+
+
+WIDE, DEEP = ROUTER.table_x_mm, ROUTER.table_y_mm
+AREA = [
+    (x, y, 40.0)
+    for x in np.linspace(-WIDE / 2 + 20, WIDE / 2 - 20, 6)
+    for y in np.linspace(-DEEP / 2 + 20, DEEP / 2 - 20, 5)
+]
+
+
+def moved(by: float = 1.0, x: float = 0.0, y: float = 0.0) -> list[tuple[float, float, float]]:
+    return [(a * by + x, b * by + y, z * by) for a, b, z in AREA]
+
+
+@pytest.mark.parametrize(
+    ("points", "stated", "asked"),
+    [
+        (moved(), {}, ""),
+        (moved(x=WIDE / 2, y=DEEP / 2), {}, "off the bed"),
+        (moved(x=WIDE / 2, y=DEEP / 2), {"log_zero": "corner"}, ""),
+        (moved(x=70, y=-30), {"log_zero": "stated", "zero_x_mm": -70, "zero_y_mm": 30}, ""),
+        (moved(1 / 25.4), {}, "in inches"),
+        (moved(25.4), {}, "in millimetres"),
+        (moved(0.06), {}, "no more than"),
+        (moved(0.45, WIDE / 4, DEEP / 4), {}, "one quarter"),
+        (moved(0.45, -WIDE / 4, DEEP / 4), {}, "one quarter"),
+        (moved(0.45, WIDE / 4, DEEP / 4), {"log_is_right": True}, ""),
+    ],
+)
+def test_a_log_of_another_zero_or_unit_is_asked_about_before_anything_is_concluded(
+    points: Any, stated: Any, asked: str
+) -> None:
+    stated = {"log_is_right": False, **stated}
+    if asked:
+        with pytest.raises(Problem, match=asked) as told:
+            logged(points, **stated)
+        assert "right as it stands" in told.value.expected
+        return
+    finding = logged(points, **stated).finding
+    if not stated["log_is_right"]:
+        assert finding.cells[0].x_mm == pytest.approx(AREA[0][0])
+        assert finding.cells[0].y_mm == pytest.approx(AREA[0][1])
+
+
+def test_what_a_log_scatters_counts_and_not_what_its_probe_promises() -> None:
+    """Promised to 0.001, scattering by 0.03: the slope lies within its U in 19 of 20 logs."""
+    rng, covered = np.random.default_rng(3), 0
+    x, y = (v.ravel() for v in np.meshgrid(np.linspace(-200, 200, 9), np.linspace(-150, 150, 7)))
+    for _ in range(100):
+        z = 40 + 2e-4 * x + rng.normal(0, 0.03, len(x))
+        slope = logged(list(zip(x, y, z, strict=True))).get("slope_x").estimate
+        covered += abs(slope.value - 0.2) <= slope.expanded
+    assert covered >= 91
+
+
+def test_a_map_with_places_unread_is_not_true() -> None:
+    how = BED.setup_type(x_places_mm=XS, y_places_mm=YS, passes=1)
+    shown = [(s.key, 40.0) for s in BED.stations(how)]
+    for left, verdict in ((0, "true"), (1, "too_close"), (3, "too_close")):
+        got = BED.weigh(
+            case_of(BED, how, readings(shown[: len(shown) - left]), PROBE, machine=ROUTER)
+        )
+        assert got.judgement.verdict == verdict
+        assert ("not been read" in got.judgement.sentence.metric) == bool(left)
 
 
 def test_what_cannot_tell_a_plane_is_refused() -> None:

@@ -15,7 +15,7 @@ from shapely.geometry import box
 
 from truing.machine.board import Board, KeepOut
 from truing.measure.problem import Problem
-from truing.measure.words import plain, show_most
+from truing.measure.words import plain, show_least, show_most
 from truing.programs.report import ProgramFault
 from truing.surfacing.area import board_area
 from truing.surfacing.facts import Facts
@@ -233,6 +233,14 @@ def test_the_ground_of_a_foreign_program_is_the_bed_seen_from_its_zero() -> None
         assert 12 <= tops[-1] == pytest.approx(tops[0])
         # through the work by half a millimetre, or down to where the board is too thin
         assert ground.floor_mm == pytest.approx(top - thick - (0.5 if thick else 10.0))
+
+
+@given(st.floats(0.2, 40))
+def test_what_something_has_to_stay_below_is_never_told_as_more(size: float) -> None:
+    told = show_least(size, 0.1)
+    metric, inch = (float(text.split()[0]) for text in (told.metric, told.inch))
+    assert size - 0.1 - 1e-8 <= metric <= size + 1e-8
+    assert size - 0.26 <= inch * 25.4 <= size + 1e-6
 
 
 @given(st.floats(1e-6, 3))

@@ -131,12 +131,21 @@ def show(
 
 def show_most(value: float, resolution: float) -> Words:
     """A length (mm) that something stays below: never rounded to less than it is."""
+    return _rounded(value, resolution, 1)
+
+
+def show_least(value: float, resolution: float) -> Words:
+    """A length (mm) that something has to stay below: never rounded to more than it is."""
+    return _rounded(value, resolution, -1)
+
+
+def _rounded(value: float, resolution: float, side: int) -> Words:
     told = []
     for factor in (1.0, TO_INCH["length"]):
         digits = _decimals(resolution * factor)
         # a rounding error of the factor is no digit more
-        up = math.ceil(value * factor * 10**digits - 1e-9) / 10**digits
-        told.append(_number(up, digits, False))
+        whole = side * math.ceil(side * value * factor * 10**digits - 1e-9)
+        told.append(_number(whole / 10**digits, digits, False))
     metric, inch = UNITS["length"]
     return Words(metric=f"{told[0]} {metric}", inch=f"{told[1]} {inch}")
 

@@ -7,7 +7,7 @@ import math
 from shapely.geometry import Polygon, box
 
 from truing.measure.problem import Problem
-from truing.measure.words import Words, plain, say, show
+from truing.measure.words import Words, plain, say, show, show_least, show_most
 from truing.surfacing.lines import Pass
 from truing.surfacing.wish import Wish
 
@@ -86,12 +86,14 @@ def corner_words(wish: Wish) -> Words | None:
         return None
     fits = 2 * (wish.panel_corner_mm + wish.clearance_mm * root / (root - 1))
     smaller = (
-        say(", or take a cutter of {d} or less", d=show(fits, 0.1)) if fits > 0.5 else plain("")
+        say(", or take a cutter of {d} or less", d=show_least(fits, 0.1))
+        if fits > 0.5
+        else plain("")
     )
     return say(
         "Its inner corners keep the cutter’s radius, {r}: relieve them, round the panel’s corners "
         "to {least} or more{smaller}.",
         r=show(wish.radius_mm, 0.1),
-        least=show(math.ceil(least * 10) / 10, 0.1),
+        least=show_most(least, 0.1),
         smaller=smaller,
     )

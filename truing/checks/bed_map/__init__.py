@@ -31,6 +31,7 @@ from truing.drawing.sketches import SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.problem import Problem
+from truing.measure.verdict import Verdict
 from truing.measure.words import Words, plain, say, show
 
 BedCase = Case[BedMapSetup, BedMapFinding]
@@ -118,7 +119,18 @@ class BedMap(Check[BedMapSetup, BedMapFinding]):
         judged = super().judge(case)
         if case.setup.way == "log" and judged.verdict == "too_close":
             return judged.decided_otherwise(plain(CLOSER))
-        return judged
+        return judged.joined_by(self._unread(case))
+
+    def _unread(self, case: BedCase) -> list[tuple[Verdict, Words]]:
+        """Places that nobody has read may be any height."""
+        if case.setup.way == "log":
+            return []
+        read = {s.station for s in case.finding.stations}
+        left = [s for s in self.stations(case.setup) if s.key not in read]
+        if not left:
+            return []
+        count = f"{len(left)} place{'s have' if len(left) > 1 else ' has'} not been read"
+        return [("too_close", say(count + ": {at} first.", at=left[0].label))]
 
     def figures(self, case: BedCase) -> list[Figure]:
         return list(contour(case.finding, case.tolerances["area"]))

@@ -16,7 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
-from truing.checks.bed_map.odd import FEW, Odd, odd_ones
+from truing.checks.bed_map.odd import FEW, Odd, odd_ones, scatter_of
+from truing.checks.bed_map.questions import origin, refuse_doubtful
 from truing.checks.bed_map.setup import LEAST_POINTS, BedMapSetup, stations
 from truing.contract.case import Case
 from truing.contract.finding import Finding, Note, Quantity, StationMean, quantity, shown
@@ -25,7 +26,7 @@ from truing.contract.readings import LogReading
 from truing.measure.estimate import Estimate, combined
 from truing.measure.extremes import peak_to_valley
 from truing.measure.problem import Problem
-from truing.measure.spread import Spread
+from truing.measure.spread import Spread, t_factor
 from truing.measure.words import Measure, Words, plain, say, show, spot
 from truing.programs.face import Hole, Patch
 
@@ -37,6 +38,8 @@ HOLE_MOST_MM = 15.0
 TOLD = 5
 """Of what stands off, so many places are told one by one."""
 MOST_HOLES = 200
+TOLD_BY = 3
+"""Degrees of freedom from which on a scatter counts."""
 BENDS = 6
 """Points from which a shape can be told."""
 
@@ -90,8 +93,8 @@ def evaluate(case: BedCase) -> BedMapFinding:
         points, rest = _logged(case)
     else:
         points, rest = _touched(case)
+        _spread_out(points.x, points.y)
     x, y, z = points.x, points.y, points.z
-    _spread_out(x, y)
     plane, shape = _plane(x, y, z), _shape(x, y, z)
     smooth = z * 0 if shape is None else _design(x, y) @ shape
     odd = odd_ones(x, y, z, smooth, points.expanded_mm / 2)
@@ -167,18 +170,29 @@ def _logged(case: BedCase) -> tuple[Points, dict[str, Any]]:
         )
     log = logs[-1]
     z = case.setup.sign * np.asarray(log.columns["z"])
-    mean = expected_mean(case.instrument, 1)
+    x0, y0 = origin(case.setup, case.machine)
+    x, y = np.asarray(log.columns["x"]) + x0, np.asarray(log.columns["y"]) + y0
+    _spread_out(x, y)
+    refuse_doubtful(x, y, case.setup, case.machine)
+    expanded = expected_mean(case.instrument, 1).expanded_mm
+    shape = _shape(x, y, z)
+    # each point is read once: what they scatter off the face through those around them tells
+    s_mm, dof = scatter_of(x, y, z, z * 0 if shape is None else _design(x, y) @ shape)
+    seen = t_factor(dof) * s_mm if dof >= TOLD_BY else 0.0
     points = Points(
-        x=np.asarray(log.columns["x"]),
-        y=np.asarray(log.columns["y"]),
+        x=x,
+        y=y,
         z=z,
-        expanded_mm=mean.expanded_mm,
+        expanded_mm=max(expanded, seen),
         bound_mm=case.instrument.error_mm / 2,
         keys=[],
     )
     text = (
         "± of a single touch rests on the stated repeatability of the probe: each point of a log "
         "is read once."
+        if seen <= expanded
+        else "± of a single touch is what the points scatter about the face through those around "
+        "them: more than the stated repeatability of the probe."
     )
     rest: dict[str, Any] = {
         "stations": [
@@ -188,7 +202,7 @@ def _logged(case: BedCase) -> tuple[Points, dict[str, Any]]:
         ],
         "notes": [Note(tone="weak", text=plain(text))],
         "spreads": dict[str, Spread](),
-        "s_mm": case.instrument.repeatability_mm,
+        "s_mm": max(case.instrument.repeatability_mm, s_mm if dof >= TOLD_BY else 0.0),
         "step_mm": case.instrument.step_mm,
     }
     return points, rest

@@ -9,7 +9,7 @@ from pydantic import Field, field_validator
 from truing.contract.setup import Setup, Station
 from truing.machine import Machine
 from truing.machine.parts import Direction
-from truing.measure.fields import MmList, choice, hint
+from truing.measure.fields import Mm, MmList, choice, hint, length
 from truing.measure.words import say, spot
 
 WAYS = {
@@ -63,6 +63,37 @@ class BedMapSetup(Setup):
         {"xyz": "x, y, z", "yxz": "y, x, z", "zxy": "z, x, y", "xzy": "x, z, y"},
         prompt="A fourth of 0 and 1 says whether it touched. Named columns go by their names.",
         when={"way": ["log"]},
+    )
+    log_zero: Literal["middle", "corner", "stated"] = choice(
+        "The log’s X0 Y0 lies at",
+        "middle",
+        {
+            "middle": "mid bed",
+            "corner": "the bed’s front left corner",
+            "stated": "a place stated here, such as the machine’s own zero",
+        },
+        when={"way": ["log"]},
+    )
+    zero_x_mm: Mm = length(
+        "It lies right of mid bed by",
+        0.0,
+        ge=-6000,
+        le=6000,
+        prompt="Left of it is minus.",
+        when={"way": ["log"], "log_zero": ["stated"]},
+    )
+    zero_y_mm: Mm = length(
+        "and behind it by", 0.0, ge=-6000, le=6000, when={"way": ["log"], "log_zero": ["stated"]}
+    )
+    log_is_right: bool = Field(
+        False,
+        title="The log is right as it stands",
+        json_schema_extra=hint(
+            "When its zero or its unit is asked about, and both are as stated.",
+            field="switch",
+            when={"way": ["log"]},
+            advanced=True,
+        ),
     )
     passes: int = Field(
         1,

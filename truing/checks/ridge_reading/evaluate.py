@@ -35,6 +35,8 @@ SIDES = {"lean_x": ("right", "left"), "nod": ("to the rear", "to the front")}
 NAMES = {"lean_x": ("Lean", "side to side"), "nod": ("Nod", "front to back")}
 LEAST_LEAN = 1e-4
 """In mm per m: less than that is none."""
+MOST_LEAN = 50.0
+"""No spindle leans so much: what is bounded by more is bounded by nothing."""
 
 
 class LeanFound(BaseModel):
@@ -182,7 +184,8 @@ def _side(key: str, grades: dict[str, str]) -> tuple[Literal[-1, 0, 1], Words | 
 def _lean(size: Size | None, side: Literal[-1, 0, 1]) -> LeanFound:
     if size is None:
         return LeanFound(best=0.0, low=0.0, high=None, side=side)
-    high = None if math.isinf(size.high) else size.high * 1000
+    # a bound that no spindle comes near is none
+    high = None if size.high * 1000 > MOST_LEAN else size.high * 1000
     return LeanFound(best=size.best * 1000, low=size.low * 1000, high=high, side=side)
 
 
@@ -253,6 +256,14 @@ def _lines(
             )
         )
         for key in SIDES:
+            if found[key].high is None and found[key].low >= LEAST_LEAN:
+                lines.append(
+                    say(
+                        "{what}: at least {low}, by the ridges.",
+                        what=NAMES[key][0],
+                        low=show(found[key].low, 0.01, "slope"),
+                    )
+                )
             if found[key].high is None and found[key].side:
                 side = SIDES[key][0] if found[key].side > 0 else SIDES[key][1]
                 lines.append(say("Its side is known: the top leans {side}.", side=side))

@@ -65,7 +65,9 @@ class TestCutSetup(Cutting):
     thickness: bool = Field(
         False,
         title="Thickness at the corners",
-        json_schema_extra=hint("Of the faced piece, turned over on a flat.", field="switch"),
+        json_schema_extra=hint(
+            "Of the faced piece, turned over on a flat.", field="switch", when={"face": [True]}
+        ),
     )
     width_mm: Mm = length("Width as programmed", 100.0, gt=10, le=3000, prompt="Left to right.")
     depth_mm: Mm = length("Depth as programmed", 80.0, gt=10, le=3000, prompt="Front to rear.")
@@ -149,7 +151,8 @@ def stations(setup: TestCutSetup) -> list[CutStation]:
         found += _square(setup)
     if setup.hole:
         found += _hole(setup)
-    if setup.thickness:
+    if setup.thickness and setup.face:
+        # of a piece that was not faced it tells the stock
         found += _thickness(setup)
     return found
 

@@ -40,7 +40,15 @@ def read(
             measured(AXIS_MM + counts * board.up_mm(x, y), instrument, rng, noise).shown_mm or 0.0
             for x, y in rows
         ]
-        return Seen(columns={"x": [r[0] for r in rows], "y": [r[1] for r in rows], "z": z})
+        # the controller counts from its own zero
+        x0, y0 = {
+            "middle": (0.0, 0.0),
+            "corner": (-board.wide_mm / 2, -board.deep_mm / 2),
+            "stated": (setup.zero_x_mm, setup.zero_y_mm),
+        }[setup.log_zero]
+        return Seen(
+            columns={"x": [x - x0 for x, _ in rows], "y": [y - y0 for _, y in rows], "z": z}
+        )
     up = board.up_mm(station.x_mm, station.y_mm)
     if setup.way == "dial":
         return measured(preload_mm(instrument) + up, instrument, rng, noise)

@@ -5136,6 +5136,27 @@ export interface components {
              */
             order: "xyz" | "yxz" | "zxy" | "xzy";
             /**
+             * The log’s X0 Y0 lies at
+             * @default middle
+             * @enum {string}
+             */
+            log_zero: "middle" | "corner" | "stated";
+            /**
+             * It lies right of mid bed by
+             * @default 0
+             */
+            zero_x_mm: number;
+            /**
+             * and behind it by
+             * @default 0
+             */
+            zero_y_mm: number;
+            /**
+             * The log is right as it stands
+             * @default false
+             */
+            log_is_right: boolean;
+            /**
              * Whole passes
              * @default 1
              */
