@@ -556,6 +556,11 @@ def test_a_rapid_goes_over_what_stands_there_or_meets_it(over: float, clear: boo
     assert ("collision" not in codes) == clear
 
 
+def test_a_lift_out_of_something_in_the_way_is_no_collision_of_its_own() -> None:
+    into = GOOD.replace("Y30\nX-20\n", "Y30\nX190 Y110\n")
+    assert [f.code for f in checked(into).dangers] == ["keep_out"]
+
+
 @pytest.mark.parametrize(("included", "tip"), [(60.0, 0.0), (90.0, 0.4), (30.0, 0.2)])
 def test_a_point_cuts_a_hole_as_wide_as_its_cone_is_at_that_depth(
     included: float, tip: float
@@ -566,6 +571,26 @@ def test_a_point_cuts_a_hole_as_wide_as_its_cone_is_at_that_depth(
     across = np.count_nonzero(grid.up[100] < 0) * 0.05
     assert across == pytest.approx(tip + 2 * 2 * math.tan(math.radians(included / 2)), abs=0.11)
     assert grid.up.min() == pytest.approx(-2, abs=0.1)
+
+
+def test_an_engraved_line_is_in_material_all_along() -> None:
+    """A fine point on a large board, as deep as a hair: what it cuts is no wider than a cell of the
+    whole board would be."""
+    ground = GROUND.model_copy(
+        update={
+            "board": (-500, -400, 500, 400),
+            "reach": None,
+            "kept": [],
+            "cutter": Cutter(diameter_mm=6, included_deg=60, tip_mm=0.1, plunges=True),
+        }
+    )
+    circle = GOOD.replace("X220\nY30\nX-20\n", "G2 I20\n").replace("Z-0.5", "Z-0.3")
+    report = checked(circle, ground)
+    assert report.cutting_mm == pytest.approx(40 * math.pi, rel=0.03)
+    groove = (0.1 + 0.3 * math.tan(math.radians(30))) * 0.3 * 40 * math.pi
+    assert report.removed_mm3 == pytest.approx(groove, rel=0.35)
+    lost = checked(circle.replace("Z-0.3", "Z-3."), ground)
+    assert lost.removed_mm3 > 20 * report.removed_mm3
 
 
 SOUND = {

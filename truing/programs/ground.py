@@ -14,7 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from truing.programs.face import Box, Face, Patch
 from truing.programs.frames import Frames
 from truing.programs.motions import Motions
-from truing.programs.sweep import Grid, Tool, deepest_below, work_over
+from truing.programs.sweep import Grid, Tool, deepest_below, extent, work_over
 from truing.programs.timing import Drives
 
 MOST_CELLS = 400_000
@@ -145,24 +145,41 @@ class Ground(BaseModel):
         return self.safe_mm if self.safe_mm is not None else self.highest_mm + 0.5
 
     def surface(self, motions: Motions) -> Grid:
-        """Its face on a grid that is fine enough for the cutter and coarse enough for the path."""
-        left, front, right, rear = self.board
-        radius = self.cutter.diameter_mm / 2
+        """Its face where a program comes below it, on a grid that is fine enough for the cutter and
+        coarse enough for the path."""
+        box, top = self._met(motions), self.highest_mm
+        left, front, right, rear = box
         area = max((right - left) * (rear - front), 1e-6)
-        cell = max(radius / 12, math.sqrt(area / MOST_CELLS))
         most = max(right - left, rear - front) / 20
-        top = self.highest_mm
+        deep = deepest_below(motions, Grid.over(box, most, top))
+        discs = self.cutter.tool().discs(max(deep, 0.0))
+        # a point is as wide as it goes deep
+        cell = max(float(discs[-1, 0]) / 12, math.sqrt(area / MOST_CELLS))
         while cell < most:
-            grid = Grid.over(self.board, cell, top)
-            discs = self.cutter.tool().discs(max(deepest_below(motions, grid), 0.0))
-            work = work_over(motions, self.board, top, discs, cell)
+            work = work_over(motions, box, top, discs, cell)
             if work <= MOST_WORK:
                 break
             cell *= min(2.0, max(1.05, math.sqrt(work / MOST_WORK)))
-        grid = Grid.over(self.board, min(cell, most), self.top_mm)
+        grid = Grid.over(box, min(cell, most), self.top_mm)
         if self.map:
             grid.up = self.face.high(grid.x, grid.y).astype(np.float32)
         return grid
+
+    def _met(self, motions: Motions) -> Box:
+        """What of the board lies under motions that come below its highest place."""
+        low, _ = extent(motions, 2)
+        deep = np.isfinite(motions.at[:, :6]).all(axis=1) & (low < self.highest_mm)
+        if not deep.any():
+            return self.board
+        room = self.cutter.diameter_mm
+        found = []
+        for axis in (0, 1):
+            least, most = (ends[deep] for ends in extent(motions, axis))
+            found.append((float(least.min()) - room, float(most.max()) + room))
+        (x0, x1), (y0, y1) = found
+        left, front, right, rear = self.board
+        box = (max(left, x0), max(front, y0), min(right, x1), min(rear, y1))
+        return box if box[0] < box[2] and box[1] < box[3] else self.board
 
     def keep_grid(self) -> Grid | None:
         """Over everything in the way: the height that a cutter's centre must not come below."""

@@ -155,10 +155,12 @@ def _rapids(run: Run) -> Iterator[ProgramFault]:
 
 
 def _collides(run: Run) -> Mask:
-    """Rapids that run into something in the way."""
+    """Rapids that run into something in the way; straight up they only leave it."""
+    at = run.motions.at
     if run.trespass is None:
-        return np.zeros(len(run.motions.at), np.bool_)
-    return run.motions.rapids & (run.trespass > TOUCHES_MM)
+        return np.zeros(len(at), np.bool_)
+    up = (at[:, Z1] >= at[:, Z0]) & ~run.sideways
+    return run.motions.rapids & ~up & (run.trespass > TOUCHES_MM)
 
 
 def _cuts(run: Run) -> Iterator[ProgramFault]:
