@@ -104,15 +104,15 @@ def test_what_is_in_the_way_is_drawn_with_a_finger(phone: Shed) -> None:
 def test_a_foreign_program_is_checked_stopped_and_checked_again(shed: Shed) -> None:
     page = bed_of(shed)
     page.get_by_role("tab", name="Check a program").click()
-    # the demo's own has its four faults, each in its line
+    # the demo's own has its three faults, each in its line, and something to look at
     page.get_by_role("button", name="tide-dial-small.nc").click()
-    for line, text in (
-        (7, "A wait (G4) is missing"),
-        (26, "Was a decimal lost?"),
-        (40, "A rapid goes sideways through material"),
-        (58, "too deep past Toe clamp"),
+    for line, said, text in (
+        (26, "Would do harm", "Was a decimal lost?"),
+        (40, "Would do harm", "A rapid goes sideways through material"),
+        (58, "Would do harm", "too deep past Toe clamp"),
+        (6, "Look", "A wait (G4) makes sure"),
     ):
-        place = page.get_by_text(f"Line {line} · Would do harm").locator("..")
+        place = page.get_by_text(f"Line {line} · {said}").locator("..")
         expect(place).to_contain_text(text)
     page.get_by_role("button", name="Another program").click()
     turns = "".join(
