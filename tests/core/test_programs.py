@@ -676,6 +676,11 @@ def test_words_of_a_code_that_is_not_followed_are_no_motion(
     assert told[:1] == ([4] if lost else [])
 
 
+def test_what_ends_a_code_takes_no_words_from_a_motion_in_its_line() -> None:
+    text = b"G21 G90 G94 F100\nG0 X1 Y2 Z5\nG68 X0 Y0 R30\nG69 G0 X7 Y8 Z9\n"
+    assert read(text).motions.at[-1, [X1, Y1, Z1]].tolist() == [7, 8, 9]
+
+
 @pytest.mark.parametrize(
     ("line", "stray"),
     [

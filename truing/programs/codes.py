@@ -124,7 +124,6 @@ def _not_followed(s, g, v, line, odd):
         # ends what was not followed; where none of it holds it says nothing
         if _holds(int(s[UNTIL])) == g:
             s[UNTIL] = 0
-            s[CLAIMED] = 1
         return
     tell(odd, line, 10, v)
     forget(s)

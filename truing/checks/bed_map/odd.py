@@ -235,9 +235,8 @@ def _together(
         return
     there = np.zeros(bins.count.shape, np.bool_)
     there[bins.j[which], bins.i[which]] = True
-    label, n = ndimage.label(there, np.ones((3, 3)))
+    label, _ = ndimage.label(there, np.ones((3, 3)))
     mine = label[bins.j[which], bins.i[which]]
     order = np.argsort(mine, kind="stable")
     for members in np.split(which[order], np.flatnonzero(np.diff(mine[order])) + 1):
         yield int(members[np.argmax(apart[members])]), members
-    assert n
