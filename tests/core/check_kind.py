@@ -36,7 +36,7 @@ from truing.moves.sheet import HIGH_MM, WIDE_MM, move_sheet
 from truing.record import Lesson, Outcome, Snapshot, dump, judged_anew, load
 from truing.standin.apply import answers
 from truing.standin.evening import one_round
-from truing.standin.truth import RailsTruth, SlideTruth, Truth
+from truing.standin.truth import BoardTruth, RailsTruth, SlideTruth, Truth
 
 Check_ = Check[Any, Any]
 Case_ = Case[Any, Any]
@@ -64,6 +64,8 @@ def worn(machine: Any, rng: np.random.Generator) -> Truth:
         for k in ("side_mm", "second_mm", "first_up_mm", "second_up_mm")
     }
     return Truth(
+        # as large as what it lies on
+        board=BoardTruth(wide_mm=machine.table_x_mm, deep_mm=machine.table_y_mm),
         head_about_x_mrad=rng.normal(0, 0.5),
         head_about_y_mrad=rng.normal(0, 0.5),
         base_about_x_mrad=rng.normal(0, 0.3),
