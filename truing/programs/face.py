@@ -99,10 +99,6 @@ class Face:
         """The highest of a few places."""
         return max(float(self.high(np.array([x]), np.array([y]))[0, 0]) for x, y in places)
 
-    def low_at(self, places: Sequence[tuple[float, float]]) -> float:
-        """The lowest of a few places."""
-        return min(float(self.low(np.array([x]), np.array([y]))[0, 0]) for x, y in places)
-
     def about(self, x_mm: float, y_mm: float) -> tuple[float, float]:
         """The least and the most that the face may be at a place on which somebody zeroes: what is
         read there may be any of what lies about it, but for how it slopes."""

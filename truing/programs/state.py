@@ -22,8 +22,8 @@ SAID_UNITS, SAID_DISTANCE, SAID_FEED_MODE, SAID_OFFSET, MOVED, CUT, CHANGED, END
 SHIFT, MORE, ASIDE = 28, 31, 34
 NEXT, BY_CODE, LENGTH, HIGH, UNTIL, FROM, OWN_ZERO = range(37, 44)
 """The tool that T asked for, whether M6 changes it, the length that G43 takes off, whether Z is not
-known but up, the code not followed that still holds, the line of the last G91, whether it has moved
-before an offset was stated."""
+known but up, the code not followed that still holds, the line of the last G90 or G91, whether the
+machine's own zero was asked about."""
 # what one block says, likewise
 ONCE, MOTION, MACHINE, DWELL, STOP, BLEND, CHANGE, STIRS, CLAIMED = range(44, 53)
 N_STATE = 53

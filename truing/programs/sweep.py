@@ -193,8 +193,8 @@ def work_over(
     discs = apart(discs, cell_mm)
     wide = float(discs[-1, 0])
     grown = np.array([box[0] - wide, box[1] - wide, box[2] + wide, box[3] + wide])
-    # of very many some tell it: the others are like them
-    every = max(1, len(motions.at) // LOOKED_AT)
+    # of very many some tell it, the others are like them; an odd step meets what goes by turns
+    every = len(motions.at) // LOOKED_AT | 1
     at, how = (np.ascontiguousarray(v[::every]) for v in (motions.at, motions.how))
     return every * float(_work(at, how, grown, top_mm, discs[:, 0].copy(), cell_mm))
 
