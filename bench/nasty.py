@@ -20,7 +20,8 @@ from typing import Any
 from truing.measure.problem import Problem
 from truing.programs import read
 from truing.programs.check import check
-from truing.programs.ground import Cutter, Ground, Kept
+from truing.programs.cutters import Cutter
+from truing.programs.ground import Ground, Kept
 from truing.programs.picture import picture
 
 LINES = 1_000_000

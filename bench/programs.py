@@ -23,7 +23,8 @@ from truing.machine.board import Board
 from truing.measure.problem import Problem
 from truing.programs import read
 from truing.programs.check import check
-from truing.programs.ground import Cutter, Ground
+from truing.programs.cutters import Cutter
+from truing.programs.ground import Ground
 from truing.programs.relief import relief
 from truing.programs.sweep import Grid
 from truing.registry import kind

@@ -5,7 +5,8 @@ from __future__ import annotations
 
 from truing.programs import read
 from truing.programs.check import check
-from truing.programs.ground import Cutter, Ground, Kept
+from truing.programs.cutters import Cutter
+from truing.programs.ground import Ground, Kept
 from truing.programs.report import Report
 
 GOOD = """%

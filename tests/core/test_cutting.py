@@ -12,7 +12,8 @@ import pytest
 
 from truing.programs import read
 from truing.programs.check import check
-from truing.programs.ground import Cutter, Ground
+from truing.programs.cutters import Cutter
+from truing.programs.ground import Ground
 from truing.programs.relief import relief
 from truing.programs.sweep import Grid, Tool, steep_drop, sweep
 from truing.programs.timing import Drives, times

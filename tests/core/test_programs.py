@@ -16,11 +16,13 @@ from tests.core.faulty import FAULTS, GOOD, GROUND, checked
 from truing.measure.problem import Problem
 from truing.programs import read
 from truing.programs.check import check
+from truing.programs.cutters import Cutter
 from truing.programs.frames import Frames
-from truing.programs.ground import MOST_WORK, Cutter, Ground
+from truing.programs.ground import MOST_WORK, Ground
 from truing.programs.motions import KIND, LINE, X1, Y1, Z0, Z1, Kind, Odd
 from truing.programs.picture import picture
 from truing.programs.relief import relief
+from truing.programs.spans import spans
 from truing.programs.sweep import Grid
 from truing.programs.timing import Drives, times
 from truing.programs.width import _places, line_width
@@ -83,7 +85,7 @@ def test_the_face_is_as_fine_as_the_work_over_it_allows(strokes: int, finest: bo
     far beside it that goes on."""
     text = "G1 X-900 Y40\nX900 Y90\n" * (strokes // 2)
     motions = read(f"G21 G90 G94 F900\nG0 X-900 Y40 Z-1\n{text}".encode()).motions
-    cell = GROUND.surface(motions).cell_mm
+    cell = GROUND.surface(motions, spans(motions)).cell_mm
     radius = GROUND.cutter.diameter_mm / 2
     looked_at = strokes * 230 * 2 * radius / cell**2
     assert (cell == radius / 12) == finest
@@ -530,11 +532,12 @@ def test_a_long_engraving_is_looked_at_in_places_that_are_not_too_many(
     )
     strokes = [f"G1 X{190 if k % 2 else 10} Z-{0.01 * (k + 1):.2f}" for k in range(30)]
     text = "\n".join(["G21 G90 G94 F500", "G0 Z5", "G0 X10 Y75", *strokes, "G0 Z5"])
+    motions = read(text.encode()).motions
     for most in (50_000, 100, 7):
         monkeypatch.setattr("truing.programs.width.MOST_PLACES", most)
-        looked = np.size(_places(read(text.encode()).motions)[0])
+        looked = np.size(_places(motions, max(1, most // len(motions.at)))[0])
         assert 30 <= looked <= max(most, 30)
-        found = line_width(read(text.encode()).motions, ground)
+        found = line_width(motions, ground)
         assert found
         assert found.most_mm == pytest.approx(0.1 + 2 * 0.3, abs=1e-6)
 

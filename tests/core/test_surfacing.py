@@ -22,7 +22,8 @@ from truing.machine.board import Board, KeepOut
 from truing.measure.problem import Problem
 from truing.programs import read
 from truing.programs.check import check
-from truing.programs.ground import Cutter, Ground
+from truing.programs.cutters import Cutter
+from truing.programs.ground import Ground
 from truing.surfacing.facts import Facts
 from truing.surfacing.levels import levels
 from truing.surfacing.lines import rings

@@ -9,7 +9,8 @@ import pytest
 
 from truing.programs import read
 from truing.programs.check import check
-from truing.programs.ground import Cutter, Ground
+from truing.programs.cutters import Cutter
+from truing.programs.ground import Ground
 from truing.programs.report import ProgramFault
 from truing.programs.timing import Drives, times
 

@@ -18,7 +18,8 @@ from truing.programs.check import check
 from truing.programs.ground import Ground
 from truing.programs.motions import Motions
 from truing.programs.picture import picture
-from truing.programs.sweep import extent, steep_drop, sweep
+from truing.programs.spans import spans
+from truing.programs.sweep import steep_drop, sweep
 from truing.programs.timing import Drives, times
 from truing.programs.trespass import trespass
 from truing.surfacing.foreign import Stated, ground_for
@@ -130,12 +131,12 @@ def _followed(program: Program) -> Iterator[str]:
 def _touched(motions: Motions, ground: Ground) -> Iterator[str]:
     """What each motion bites, how far it comes below what is kept and dives, and the box
     that it stays in; of those that do any of it."""
-    grid, keep = ground.surface(motions), ground.keep_grid()
+    boxes = spans(motions)
+    grid, keep = ground.surface(motions, boxes), ground.keep_grid(ground.cutter)
     yield f"grid {[*grid.up.shape, number(grid.cell_mm), number(float(grid.up.mean()))]}"
     bites = sweep(motions, ground.cutter.tool(), grid).bites_mm
     low = trespass(motions, keep) if keep else np.zeros(len(motions.at))
     dives = steep_drop(motions, 0.05, ground.highest_mm)
-    boxes = np.column_stack([ends for axis in range(3) for ends in extent(motions, axis)])
     for n in np.flatnonzero(np.maximum(np.maximum(bites, low), dives) > 1e-5):
         told = [bites[n], low[n], dives[n], *boxes[n]]
         yield f"  {n}: {' '.join(number(float(v)) for v in told)}"

@@ -19,7 +19,8 @@ from truing.measure.fields import Mm, choice, exact, length
 from truing.measure.words import Words, plain, say, show
 from truing.programs import read
 from truing.programs.check import check
-from truing.programs.ground import Cutter, Ground
+from truing.programs.cutters import Cutter
+from truing.programs.ground import Ground
 from truing.surfacing.path import Move
 from truing.surfacing.wish import number
 from truing.surfacing.write import write

@@ -38,19 +38,6 @@ def arc_angle(row, ways):
 
 
 @compiled
-def arc_at(row, ways, arc, t, to):
-    """The place `t` (0 … 1) along an arc, its radius growing evenly where its ends'
-    differ; into `to`. `arc` is what `arc_angle` tells of it."""
-    p, q, o = axes(ways[2])
-    a0, angle, r0, r1 = arc
-    a = a0 + angle * t
-    r = r0 + (r1 - r0) * t
-    to[p] = row[6] + r * math.cos(a)
-    to[q] = row[7] + r * math.sin(a)
-    to[o] = row[o] + (row[3 + o] - row[o]) * t
-
-
-@compiled
 def chords(arc, off_mm):
     """Into how many chords an arc is divided so that none is further off it."""
     _, angle, r0, r1 = arc
@@ -59,21 +46,24 @@ def chords(arc, off_mm):
 
 
 @compiled
-def arc_extent(row, ways, axis):
-    """The least and the most of X, Y or Z (0, 1, 2) along an arc in any plane."""
+def box_of(row, ways, box):
+    """The least and the most that a motion comes to in X, Y and Z, into `box` (6,): an arc, in any
+    plane, may swing out further than its ends. NaN where neither end is known."""
+    for axis in range(3):
+        a, b = row[axis], row[3 + axis]
+        # of two the one that is known
+        box[2 * axis] = b if math.isnan(a) or b < a else a
+        box[2 * axis + 1] = b if math.isnan(a) or b > a else a
+    if ways[1] < 2 or ways[1] > 3 or not is_known(row, 8):
+        return
     p, q, _ = axes(ways[2])
     a0, angle, r0, r1 = arc_angle(row, ways)
     r = max(r0, r1)
-    low, high = min(row[axis], row[3 + axis]), max(row[axis], row[3 + axis])
     for quarter in range(4):
         a = quarter * math.pi / 2
         along = (a - a0) % (2 * math.pi) if angle > 0 else (a0 - a) % (2 * math.pi)
         if along <= abs(angle):
-            if axis == p:
-                v = row[6] + r * math.cos(a)
-            elif axis == q:
-                v = row[7] + r * math.sin(a)
-            else:
-                continue
-            low, high = min(low, v), max(high, v)
-    return low, high
+            axis = p if quarter % 2 == 0 else q
+            v = (row[6] if axis == p else row[7]) + (r if quarter < 2 else -r)
+            box[2 * axis] = min(box[2 * axis], v)
+            box[2 * axis + 1] = max(box[2 * axis + 1], v)

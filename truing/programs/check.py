@@ -22,7 +22,8 @@ from truing.programs.motions import (
 from truing.programs.read import Program
 from truing.programs.report import LevelCut, ProgramFault, Report, Tone
 from truing.programs.rules import faults
-from truing.programs.run import Mask, Progress, Run, extents, run_of
+from truing.programs.run import Mask, Progress, Run, run_of
+from truing.programs.spans import whole_span
 from truing.programs.timing import Drives
 
 SHOWN_LEVELS = 12
@@ -105,8 +106,8 @@ def _report(program: Program, run: Run, faults: list[ProgramFault]) -> Report:
         lines=int(program.words.lines),
         motions=int(((length > 0) | (run.times.seconds > 0) | ~known).sum()),
         units=program.units,
-        cutting=extents(motions, cuts),
-        rapids=extents(motions, motions.rapids),
+        cutting=_extents(run, cuts),
+        rapids=_extents(run, motions.rapids),
         deepest_mm=float(low[deepest]) if deepest >= 0 else None,
         deepest_line=int(motions.how[deepest, LINE]) if deepest >= 0 else 0,
         levels=_levels(run, cuts),
@@ -121,6 +122,12 @@ def _report(program: Program, run: Run, faults: list[ProgramFault]) -> Report:
         unknown_from=min(lost, default=0),
         faults=faults,
     )
+
+
+def _extents(run: Run, of: Mask) -> list[float] | None:
+    """Least X, Y, Z and most X, Y, Z of these motions (mm); None where one is nowhere known."""
+    found = whole_span(run.spans, of)
+    return None if found is None else [float(v) for v in (*found[::2], *found[1::2])]
 
 
 def _volume(mm3: float) -> Words:

@@ -11,11 +11,16 @@ import math
 
 import numpy as np
 
-from truing.programs.arcs import arc_angle, arc_at, axes, chords
+from truing.programs.arcs import arc_angle, axes, chords
 from truing.programs.compiled import compiled
 
-ANGLE, TOTAL, STEP, TURN, WINDOW, WINDOWS, DONE, END = range(3, 11)
-"""Of a walk along an arc, after its first angle, angle and radii … : see `begin_arc`."""
+FIRST, ANGLE, FROM_R, TO_R, TOTAL, STEP, TURN, WINDOW, WINDOWS, DONE, END = range(11)
+"""Of a walk along an arc: its first angle, the angle it passes through and its two radii; how far
+it goes and in what steps (rad); where it is."""
+COS, SIN, STEP_COS, STEP_SIN = range(11, 15)
+"""Which way it lies from the arc's centre, and what a step turns that by."""
+MARKS = 15
+"""Where the crossings of a box begin in it, nine of them and room for one more."""
 MOST_WINDOWS = 9
 
 
@@ -50,92 +55,145 @@ def cut_to(c, span):
 
 
 @compiled
-def _crossings(row, p, q, radius, least, most, found):
-    """Angles at which a circle passes the bounds of its two axes; how many."""
-    n = 0
-    for axis in (p, q):
-        centre = row[6] if axis == p else row[7]
-        for side in range(2):
-            bound = least[axis] if side == 0 else most[axis]
-            share = (bound - centre) / radius
-            if not abs(share) < 1.0:
-                continue
-            if axis == p:
-                a = math.acos(share)
-                found[n], found[n + 1] = a, -a
-            else:
-                a = math.asin(share)
-                found[n], found[n + 1] = a, math.pi - a
-            n += 2
+def _cross(walk, n, share, upright, a0, side):
+    """Note the two angles at which a circle passes a bound, in the order of the walk; how many
+    there are then."""
+    if not abs(share) < 1.0:
+        return n
+    first = math.asin(share) if upright else math.acos(share)
+    for k in range(2):
+        angle = first
+        if k == 1:
+            angle = math.pi - first if upright else -first
+        found = ((angle - a0) * side) % (2 * math.pi)
+        i = MARKS + n
+        while i > MARKS and walk[i - 1] > found:
+            walk[i] = walk[i - 1]
+            i -= 1
+        walk[i] = found
+        n += 1
     return n
 
 
 @compiled
-def begin_arc(row, ways, box, top, off_mm, walk, windows):
-    """Begin to walk along an arc in chords that leave it by no more than `off_mm`, where it comes
-    over a box below a height; `walk` (14,) and `windows` (9, 2) hold where it is."""
+def _bounds(row, axis, box, top, more):
+    """From where to where along an axis, seen from the arc's centre, it is of interest."""
+    if axis == 2:
+        return -np.inf, top + more
+    return box[axis] - more, box[2 + axis] + more
+
+
+@compiled
+def begin_arc(row, ways, box, top, off_mm, step_mm, walk, windows):
+    """Begin to walk along an arc in chords that leave it by no more than `off_mm`, and are no
+    longer than `step_mm`, where it comes over a box below a height; `walk` and `windows`, of
+    `a_walk`, hold where it is."""
     a0, angle, r0, r1 = arc_angle(row, ways)
     p, q, _ = axes(ways[2])
     radius = max(r0, r1)
     total, side = abs(angle), (1.0 if angle > 0 else -1.0)
     # where its ends differ it lies a little beside the circle, and a chord beside the arc
     more = abs(r1 - r0) + 2 * off_mm
-    least = np.array([box[0] - more, box[1] - more, -np.inf])
-    most = np.array([box[2] + more, box[3] + more, top + more])
-    found = np.empty(8)
-    n = _crossings(row, p, q, radius, least, most, found) if radius > 0.0 else 0
-    # from the first angle on, the way that it turns
-    for k in range(n):
-        found[k] = ((found[k] - a0) * side) % (2 * math.pi)
-    marks = np.empty(n + 2)
-    marks[0], marks[n + 1] = 0.0, 2 * math.pi
-    marks[1 : n + 1] = np.sort(found[:n])
-    count = 0
-    for k in range(n + 1):
-        if marks[k + 1] <= marks[k]:
-            continue
-        middle = a0 + side * (marks[k] + marks[k + 1]) / 2
-        at_p, at_q = row[6] + radius * math.cos(middle), row[7] + radius * math.sin(middle)
-        if least[p] <= at_p <= most[p] and least[q] <= at_q <= most[q]:
-            windows[count, 0], windows[count, 1] = marks[k], marks[k + 1]
-            count += 1
-    walk[0], walk[1], walk[2], walk[ANGLE] = a0, angle, r0, r1
+    p0, p1 = _bounds(row, p, box, top, more)
+    q0, q1 = _bounds(row, q, box, top, more)
+    p0, p1, q0, q1 = p0 - row[6], p1 - row[6], q0 - row[7], q1 - row[7]
+    count, n = 0, 0
+    if p0 <= -radius and p1 >= radius and q0 <= -radius and q1 >= radius:
+        windows[0, 0], windows[0, 1] = 0.0, 2 * math.pi
+        count = 1
+    elif radius > 0.0 and not (p0 > radius or p1 < -radius or q0 > radius or q1 < -radius):
+        n = _cross(walk, n, p0 / radius, False, a0, side)
+        n = _cross(walk, n, p1 / radius, False, a0, side)
+        n = _cross(walk, n, q0 / radius, True, a0, side)
+        n = _cross(walk, n, q1 / radius, True, a0, side)
+        before = 0.0
+        for k in range(n + 1):
+            mark = walk[MARKS + k] if k < n else 2 * math.pi
+            if mark <= before:
+                continue
+            middle = a0 + side * (before + mark) / 2
+            at_p, at_q = radius * math.cos(middle), radius * math.sin(middle)
+            if p0 <= at_p <= p1 and q0 <= at_q <= q1:
+                windows[count, 0], windows[count, 1] = before, mark
+                count += 1
+            before = mark
+    walk[FIRST], walk[ANGLE], walk[FROM_R], walk[TO_R] = a0, angle, r0, r1
     walk[TOTAL], walk[WINDOWS] = total, count
-    walk[STEP] = total / chords((a0, angle, r0, r1), off_mm)
+    if count:
+        step = total / chords((a0, angle, r0, r1), off_mm)
+        if radius > 0.0 and step * radius > step_mm:
+            step = total / math.ceil(total * radius / step_mm)
+        walk[STEP] = step
+        walk[STEP_COS], walk[STEP_SIN] = math.cos(step), side * math.sin(step)
     walk[TURN] = walk[WINDOW] = 0.0
     walk[DONE] = walk[END] = -1.0
 
 
 @compiled
+def _place(row, ways, walk, c):
+    """Where the walk is, into the end of `c`."""
+    p, q, o = axes(ways[2])
+    t = walk[DONE] / walk[TOTAL]
+    r = walk[FROM_R] + (walk[TO_R] - walk[FROM_R]) * t
+    c[3 + p] = row[6] + r * walk[COS]
+    c[3 + q] = row[7] + r * walk[SIN]
+    c[3 + o] = row[o] + (row[3 + o] - row[o]) * t
+
+
+@compiled
+def _look(walk, angle):
+    """Turn to an angle along the arc."""
+    a = walk[FIRST] + (angle if walk[ANGLE] > 0 else -angle)
+    walk[DONE] = angle
+    walk[COS], walk[SIN] = math.cos(a), math.sin(a)
+
+
+@compiled
 def next_chord(row, ways, walk, windows, c):
     """Its next chord, into `c`; False when there is none any more."""
-    arc = (walk[0], walk[1], walk[2], walk[ANGLE])
-    total = walk[TOTAL]
     if walk[DONE] >= walk[END]:
         # on to the next window
         while True:
             turn, window = walk[TURN], int(walk[WINDOW])
             if window >= walk[WINDOWS]:
                 walk[TURN], walk[WINDOW] = turn + 1.0, 0.0
-                if walk[WINDOWS] == 0 or walk[TURN] * 2 * math.pi >= total:
+                if walk[WINDOWS] == 0 or walk[TURN] * 2 * math.pi >= walk[TOTAL]:
                     return False
                 continue
             walk[WINDOW] = window + 1.0
             begin = turn * 2 * math.pi + windows[window, 0]
-            if begin >= total:
+            if begin >= walk[TOTAL]:
                 return False
-            walk[DONE] = begin
-            walk[END] = min(total, turn * 2 * math.pi + windows[window, 1])
-            arc_at(row, ways, arc, begin / total, c[3:])
+            walk[END] = min(walk[TOTAL], turn * 2 * math.pi + windows[window, 1])
+            _look(walk, begin)
+            _place(row, ways, walk, c)
             break
     for i in range(3):
         c[i] = c[3 + i]
-    walk[DONE] = min(walk[END], walk[DONE] + walk[STEP])
-    arc_at(row, ways, arc, walk[DONE] / total, c[3:])
+    if walk[DONE] + walk[STEP] < walk[END]:
+        # turned on from where it was: what that is off after a hundred thousand steps is nothing
+        cos, sin = walk[COS], walk[SIN]
+        walk[COS] = cos * walk[STEP_COS] - sin * walk[STEP_SIN]
+        walk[SIN] = sin * walk[STEP_COS] + cos * walk[STEP_SIN]
+        walk[DONE] += walk[STEP]
+    else:
+        _look(walk, walk[END])
+    _place(row, ways, walk, c)
     return True
+
+
+@compiled
+def pass_by(row, ways, walk, c, far_mm):
+    """Go on by whole chords, without any of them, for up to so far within the window: `c` ends
+    there."""
+    radius = max(walk[FROM_R], walk[TO_R])
+    steps = math.floor(min(far_mm / (walk[STEP] * radius), (walk[END] - walk[DONE]) / walk[STEP]))
+    if steps > 1:
+        _look(walk, walk[DONE] + steps * walk[STEP])
+        _place(row, ways, walk, c)
 
 
 @compiled
 def a_walk():
     """Room for the walk along an arc."""
-    return np.empty(14), np.empty((MOST_WINDOWS, 2))
+    return np.empty(MARKS + MOST_WINDOWS + 1), np.empty((MOST_WINDOWS, 2))

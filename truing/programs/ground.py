@@ -9,12 +9,15 @@ import math
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
+from truing.programs.cutters import Cutter, Stretch, stretches, widest
 from truing.programs.face import Box, Face, Patch
 from truing.programs.frames import Frames
 from truing.programs.motions import Motions
-from truing.programs.sweep import Grid, Tool, deepest_below, extent, work_over
+from truing.programs.spans import whole_span
+from truing.programs.sweep import Grid, deepest_below, work_over
 from truing.programs.timing import Drives
 
 MOST_CELLS = 400_000
@@ -42,38 +45,6 @@ class Kept(BaseModel):
         return shapely.Polygon(self.outline).buffer(0)
 
 
-class Cutter(BaseModel):
-    """What is in the spindle."""
-
-    model_config = ConfigDict(frozen=True)
-
-    diameter_mm: float = Field(gt=0)
-    corner_mm: float = 0.0
-    included_deg: float = 0.0
-    """Of a V; 0 for none."""
-    tip_mm: float = 0.0
-    """Diameter of a V's flat tip."""
-    rated_rev_per_min: float = 0.0
-    depth_mm: float = 0.0
-    """Most that it takes in one pass; 0 for not stated."""
-    plunges: bool = False
-    ramp_deg: float = 3.0
-
-    def tool(self, lean_x: float = 0.0, lean_y: float = 0.0) -> Tool:
-        """Its shape with the spindle's lean (mm per mm)."""
-        slope = 0.0
-        if self.included_deg:
-            slope = 1 / math.tan(math.radians(self.included_deg / 2))
-        return Tool(
-            radius_mm=self.diameter_mm / 2,
-            corner_mm=0.0 if slope else min(self.corner_mm, self.diameter_mm / 2),
-            slope=slope,
-            tip_mm=self.tip_mm / 2,
-            lean_x=lean_x,
-            lean_y=lean_y,
-        )
-
-
 class Ground(BaseModel):
     """Where a program runs."""
 
@@ -96,6 +67,9 @@ class Ground(BaseModel):
     safe_mm: float | None = None
     """Height from which on sideways rapids are safe."""
     cutter: Cutter
+    """The one in the spindle, and that of every tool that the table does not have."""
+    tools: dict[int, Cutter] = Field(default_factory=dict)
+    """Cutters by the number that a program calls them with."""
     body_mm: float = 0.0
     """Diameter of the nut or the spindle's body over the cutter; 0 for not stated."""
     tir_mm: float = 0.0
@@ -144,19 +118,31 @@ class Ground(BaseModel):
         """Height of a safe rapid."""
         return self.safe_mm if self.safe_mm is not None else self.highest_mm + 0.5
 
-    def surface(self, motions: Motions) -> Grid:
-        """Its face where a program comes below it, on a grid that is fine enough for the cutter and
-        coarse enough for the path."""
-        box, top = self._met(motions), self.highest_mm
+    def stretches(self, motions: Motions) -> list[Stretch]:
+        """A program's motions by the cutter that they run with."""
+        return stretches(motions, self.cutter, self.tools)
+
+    def surface(self, motions: Motions, spans: NDArray[np.float64]) -> Grid:
+        """Its face where a program comes below it, on a grid that is fine enough for every cutter
+        and coarse enough for the path. `spans` are those of its motions."""
+        parts = self.stretches(motions)
+        known = np.asarray(np.isfinite(motions.at[:, :6]).all(axis=1))
+        top = self.highest_mm
+        box = self.around(spans, known, widest(parts), below_mm=top)
         left, front, right, rear = box
         area = max((right - left) * (rear - front), 1e-6)
         most = max(right - left, rear - front) / 20
-        deep = deepest_below(motions, Grid.over(box, most, top))
-        discs = self.cutter.tool().discs(max(deep, 0.0))
-        # a point is as wide as it goes deep
-        cell = max(float(discs[-1, 0]) / 12, math.sqrt(area / MOST_CELLS))
+        face = Grid.over(box, most, top)
+        cuts = []
+        for part in parts:
+            ran = part.of(motions)
+            # a point is as wide as it goes deep
+            deep = max(deepest_below(ran, face), 0.0)
+            cuts.append((ran, part.cutter.tool().discs(deep)))
+        finest = min(float(discs[-1, 0]) for _, discs in cuts)
+        cell = max(finest / 12, math.sqrt(area / MOST_CELLS))
         while cell < most:
-            work = work_over(motions, box, top, discs, cell)
+            work = sum(work_over(ran, box, top, discs, cell) for ran, discs in cuts)
             if work <= MOST_WORK:
                 break
             cell *= min(2.0, max(1.05, math.sqrt(work / MOST_WORK)))
@@ -165,30 +151,36 @@ class Ground(BaseModel):
             grid.up = self.face.high(grid.x, grid.y).astype(np.float32)
         return grid
 
-    def _met(self, motions: Motions) -> Box:
-        """What of the board lies under motions that come below its highest place."""
-        low, _ = extent(motions, 2)
-        deep = np.isfinite(motions.at[:, :6]).all(axis=1) & (low < self.highest_mm)
-        if not deep.any():
+    def around(
+        self,
+        spans: NDArray[np.float64],
+        of: NDArray[np.bool_],
+        room_mm: float,
+        below_mm: float = math.inf,
+    ) -> Box:
+        """What of the board lies under some motions where they come below a height, and room around
+        it; all of it where none does."""
+        span = whole_span(spans, of, below_mm)
+        if span is None:
             return self.board
-        room = self.cutter.diameter_mm
-        found = []
-        for axis in (0, 1):
-            least, most = (ends[deep] for ends in extent(motions, axis))
-            found.append((float(least.min()) - room, float(most.max()) + room))
-        (x0, x1), (y0, y1) = found
+        x0, x1, y0, y1 = (float(v) for v in span[:4])
         left, front, right, rear = self.board
-        box = (max(left, x0), max(front, y0), min(right, x1), min(rear, y1))
+        box = (
+            max(left, x0 - room_mm),
+            max(front, y0 - room_mm),
+            min(right, x1 + room_mm),
+            min(rear, y1 + room_mm),
+        )
         return box if box[0] < box[2] and box[1] < box[3] else self.board
 
-    def keep_grid(self) -> Grid | None:
+    def keep_grid(self, cutter: Cutter) -> Grid | None:
         """Over everything in the way: the height that a cutter's centre must not come below."""
         shapes = [k for k in self.kept if not k.may_cut]
         if not shapes:
             return None
         # the cutter keeps clear of it, and so does the wider body over the cutter, from higher up
-        reaches = [(self.cutter.diameter_mm / 2, 0.0)]
-        if self.body_mm > self.cutter.diameter_mm:
+        reaches = [(cutter.diameter_mm / 2, 0.0)]
+        if self.body_mm > cutter.diameter_mm:
             reaches.append((self.body_mm / 2, self.below_mm))
         parts = [
             (k.shape.buffer(radius + self.margin_mm), k.top_mm - below)

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from itertools import pairwise
 
 import numpy as np
 from pydantic import BaseModel
 
 from truing.measure.words import Words, show
-from truing.programs.arcs import arc_angle, arc_extent
+from truing.programs.arcs import arc_angle
+from truing.programs.cutters import widest
 from truing.programs.face import Box
 from truing.programs.ground import Ground
 from truing.programs.motions import (
@@ -27,6 +29,7 @@ from truing.programs.motions import (
     Motions,
 )
 from truing.programs.relief import CHORD_MM, relief
+from truing.programs.spans import spans
 from truing.programs.sweep import Grid, Tool, deepest_below, work_over
 from truing.programs.width import LineWidth, line_width
 
@@ -74,15 +77,17 @@ def picture(motions: Motions, ground: Ground, lean_x: float = 0.0, lean_y: float
                 found.append([round(float(v), 3) for v in (*a, *b, at[k, Z1])])
         return found
 
-    left, front, right, rear = _seen(motions, ground)
-    tool = ground.cutter.tool(lean_x, lean_y)
-    cell = _cell(motions, ground, tool, (left, front, right, rear))
-    grid = Grid.over((left, front, right, rear), cell, ground.top_mm)
+    parts = ground.stretches(motions)
+    seen = ground.around(spans(motions), known & motions.cuts, widest(parts))
+    runs = [(part.of(motions), part.cutter.tool(lean_x, lean_y)) for part in parts]
+    cell = _cell(runs, ground, seen)
+    grid = Grid.over(seen, cell, ground.top_mm)
     if ground.map:
         grid.up = ground.face.high(grid.x, grid.y).astype(np.float32)
     before = grid.up.copy()
     many = int((motions.how[:, KIND] >= Kind.CW).sum()) > MANY_ARCS
-    relief(motions, tool, grid, max(COARSE_MM, cell / 5) if many else CHORD_MM)
+    for ran, tool in runs:
+        relief(ran, tool, grid, max(COARSE_MM, cell / 5) if many else CHORD_MM)
     depth = before - grid.up
     most = float(depth.max(initial=0.0))
     return Picture(
@@ -94,20 +99,24 @@ def picture(motions: Motions, ground: Ground, lean_x: float = 0.0, lean_y: float
         depth_mm=[[round(float(v), 3) for v in row] for row in depth],
         most_mm=most,
         most_words=show(most, 0.01),
-        ridge_words=None if ground.cutter.included_deg else _ridges(depth, most),
+        ridge_words=None if any(tool.slope for _, tool in runs) else _ridges(depth, most),
         line=line_width(motions, ground),
     )
 
 
-def _cell(motions: Motions, ground: Ground, tool: Tool, box: Box) -> float:
+def _cell(runs: Sequence[tuple[Motions, Tool]], ground: Ground, box: Box) -> float:
     """As fine as a screen shows it, unless that would take long for what runs to and fro in it."""
     left, front, right, rear = box
     cell = math.sqrt(max((right - left) * (rear - front), 1e-6) / MOST_CELLS)
-    cell = max(cell, tool.radius_mm / 500)
+    cell = max(cell, min(tool.radius_mm for _, tool in runs) / 500)
     coarse = max(right - left, rear - front) / 40
-    deep = deepest_below(motions, Grid.over(box, max(coarse, cell), ground.highest_mm))
-    widest = tool.discs(max(deep, 0.0))[-1:]
-    while cell < coarse and work_over(motions, box, ground.highest_mm, widest, cell) > MOST_WORK:
+    face = Grid.over(box, max(coarse, cell), ground.highest_mm)
+    widest = [(ran, tool.discs(max(deepest_below(ran, face), 0.0))[-1:]) for ran, tool in runs]
+
+    def work() -> float:
+        return sum(work_over(ran, box, ground.highest_mm, discs, cell) for ran, discs in widest)
+
+    while cell < coarse and work() > MOST_WORK:
         cell *= 1.4
     return cell
 
@@ -120,35 +129,6 @@ def _places(row: np.ndarray, ways: np.ndarray) -> list[tuple[float, float]]:
     n = max(2, min(ARC_CHORDS, math.ceil(abs(angle) / 0.15)))
     turns = [(a0 + angle * k / n, r0 + (r1 - r0) * k / n) for k in range(n + 1)]
     return [(row[CENTRE_1] + r * math.cos(a), row[CENTRE_2] + r * math.sin(a)) for a, r in turns]
-
-
-def _seen(motions: Motions, ground: Ground) -> tuple[float, float, float, float]:
-    """Where it cuts, and a cutter's width around it, as far as that lies on the board."""
-    left, front, right, rear = ground.board
-    boxes = [
-        [arc_extent(row, ways, axis) for axis in (0, 1)]
-        if ways[KIND] >= Kind.CW
-        else [sorted((row[X0], row[X1])), sorted((row[Y0], row[Y1]))]
-        for row, ways in zip(*_some(motions), strict=True)
-    ]
-    if not boxes:
-        return ground.board
-    room = ground.cutter.diameter_mm
-    x0, y0 = (min(b[i][0] for b in boxes) - room for i in (0, 1))
-    x1, y1 = (max(b[i][1] for b in boxes) + room for i in (0, 1))
-    found = (max(left, x0), max(front, y0), min(right, x1), min(rear, y1))
-    return found if found[0] < found[2] and found[1] < found[3] else ground.board
-
-
-def _some(motions: Motions) -> tuple[np.ndarray, np.ndarray]:
-    """Motions at a feed whose places are known, of many only some of the lines."""
-    known = np.isfinite(motions.at[:, :6]).all(axis=1) & motions.cuts
-    which = np.flatnonzero(known)
-    if len(which) > 20_000:
-        at = motions.at[which]
-        ends = [f(at[:, c]) for c in (X0, X1, Y0, Y1) for f in (np.argmin, np.argmax)]
-        which = which[np.unique(np.concatenate([np.arange(0, len(which), 50), ends]))]
-    return motions.at[which], motions.how[which]
 
 
 def _ridges(depth: np.ndarray, most: float) -> Words | None:

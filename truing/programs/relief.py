@@ -14,16 +14,27 @@ import math
 
 import numpy as np
 
-from truing.programs.arcs import is_known
+from truing.programs.arcs import axes, is_known
 from truing.programs.clip import a_walk, begin_arc, clip, cut_to, next_chord
 from truing.programs.compiled import compiled
 from truing.programs.motions import Motions
-from truing.programs.sweep import Grid, Tool, deepest_below, flank, row_span
+from truing.programs.sweep import (
+    AGAIN,
+    SLIGHT_MM,
+    Grid,
+    Tool,
+    deepest_below,
+    flank,
+    path_over,
+    row_span,
+)
 
 CHORD_MM = 0.001
 """An arc is cut into chords that leave it by no more, unless there are very many."""
 MANY = 200_000
 """Motions from which on a place for every cell is enough, since others pass there too."""
+MOST_PLACES = 5e6
+"""Of all motions together: of more of them, each cell has met many."""
 
 
 def relief(motions: Motions, tool: Tool, grid: Grid, off_mm: float = CHORD_MM) -> None:
@@ -43,6 +54,9 @@ def relief(motions: Motions, tool: Tool, grid: Grid, off_mm: float = CHORD_MM) -
     edge = _margin(tool, grid)
     x0, y0 = grid.x0_mm - edge * grid.cell_mm, grid.y0_mm - edge * grid.cell_mm
     stride = 0.5 if len(motions.at) < MANY else 1.0
+    ny, nx = path.shape
+    whole = path_over(motions, (x0, y0, x0 + nx * grid.cell_mm, y0 + ny * grid.cell_mm))
+    stride = max(stride, whole / grid.cell_mm / MOST_PLACES)
     _trace(motions.at, motions.how, path, x0, y0, grid.cell_mm, tool.lean_x, tool.lean_y, stride)
     for radius, rise in tool.discs(tool.radius_mm):
         _erode(
@@ -108,7 +122,7 @@ def _trace(at, how, path, x0, y0, cell, a, b, stride):
             # a place for every stride, about
             radius = max(math.hypot(row[0] - row[6], row[1] - row[7]), cell)
             off = radius * (1 - math.cos(min(stride * cell / (2 * radius), 1.0)))
-            begin_arc(row, how[n], box, np.inf, off, walk, windows)
+            begin_arc(row, how[n], box, np.inf, off, np.inf, walk, windows)
             while next_chord(row, how[n], walk, windows, c):
                 _mark(path, c[0], c[1], c[2], x0, y0, cell, a, b)
                 _mark(path, c[3], c[4], c[5], x0, y0, cell, a, b)
@@ -191,7 +205,7 @@ def _small(motions: Motions, tool: Tool, grid: Grid, off_mm: float) -> None:
         reach,
     )
     # a leaning one comes lower beside its middle
-    most = float(met.max()) + reach * (abs(tool.lean_x) + abs(tool.lean_y))
+    leans = reach * (abs(tool.lean_x) + abs(tool.lean_y))
     _chords(
         motions.at,
         motions.how,
@@ -200,7 +214,8 @@ def _small(motions: Motions, tool: Tool, grid: Grid, off_mm: float) -> None:
         grid.y0_mm,
         grid.cell_mm,
         np.array(shape),
-        most,
+        float(met.max()) + leans,
+        leans,
         off_mm,
     )
 
@@ -282,7 +297,7 @@ def _chord_exact(c, up, x0, y0, cell, tool, side, span):
 
 
 @compiled
-def _chords(at, how, up, x0, y0, cell, tool, most, off_mm):
+def _chords(at, how, up, x0, y0, cell, tool, most, leans, off_mm):
     c, span, arc, side = np.empty(6), np.empty(2), np.empty(6), np.empty(3)
     walk, windows = a_walk()
     ny, nx = up.shape
@@ -290,16 +305,21 @@ def _chords(at, how, up, x0, y0, cell, tool, most, off_mm):
     box = np.array([x0 - reach, y0 - reach, x0 + nx * cell + reach, y0 + ny * cell + reach])
     for n in range(len(at)):
         kind = how[n, 1]
+        if n % AGAIN == AGAIN - 1:
+            # what is cut down to one depth meets nothing at it any more
+            most = min(most, up.max() + leans)
         if kind < 1 or kind > 3 or not is_known(at[n], 6):
             continue
         for i in range(6):
             c[i] = at[n, i]
+        if min(c[2], c[5]) >= most - SLIGHT_MM and (kind < 2 or axes(how[n, 2])[2] == 2):
+            continue
         if kind == 1:
             if clip(c, box, most, span):
                 cut_to(c, span)
                 _chord_exact(c, up, x0, y0, cell, tool, side, span)
             continue
-        begin_arc(at[n], how[n], box, most, off_mm, walk, windows)
+        begin_arc(at[n], how[n], box, most, off_mm, np.inf, walk, windows)
         while next_chord(at[n], how[n], walk, windows, arc):
             for i in range(6):
                 c[i] = arc[i]

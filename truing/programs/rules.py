@@ -19,6 +19,7 @@ from truing.programs.motions import (
     LINE,
     RELATIVE,
     SPEED,
+    TOOL,
     X0,
     X1,
     Y0,
@@ -30,7 +31,8 @@ from truing.programs.motions import (
 )
 from truing.programs.read import Program
 from truing.programs.report import ProgramFault, Tone
-from truing.programs.run import TOUCHES_MM, Mask, Run, extents
+from truing.programs.run import TOUCHES_MM, Mask, Run
+from truing.programs.spans import whole_span
 from truing.programs.sweep import steep_drop
 
 ROUNDED_MM = 0.002
@@ -62,7 +64,7 @@ def faults(program: Program, run: Run) -> Iterator[ProgramFault]:
             continue
         tone, text = odd_words(odd, float(value))
         yield ProgramFault(code=odd.name.lower(), tone=tone, line=int(line), text=text)
-    for rule in (_rapids, _cuts, _spindle, _speeds, _limits, _upright, _end):
+    for rule in (_tools, _rapids, _cuts, _spindle, _speeds, _limits, _upright, _end):
         yield from rule(run)
     yield from _units(program, run)
 
@@ -100,13 +102,39 @@ def _by_distances(run: Run, k: int, tone: Tone, text: Words) -> Words:
     return join([text, plain("Distances (G91) are on here: were places meant?")])
 
 
+def _tools(run: Run) -> Iterator[ProgramFault]:
+    """Tools that nobody has described, where there is more than one, or a table."""
+    cuts, numbers = run.motions.cuts, run.motions.how[:, TOOL]
+    used = np.unique(numbers[cuts])
+    if len(used) < 2 and not run.ground.tools:
+        return
+    for tool in used[:MOST_OF_A_KIND]:
+        if int(tool) in run.ground.tools:
+            continue
+        yield from _at(
+            run,
+            _first(cuts & (numbers == tool)),
+            "tool",
+            "ask",
+            lambda k, tool=tool: say(  # type: ignore[misc]
+                "It cuts with T{t}, which is not in the table of tools: it is taken for the usual "
+                "one, {d} across."
+                if tool
+                else "It cuts before it has named a tool: that is taken for the usual one, {d} "
+                "across.",
+                t=str(int(tool)),
+                d=show(run.ground.cutter.diameter_mm, 0.01),
+            ),
+        )
+
+
 def _rapids(run: Run) -> Iterator[ProgramFault]:
     at, ground = run.motions.at, run.ground
     rapid = run.motions.rapids
     flags = run.motions.how[:, FLAGS]
     cycle = (flags & CYCLE) > 0
     up = (at[:, Z1] >= at[:, Z0]) & ~run.sideways
-    near = run.over(ground.board, ground.cutter.diameter_mm / 2)
+    near = run.over(ground.board, run.of_cutters("diameter_mm") / 2)
     hits = rapid & run.bit & ~up & ~(cycle & ~run.sideways)
     # what runs into a thing is told of that
     hits &= ~_collides(run)
@@ -168,34 +196,35 @@ def _cuts(run: Run) -> Iterator[ProgramFault]:
     cuts = run.motions.cuts
     deep = run.bites_mm
     typical = float(np.median(deep[cuts & run.bit])) if (cuts & run.bit).any() else 0.0
-    most = 1.5 * ground.cutter.depth_mm + 0.05 if ground.cutter.depth_mm else 3 * typical + 1.0
+    drills, plunges = run.of_cutters("drill"), run.of_cutters("plunges")
+    stated = run.of_cutters("depth_mm")
+    most = np.where(stated > 0, 1.5 * stated + 0.05, 3 * typical + 1.0)
     yield from _at(
         run,
-        cuts & (deep > most),
+        cuts & (deep > most) & ~drills,
         "bite",
         "danger",
         lambda k: say(
             "It bites {d} deep at once, far more than {usual}. Was a decimal lost?",
             d=_deep(deep[k]),
             usual=(
-                say("the {d} that the cutter takes", d=show(ground.cutter.depth_mm, 0.01))
-                if ground.cutter.depth_mm
+                say("the {d} that the cutter takes", d=show(run.cutter_at(k).depth_mm, 0.01))
+                if run.cutter_at(k).depth_mm
                 else say("the usual {d}", d=_deep(typical))
             ),
         ),
     )
-    slot = cuts & (deep > 2 * ground.cutter.diameter_mm) & (deep <= most)
-    if not ground.cutter.plunges:
-        yield from _at(
-            run,
-            slot,
-            "slot",
-            "ask",
-            lambda k: say(
-                "It cuts {d} deep in one pass, more than twice as deep as the cutter is wide.",
-                d=_deep(deep[k]),
-            ),
-        )
+    slot = cuts & (deep > 2 * run.of_cutters("diameter_mm")) & (deep <= most)
+    yield from _at(
+        run,
+        slot & ~plunges,
+        "slot",
+        "ask",
+        lambda k: say(
+            "It cuts {d} deep in one pass, more than twice as deep as the cutter is wide.",
+            d=_deep(deep[k]),
+        ),
+    )
     yield from _at(
         run,
         _first(cuts & ~np.isfinite(run.low) & ((how[:, FLAGS] & HIGH) > 0)),
@@ -208,21 +237,24 @@ def _cuts(run: Run) -> Iterator[ProgramFault]:
     # of an arc its way round
     arcs = cuts & (how[:, KIND] >= Kind.CW)
     run_mm[arcs] = np.sqrt(np.maximum(run.times.length_mm[arcs] ** 2 - down[arcs] ** 2, 0.0))
-    ramp = float(np.tan(np.radians(ground.cutter.ramp_deg)))
-    steep = (down > run_mm * ramp + 1e-6) & (down > TOUCHES_MM)
-    steep |= steep_drop(run.motions, ramp, ground.highest_mm) > TOUCHES_MM
-    if not ground.cutter.plunges:
-        yield from _at(
-            run,
-            cuts & run.bit & steep,
-            "plunge",
-            "danger",
-            lambda k: say(
-                "It plunges {d} into material; this cutter has to come down a ramp, or from "
-                "outside.",
-                d=_deep(deep[k]),
-            ),
-        )
+    steep = np.zeros(len(at), np.bool_)
+    for part in run.parts:
+        if part.cutter.plunges:
+            continue
+        ramp = float(np.tan(np.radians(part.cutter.ramp_deg)))
+        here = slice(part.first, part.end)
+        steep[here] = (down[here] > run_mm[here] * ramp + 1e-6) & (down[here] > TOUCHES_MM)
+        steep[here] |= steep_drop(part.of(run.motions), ramp, ground.highest_mm) > TOUCHES_MM
+    yield from _at(
+        run,
+        cuts & run.bit & steep,
+        "plunge",
+        "danger",
+        lambda k: say(
+            "It plunges {d} into material; this cutter has to come down a ramp, or from outside.",
+            d=_deep(deep[k]),
+        ),
+    )
     yield from _met(run)
     if ground.floor_mm is not None:
         floor = ground.floor_mm
@@ -380,16 +412,21 @@ def _speeds(run: Run) -> Iterator[ProgramFault]:
                 most=show(ground.most_feed_mm_min, 1, "feed"),
             ),
         )
-    rated = [v for v in (ground.most_rev_per_min, ground.cutter.rated_rev_per_min) if v > 0]
-    if rated:
+    rated = run.of_cutters("rated_rev_per_min")
+    most = np.where(rated > 0, rated, np.inf)
+    if ground.most_rev_per_min > 0:
+        most = np.minimum(most, ground.most_rev_per_min)
+    for part in run.parts:
+        fast = np.abs(at[:, SPEED]) > most * 1.0001
+        fast[: part.first] = fast[part.end :] = False
         yield from _at(
             run,
-            _first(np.abs(at[:, SPEED]) > min(rated) * 1.0001),
+            _first(fast),
             "speed",
             "danger",
             lambda k: plain(
                 f"It turns at {abs(at[k, SPEED]):.0f} rev/min; cutter and spindle are good for "
-                f"{min(rated):.0f}."
+                f"{float(np.broadcast_to(most, len(at))[k]):.0f}."
             ),
         )
 
@@ -402,7 +439,7 @@ def _limits(run: Run) -> Iterator[ProgramFault]:
     furthest = []
     out = np.zeros(len(run.motions.at), np.bool_)
     for axis in (0, 1):
-        low, high = run.wide[axis]
+        low, high = run.spans[:, 2 * axis], run.spans[:, 2 * axis + 1]
         before, beyond = low < reach[axis] - slack, high > reach[2 + axis] + slack
         out |= before | beyond
         ends = run.motions.at[:, 3 + axis]
@@ -423,7 +460,7 @@ def _limits(run: Run) -> Iterator[ProgramFault]:
 def _upright(run: Run) -> Iterator[ProgramFault]:
     """Beyond what the spindle goes up or down."""
     ground = run.ground
-    high = np.fmax(run.motions.at[:, Z0], run.motions.at[:, Z1])
+    high = run.spans[:, 5]
     out = np.zeros(len(high), np.bool_)
     if ground.low_mm is not None:
         out |= run.low < ground.low_mm - ROUNDED_MM
@@ -447,14 +484,14 @@ def _units(program: Program, run: Run) -> Iterator[ProgramFault]:
     """Whether its figures look like those of another unit than the one that it states."""
     at = run.motions.at
     cuts = run.motions.cuts
-    box = extents(run.motions, cuts)
+    box = whole_span(run.spans, cuts)
     if box is None:
         return
-    size = max(box[3] - box[0], box[4] - box[1])
+    size = float(max(box[1] - box[0], box[3] - box[2]))
     left, front, right, rear = run.ground.board
     room = max(right - left, rear - front)
     times = size / room
-    deep = run.ground.highest_mm - box[2]
+    deep = run.ground.highest_mm - float(box[4])
     feeds = at[cuts, FEED]
     text = None
     if times > FAR:

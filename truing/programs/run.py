@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from truing.programs.cutters import Cutter, Stretch, by_motion
+from truing.programs.face import Box
 from truing.programs.ground import Ground
 from truing.programs.motions import (
     FLAGS,
@@ -16,7 +18,8 @@ from truing.programs.motions import (
     SIDEWAYS,
     Motions,
 )
-from truing.programs.sweep import Swept, extent, sweep
+from truing.programs.spans import spans
+from truing.programs.sweep import Grid, Swept, sweep, together
 from truing.programs.timing import Drives, Times, times
 from truing.programs.trespass import trespass
 
@@ -37,8 +40,20 @@ class Run:
     times: Times
     trespass: NDArray[np.float32] | None
     ground: Ground
+    parts: list[Stretch]
+    """Its motions by the cutter that they run with."""
+    spans: NDArray[np.float64]
+    """(n, 6): the least and the most of X, Y and Z that each comes to."""
     rates_known: bool = True
     """Whether somebody stated how fast the machine goes by itself."""
+
+    def cutter_at(self, k: int) -> Cutter:
+        """What motion `k` runs with."""
+        return next(part.cutter for part in self.parts if k < part.end)
+
+    def of_cutters(self, what: str) -> NDArray[Any]:
+        """What a field of the cutters is for each motion (n,), or for all of them ()."""
+        return by_motion(self.parts, what)
 
     @property
     def bites_mm(self) -> NDArray[np.float32]:
@@ -55,21 +70,16 @@ class Run:
         """Motions that go sideways, or may."""
         return np.asarray((self.motions.how[:, FLAGS] & SIDEWAYS) > 0)
 
-    @cached_property
-    def wide(self) -> tuple[tuple[NDArray[np.float64], NDArray[np.float64]], ...]:
-        """The least and the most that each comes to in X, and in Y."""
-        return extent(self.motions, 0), extent(self.motions, 1)
-
-    @cached_property
+    @property
     def low(self) -> NDArray[np.float64]:
         """The lowest that each comes to, as far as it is known."""
-        return extent(self.motions, 2)[0]
+        return self.spans[:, 4]
 
-    def over(self, box: tuple[float, float, float, float], more_mm: float) -> Mask:
+    def over(self, box: Box, more_mm: float | NDArray[np.float64]) -> Mask:
         """Motions whose box comes over an area; a place that is not known may be anywhere."""
         beside = np.zeros(len(self.motions.at), np.bool_)
         for axis in (0, 1):
-            low, high = self.wide[axis]
+            low, high = self.spans[:, 2 * axis], self.spans[:, 2 * axis + 1]
             # from a place that is not known it may come over anything
             known = np.isfinite(self.motions.at[:, [axis, 3 + axis]]).all(axis=1)
             beside |= known & ((high < box[axis] - more_mm) | (low > box[2 + axis] + more_mm))
@@ -85,30 +95,31 @@ def run_of(
     """Run it: what each motion takes off, and how long it lasts. `progress` is told the share that
     is done (0 … 1) and the line that is looked at, and may raise to stop."""
     found = times(motions, drives or ground.drives)
-    grid = ground.surface(motions)
+    boxes = spans(motions)
+    grid = ground.surface(motions, boxes)
+    parts = ground.stretches(motions)
+    swept, deep = [], []
+    keeps: dict[Cutter, Grid | None] = {}
+    for part in parts:
+        ran = part.of(motions)
 
-    def at(done: int) -> None:
-        progress(done / len(motions.at), int(motions.how[done, LINE]))
+        def at(done: int, first: int = part.first) -> None:
+            k = first + done
+            progress(k / len(motions.at), int(motions.how[k, LINE]))
 
-    swept = sweep(motions, ground.cutter.tool(), grid, at)
-    keep = ground.keep_grid()
+        swept.append(sweep(ran, part.cutter.tool(), grid, at))
+        if part.cutter not in keeps:
+            keeps[part.cutter] = ground.keep_grid(part.cutter)
+        keep = keeps[part.cutter]
+        if keep is not None:
+            deep.append(trespass(ran, keep))
     return Run(
         motions,
-        swept,
+        swept[0] if len(swept) == 1 else together(swept),
         found,
-        trespass(motions, keep) if keep else None,
+        np.concatenate(deep) if deep else None,
         ground,
+        parts,
+        boxes,
         rates_known=drives is not None or ground.rapid_mm_min > 0,
     )
-
-
-def extents(motions: Motions, of: Mask) -> list[float] | None:
-    """Least X, Y, Z and most X, Y, Z of these motions (mm); None where one is nowhere known."""
-    found = []
-    # axis by axis: a copy of all of it would be as large as the program
-    for axis in range(3):
-        low, high = (ends[of] for ends in extent(motions, axis))
-        if not np.isfinite(low).any():
-            return None
-        found.append((float(np.nanmin(low)), float(np.nanmax(high))))
-    return [f[0] for f in found] + [f[1] for f in found]

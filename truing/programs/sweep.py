@@ -9,17 +9,18 @@ to tell what hits and how deep it bites, and quick; what it leaves to the last m
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
-from truing.programs.arcs import arc_angle, arc_extent, axes, chords, is_known
+from truing.programs.arcs import arc_angle, axes, chords, is_known
 from truing.programs.clip import a_walk, begin_arc, clip, cut_to, next_chord
 from truing.programs.compiled import compiled
 from truing.programs.face import Box
 from truing.programs.motions import Motions
+from truing.programs.spans import lowest
 
 Heights = NDArray[np.float32]
 STEPS = 5
@@ -35,6 +36,10 @@ LOOKED_AT = 20_000
 UPRIGHT_SHARE = 2e-5
 """Or so much of its radius, where that is more."""
 MOST_BOXED = 1e8
+SLIGHT_MM = 0.002
+"""A bite that is none."""
+AGAIN = 8192
+"""Motions after which what stands is looked over again."""
 SLICE = 50_000
 """Motions after which is told how far it is."""
 
@@ -123,7 +128,8 @@ def sweep(
     """
     bites, inside = np.zeros(len(motions.at), np.float32), np.zeros(len(motions.at), np.float32)
     off = np.zeros(1)
-    discs = apart(tool.discs(max(deepest_below(motions, grid), 0.0)), grid.cell_mm)
+    shape = tool.discs(max(deepest_below(motions, grid), 0.0))
+    discs = apart(shape, grid.cell_mm)
     tiles, spent = tiles_of(grid.up), np.zeros(1)
     for k in range(0, len(motions.at), SLICE):
         progress(k)
@@ -141,7 +147,22 @@ def sweep(
             off,
             spent,
         )
-    return Swept(bites, inside, float(off[0]))
+    return Swept(bites, inside, float(off[0]) * _mean_radius(shape) / _mean_radius(discs))
+
+
+def _mean_radius(discs: NDArray[np.float64]) -> float:
+    """Of a cutter over its height (mm)."""
+    tall = float(discs[-1, 1] - discs[0, 1])
+    return float(np.trapezoid(discs[:, 0], discs[:, 1])) / tall if tall else float(discs[-1, 0])
+
+
+def together(parts: Sequence[Swept]) -> Swept:
+    """Of several stretches, one after the other."""
+    return Swept(
+        np.concatenate([part.bites_mm for part in parts]),
+        np.concatenate([part.inside_mm for part in parts]),
+        sum(part.volume_mm3 for part in parts),
+    )
 
 
 @compiled
@@ -154,27 +175,45 @@ def off_of(row, ways, cell):
 
 
 @compiled
-def _work(at, how, box, top, radii, cell):
-    c, span = np.empty(6), np.empty(2)
+def _over(row, ways, box, top, c, span):
+    """How far a cut goes over a box below a height, at the most; -1 where it does not."""
+    if ways[1] < 1 or ways[1] > 3 or not is_known(row, 6):
+        return -1.0
+    if ways[1] == 1:
+        for i in range(6):
+            c[i] = row[i]
+        if not clip(c, box, top, span):
+            return -1.0
+        return math.hypot(c[3] - c[0], c[4] - c[1]) * (span[1] - span[0])
+    arc = arc_angle(row, ways)
+    # of a wide one only so much lies within a box, on every turn
     around = 2 * (box[2] - box[0] + box[3] - box[1])
+    return min(abs(arc[1]) * max(arc[2], arc[3]), around * ways[3])
+
+
+@compiled
+def _path(at, how, box, top):
+    c, span = np.empty(6), np.empty(2)
     found = 0.0
     for n in range(len(at)):
-        kind = how[n, 1]
-        if kind < 1 or kind > 3 or not is_known(at[n], 6):
+        found += max(0.0, _over(at[n], how[n], box, top, c, span))
+    return found
+
+
+@compiled
+def _work(at, how, box, top, radii, cell):
+    c, span = np.empty(6), np.empty(2)
+    found = 0.0
+    for n in range(len(at)):
+        far = _over(at[n], how[n], box, top, c, span)
+        if far < 0.0:
             continue
-        if kind == 1:
-            for i in range(6):
-                c[i] = at[n, i]
-            if not clip(c, box, top, span):
-                continue
-            far = math.hypot(c[3] - c[0], c[4] - c[1]) * (span[1] - span[0])
+        if how[n, 1] == 1:
             rows = abs(c[4] - c[1]) * (span[1] - span[0]) / cell
             parts = 1
         else:
             arc = arc_angle(at[n], how[n])
             whole = abs(arc[1]) * max(arc[2], arc[3])
-            # of a wide one only so much lies within a box, on every turn
-            far = min(whole, around * how[n, 3])
             rows = far / cell
             parts = max(
                 1, math.ceil(chords(arc, off_of(at[n], how[n], cell)) * far / max(whole, 1e-9))
@@ -186,6 +225,23 @@ def _work(at, how, box, top, radii, cell):
     return found
 
 
+def _some(motions: Motions) -> tuple[int, NDArray[np.float64], NDArray[np.int32]]:
+    """Of very many some tell what all of them take, the others are like them: one of how many, and
+    those. An odd step meets what goes by turns."""
+    every = len(motions.at) // LOOKED_AT | 1
+    return (
+        every,
+        np.ascontiguousarray(motions.at[::every]),
+        np.ascontiguousarray(motions.how[::every]),
+    )
+
+
+def path_over(motions: Motions, box: Box) -> float:
+    """How far all cuts together go over a box, about (mm)."""
+    every, at, how = _some(motions)
+    return every * float(_path(at, how, np.array(box, float), np.inf))
+
+
 def work_over(
     motions: Motions, box: Box, top_mm: float, discs: NDArray[np.float64], cell_mm: float
 ) -> float:
@@ -193,15 +249,16 @@ def work_over(
     discs = apart(discs, cell_mm)
     wide = float(discs[-1, 0])
     grown = np.array([box[0] - wide, box[1] - wide, box[2] + wide, box[3] + wide])
-    # of very many some tell it, the others are like them; an odd step meets what goes by turns
-    every = len(motions.at) // LOOKED_AT | 1
-    at, how = (np.ascontiguousarray(v[::every]) for v in (motions.at, motions.how))
+    every, at, how = _some(motions)
     return every * float(_work(at, how, grown, top_mm, discs[:, 0].copy(), cell_mm))
 
 
 def apart(discs: NDArray[np.float64], cell_mm: float) -> NDArray[np.float64]:
     """Those of a cutter's discs that cells of this size can tell from one further in, which is
-    lower; the widest always."""
+    lower; the widest always. Of one narrower than a cell its end, as wide as it takes to meet
+    the nearest cell everywhere: nothing that it bites is missed."""
+    if cell_mm > discs[-1, 0]:
+        return np.array([[max(discs[-1, 0], 0.71 * cell_mm), discs[0, 1]]])
     kept = [discs[0]]
     for disc in discs[1:]:
         if disc[0] - kept[-1][0] > cell_mm / 3:
@@ -211,9 +268,9 @@ def apart(discs: NDArray[np.float64], cell_mm: float) -> NDArray[np.float64]:
 
 def deepest_below(motions: Motions, grid: Grid) -> float:
     """How far the lowest motion comes below the highest of a grid (mm); 0 where none is known."""
-    z, _ = extent(motions, 2)
+    deepest = lowest(motions)
     met = grid.up[np.isfinite(grid.up)]
-    return float(met.max() - np.nanmin(z)) if len(met) and np.isfinite(z).any() else 0.0
+    return float(met.max()) - deepest if len(met) and deepest < math.inf else 0.0
 
 
 @compiled
@@ -303,13 +360,27 @@ def _chord(c, up, x0, y0, cell, discs, side, span, met):
 
 
 @compiled
+def _look_over(up, tiles):
+    """The highest of every `TILE` by `TILE` cells, into `tiles`; and of all of them."""
+    ny, nx = up.shape
+    highest = np.float32(-np.inf)
+    for tj in range(tiles.shape[0]):
+        for ti in range(tiles.shape[1]):
+            most = np.float32(-np.inf)
+            for j in range(tj * TILE, min((tj + 1) * TILE, ny)):
+                for i in range(ti * TILE, min((ti + 1) * TILE, nx)):
+                    most = max(most, up[j, i])
+            tiles[tj, ti] = most
+            highest = max(highest, most)
+    return highest
+
+
+@compiled
 def tiles_of(up):
     """The highest of every `TILE` by `TILE` cells."""
     ny, nx = up.shape
-    found = np.full(((ny + TILE - 1) // TILE, (nx + TILE - 1) // TILE), np.float32(-np.inf))
-    for j in range(ny):
-        for i in range(nx):
-            found[j // TILE, i // TILE] = max(found[j // TILE, i // TILE], up[j, i])
+    found = np.empty(((ny + TILE - 1) // TILE, (nx + TILE - 1) // TILE), np.float32)
+    _look_over(up, found)
     return found
 
 
@@ -348,22 +419,6 @@ def _box(c, up, tiles, x0, y0, cell, reach, spent):
                 tiles[tj, ti] = most
             deepest = max(deepest, most - low)
     return deepest
-
-
-@compiled
-def _swing(at, how, axis, low, high):
-    for n in range(len(at)):
-        if 2 <= how[n, 1] <= 3 and is_known(at[n], 8):
-            low[n], high[n] = arc_extent(at[n], how[n], axis)
-
-
-def extent(motions: Motions, axis: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """The least and the most of X, Y or Z (0, 1, 2) that each motion comes to (mm): an arc may
-    swing out further than its ends. NaN where neither end is known."""
-    at = motions.at
-    low, high = np.fmin(at[:, axis], at[:, 3 + axis]), np.fmax(at[:, axis], at[:, 3 + axis])
-    _swing(at, motions.how, axis, low, high)
-    return low, high
 
 
 @compiled
@@ -440,10 +495,7 @@ def _count(c, met, cell, n, inside, off):
 def _sweep(at, how, up, tiles, x0, y0, cell, discs, deep, inside, off, spent):
     c, span, arc, side, met = np.empty(6), np.empty(2), np.empty(6), np.empty(3), np.empty(3)
     walk, windows = a_walk()
-    most = -np.inf
-    for j in range(tiles.shape[0]):
-        for i in range(tiles.shape[1]):
-            most = max(most, tiles[j, i])
+    most = _look_over(up, tiles)
     # what a rapid meets with its lowest part, and how far the widest reaches
     reach, wide = discs[0, 0], discs[-1, 0]
     ny, nx = up.shape
@@ -457,11 +509,14 @@ def _sweep(at, how, up, tiles, x0, y0, cell, discs, deep, inside, off, spent):
     )
     for n in range(len(at)):
         kind = how[n, 1]
+        if n % AGAIN == AGAIN - 1:
+            # what is cut down to one depth meets nothing at it any more
+            most = _look_over(up, tiles)
         if kind > 3 or not is_known(at[n], 6):
             continue
         for i in range(6):
             c[i] = at[n, i]
-        if min(c[2], c[5]) >= most and (kind < 2 or axes(how[n, 2])[2] == 2):
+        if min(c[2], c[5]) >= most - SLIGHT_MM and (kind < 2 or axes(how[n, 2])[2] == 2):
             continue
         if kind == 0:
             # a rapid that goes sideways so low is wrong whatever it meets
@@ -475,7 +530,8 @@ def _sweep(at, how, up, tiles, x0, y0, cell, discs, deep, inside, off, spent):
                 deep[n] = _chord(c, up, x0, y0, cell, discs, side, span, met)
                 _count(c, met, cell, n, inside, off)
         else:
-            begin_arc(at[n], how[n], box, most, off_of(at[n], how[n], cell), walk, windows)
+            leaves = off_of(at[n], how[n], cell)
+            begin_arc(at[n], how[n], box, most, leaves, np.inf, walk, windows)
             while next_chord(at[n], how[n], walk, windows, arc):
                 for i in range(6):
                     c[i] = arc[i]

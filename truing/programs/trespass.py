@@ -9,34 +9,33 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import distance_transform_cdt
 
-from truing.programs.arcs import arc_at, arc_extent, axes, is_known
-from truing.programs.clip import (
-    ANGLE,
-    DONE,
-    STEP,
-    TOTAL,
-    a_walk,
-    begin_arc,
-    clip,
-    cut_to,
-    next_chord,
-)
+from truing.programs.arcs import axes, box_of, is_known
+from truing.programs.clip import a_walk, begin_arc, clip, cut_to, next_chord, pass_by
 from truing.programs.compiled import compiled
 from truing.programs.motions import Motions
-from truing.programs.sweep import TILE, Grid, tiles_of
+from truing.programs.sweep import TILE, Grid, off_of, tiles_of
 
 
 def trespass(motions: Motions, keep: Grid) -> NDArray[np.float32]:
     """How far each motion's centre comes below `keep.up` (mm; 0 where it stays clear of it)."""
     deep = np.zeros(len(motions.at), np.float32)
     tiles = tiles_of(keep.up)
-    _trespass(motions.at, motions.how, keep.up, tiles, keep.x0_mm, keep.y0_mm, keep.cell_mm, deep)
+    # of each tile, how many of them further on the next thing stands
+    free = distance_transform_cdt(~np.isfinite(tiles), "chessboard").astype(np.float64)
+    _trespass(
+        motions.at,
+        motions.how,
+        keep.up,
+        tiles,
+        free,
+        keep.x0_mm,
+        keep.y0_mm,
+        keep.cell_mm,
+        deep,
+    )
     return deep
-
-
-CLOSER = 4
-"""Into so many is a long chord divided where it matters."""
 
 
 @compiled
@@ -82,13 +81,30 @@ def _tallest(left, front, right, rear, tiles, x0, y0, cell):
 
 
 @compiled
-def _along(c, worst, up, tiles, x0, y0, cell):
+def _free_at(x, y, free, x0, y0, wide):
+    """How many tiles from a place on the next thing stands, at the least."""
+    j = min(max(math.floor((y - y0) / wide), 0), free.shape[0] - 1)
+    i = min(max(math.floor((x - x0) / wide), 0), free.shape[1] - 1)
+    # less the one that it may be on the edge of, and half a cell
+    return free[j, i] - 2.0
+
+
+@compiled
+def _along(c, worst, up, tiles, free, x0, y0, cell):
     """The most by which a chord comes below what is kept, or what was worst before: in strides of a
     tile, and closer only where one of the tiles that a stride touches stands higher."""
+    wide = TILE * cell
     far = max(abs(c[3] - c[0]), abs(c[4] - c[1]))
-    strides = math.ceil(far / (TILE * cell)) + 1
-    for k in range(strides):
+    strides = math.ceil(far / wide) + 1
+    k = -1
+    while k < strides - 1:
+        k += 1
         a, b = k / strides, (k + 1) / strides
+        room = _free_at(c[0] + (c[3] - c[0]) * a, c[1] + (c[4] - c[1]) * a, free, x0, y0, wide)
+        if room >= 1.0:
+            # a stride is shorter than a tile
+            k += int(room) - 1
+            continue
         xa, xb = c[0] + (c[3] - c[0]) * a, c[0] + (c[3] - c[0]) * b
         ya, yb = c[1] + (c[4] - c[1]) * a, c[1] + (c[4] - c[1]) * b
         low = min(c[2] + (c[5] - c[2]) * a, c[2] + (c[5] - c[2]) * b)
@@ -104,37 +120,32 @@ def _along(c, worst, up, tiles, x0, y0, cell):
 
 
 @compiled
-def _round(row, ways, c, up, tiles, x0, y0, cell, box, most, walk, windows):
-    """As `_along`, of an arc."""
-    left, right = arc_extent(row, ways, 0)
-    front, rear = arc_extent(row, ways, 1)
-    low, _ = arc_extent(row, ways, 2)
+def _round(row, ways, c, up, tiles, free, x0, y0, cell, box, most, walk, windows, ends):
+    """As `_along`, of an arc: chord by chord, closer than a place can be told."""
     worst = 0.0
-    if _tallest(left, front, right, rear, tiles, x0, y0, cell) <= low:
-        return worst
-    # by long chords, and closer only where something stands near: they leave the arc by less than
-    # the cell that is counted about a tile
-    begin_arc(row, ways, box, most, 0.5 * cell, walk, windows)
-    arc = (walk[0], walk[1], walk[2], walk[ANGLE])
+    box_of(row, ways, ends)
+    if max(ends[1] - ends[0], ends[3] - ends[2]) < 3 * TILE * cell:
+        near = _tallest(ends[0], ends[2], ends[1], ends[3], tiles, x0, y0, cell)
+        if near <= ends[4]:
+            return worst
+    wide = TILE * cell
+    level = axes(ways[2])[2] == 2
+    # one that stands upright goes far down and hardly sideways
+    step = wide if level else np.inf
+    begin_arc(row, ways, box, most, off_of(row, ways, 0.5 * cell), step, walk, windows)
     while next_chord(row, ways, walk, windows, c):
-        left, right = min(c[0], c[3]), max(c[0], c[3])
-        front, rear = min(c[1], c[4]), max(c[1], c[4])
-        near = _tallest(left, front, right, rear, tiles, x0, y0, cell)
-        if near - min(c[2], c[5]) + cell <= worst:
+        room = _free_at(c[3], c[4], free, x0, y0, wide)
+        if room * wide > max(abs(c[3] - c[0]), abs(c[4] - c[1])):
+            if level:
+                pass_by(row, ways, walk, c, (room - 1.0) * wide)
             continue
-        end = walk[DONE]
-        begun = max(0.0, end - walk[STEP])
-        for k in range(1, CLOSER + 1):
-            arc_at(row, ways, arc, (begun + (end - begun) * k / CLOSER) / walk[TOTAL], c[3:])
-            worst = _along(c, worst, up, tiles, x0, y0, cell)
-            for i in range(3):
-                c[i] = c[3 + i]
+        worst = _along(c, worst, up, tiles, free, x0, y0, cell)
     return worst
 
 
 @compiled
-def _trespass(at, how, up, tiles, x0, y0, cell, deep):
-    c, span = np.empty(6), np.empty(2)
+def _trespass(at, how, up, tiles, free, x0, y0, cell, deep):
+    c, span, ends = np.empty(6), np.empty(2), np.empty(6)
     walk, windows = a_walk()
     ny, nx = up.shape
     box = np.array([x0 - cell, y0 - cell, x0 + nx * cell, y0 + ny * cell])
@@ -167,6 +178,8 @@ def _trespass(at, how, up, tiles, x0, y0, cell, deep):
         elif kind == 1:
             if clip(c, box, most, span):
                 cut_to(c, span)
-                deep[n] = _along(c, 0.0, up, tiles, x0, y0, cell)
+                deep[n] = _along(c, 0.0, up, tiles, free, x0, y0, cell)
         else:
-            deep[n] = _round(row, how[n], c, up, tiles, x0, y0, cell, box, most, walk, windows)
+            deep[n] = _round(
+                row, how[n], c, up, tiles, free, x0, y0, cell, box, most, walk, windows, ends
+            )

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from truing.measure.fields import Mm, choice, hint, length
-from truing.programs.ground import Cutter, Ground
+from truing.programs.cutters import Cutter
+from truing.programs.ground import Ground
 from truing.surfacing.area import Area
 from truing.surfacing.facts import Facts
 from truing.surfacing.relief import Relief
-from truing.surfacing.stating import frames_of, lengths_of, zeros_of
+from truing.surfacing.stating import EXAMPLE, frames_of, tools_of, zeros_of
 from truing.surfacing.wish import Wish, number
 
-SHAPES = {"flat": "flat below", "ball": "a ball", "v": "a point (V)"}
+SHAPES = {"flat": "flat below", "ball": "a ball", "v": "a point (V)", "drill": "a drill"}
 
 
 class Stated(BaseModel):
@@ -22,7 +23,7 @@ class Stated(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    shape: Literal["flat", "ball", "v"] = choice("The cutter is", "flat", SHAPES)
+    shape: Literal["flat", "ball", "v", "drill"] = choice("The cutter is", "flat", SHAPES)
     diameter_mm: Mm = length("Its diameter", 6.0, gt=0, le=300)
     corner_mm: Mm = length(
         "Radius of its corners", 0.0, ge=0, le=20, when={"shape": ["flat"]}, advanced=True
@@ -124,14 +125,14 @@ class Stated(BaseModel):
         title="Every tool’s length is set in the controller",
         json_schema_extra=hint("", field="switch", advanced=True),
     )
-    lengths: str = Field(
+    tools: str = Field(
         "",
-        max_length=600,
-        title="Tools’ lengths",
+        max_length=1000,
+        title="Tools that it changes to",
         json_schema_extra=hint(
-            "How much longer each is than the one that Z was zeroed with, in mm: T1 0; T2 7.5",
+            f"In mm, by their numbers: {EXAMPLE}. What the table does not have is taken for the "
+            "cutter above.",
             field="text",
-            when={"lengths_set": [False]},
             advanced=True,
         ),
     )
@@ -162,11 +163,20 @@ class Stated(BaseModel):
         zeros_of(value)
         return value
 
-    @field_validator("lengths")
+    @field_validator("tools")
     @classmethod
-    def _lengths(cls, value: str) -> str:
-        lengths_of(value)
+    def _tools(cls, value: str) -> str:
+        tools_of(value)
         return value
+
+    @model_validator(mode="before")
+    @classmethod
+    def _renamed(cls, data: Any) -> Any:
+        """Lengths had a field of their own."""
+        if isinstance(data, dict) and "lengths" in data:
+            data = {"tools": data["lengths"], **data}
+            del data["lengths"]
+        return data
 
 
 def ground_for(stated: Stated, facts: Facts) -> Ground:
@@ -195,6 +205,7 @@ def ground_for(stated: Stated, facts: Facts) -> Ground:
         )
         for k in area.in_program(wish, there)
     ]
+    tools = tools_of(stated.tools)
     return Ground(
         board=(left - x, front - y, right - x, rear - y),
         top_mm=stated.top_mm,
@@ -217,11 +228,13 @@ def ground_for(stated: Stated, facts: Facts) -> Ground:
             tip_mm=stated.tip_mm if stated.shape == "v" else 0.0,
             rated_rev_per_min=stated.rated_rev,
             depth_mm=stated.depth_mm,
-            plunges=stated.plunges or stated.shape == "v",
+            plunges=stated.plunges or stated.shape in ("v", "drill"),
+            drill=stated.shape == "drill",
         ),
+        tools=tools.cutters,
         body_mm=stated.body_mm,
         below_mm=stated.below_mm,
-        tir_mm=stated.tir_mm if stated.shape == "v" else 0.0,
+        tir_mm=stated.tir_mm,
         most_feed_mm_min=facts.proven_feed_mm_min,
         most_rev_per_min=stated.spindle_rev,
         by_hand=stated.by_hand,
@@ -230,5 +243,5 @@ def ground_for(stated: Stated, facts: Facts) -> Ground:
         accel_mm_s2=stated.accel_mm_s2,
         low_mm=stated.low_reach_mm,
         high_mm=stated.top_reach_mm,
-        frames=frames_of(stated.zeros, stated.lengths, stated.lengths_set),
+        frames=frames_of(stated.zeros, tools, stated.lengths_set),
     )

@@ -13,8 +13,9 @@ from scipy.ndimage import distance_transform_edt
 from shapely.geometry import Polygon, box
 
 from truing.measure.problem import Problem
+from truing.programs.cutters import Cutter
 from truing.programs.face import Point3
-from truing.programs.ground import Cutter, Ground
+from truing.programs.ground import Ground
 from truing.surfacing.area import Area, board_area
 from truing.surfacing.facts import Facts
 from truing.surfacing.levels import levels
