@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 from uuid import UUID
 
-import numpy as np
 from pydantic import ValidationError
 
 from calmsquare.logbook.course import log_of, zone_of
@@ -39,7 +38,7 @@ from truing.surfacing.area import board_area
 from truing.surfacing.done import Done
 from truing.surfacing.facts import Facts
 from truing.surfacing.foreign import Stated
-from truing.surfacing.life import more_times, rooms
+from truing.surfacing.life import metal_mm, more_times
 from truing.surfacing.plan import Surfacing
 from truing.surfacing.wish import Wish
 
@@ -72,7 +71,7 @@ def bed_out(scope: Scope, machine_id: UUID) -> BedOut:
         table_x_mm=spec.table_x_mm,
         table_y_mm=spec.table_y_mm,
         board=spec.board,
-        board_words=_board_words(spec, facts),
+        board_words=_board_words(spec, facts, wish.margin_mm),
         board_outline=[(float(x), float(y)) for x, y in outline.exterior.coords[:-1]],
         keep_outs=[_keep_out(k) for k in board.keep_outs],
         map=_drawn(mapped) if mapped else None,
@@ -111,7 +110,7 @@ def _programs(machine: Machine) -> list[Program]:
     return list(found[:LISTED])
 
 
-def _board_words(spec: MachineSpec, facts: Facts) -> list[Words]:
+def _board_words(spec: MachineSpec, facts: Facts, margin_mm: float) -> list[Words]:
     if spec.board is None:
         return [plain("No board is described on this bed.")]
     board = spec.board
@@ -122,12 +121,12 @@ def _board_words(spec: MachineSpec, facts: Facts) -> list[Words]:
             least=show(board.least_mm, 0.1),
         )
     ]
-    _, *deep = rooms(board, 0.0)
+    deep = metal_mm(facts)
     if deep:
         told.append(say("The shallowest metal lies {d} deep.", d=show(min(deep), 0.01)))
-    if facts.taken_mm:
-        usual = float(np.median(facts.taken_mm))
-        more = more_times(rooms(board), usual) or 0
+    left = more_times(facts, margin_mm)
+    if left is not None:
+        more, usual = left
         told.append(
             say(
                 "Surfaced {n}, {v} at a time: {more} more before it is too thin or meets metal.",

@@ -32,6 +32,7 @@ from truing.surfacing.done import Done
 from truing.surfacing.facts import Facts
 from truing.surfacing.foreign import Stated, ground_for
 from truing.surfacing.plan import Surfacing, make
+from truing.surfacing.walls import after
 from truing.surfacing.wish import Wish
 
 Form = TypeVar("Form", bound=BaseModel)
@@ -170,7 +171,7 @@ def surfaced(scope: Scope, plan_id: UUID, form: DoneIn) -> SurfacingPlan:
                     ]
                 )
         try:
-            _put_board(machine, board.surfaced(off))
+            _put_board(machine, after(board, off, _left_by(plan)))
         except ValueError as error:
             raise Invalid([FieldError(field="done.thickness_mm", message=_said(error))]) from None
         plan.removed_mm = off
@@ -183,6 +184,13 @@ def surfaced(scope: Scope, plan_id: UUID, form: DoneIn) -> SurfacingPlan:
     plan.done_at, plan.done = now, dump("done", done)
     plan.save()
     return plan
+
+
+def _left_by(plan: SurfacingPlan) -> list[list[tuple[float, float]]]:
+    """Outlines of what a plan left standing, from mid bed."""
+    texts = {"program": "", "air_program": ""}
+    made: Surfacing = load("surfacing", {**plan.plan, **texts})
+    return [u.outline for u in made.uncut if u.up_mm >= 0]
 
 
 def _said(error: ValueError) -> str:

@@ -17,6 +17,7 @@ KEEP_OUTS: dict[str, str] = {
     "rail": "a rail",
     "stop": "a stop",
     "clamp": "a clamp",
+    "wall": "a wall left standing",
     "other": "something else",
 }
 ON_THE_FACE = ("stop", "clamp")
@@ -24,12 +25,13 @@ ON_THE_FACE = ("stop", "clamp")
 
 
 class KeepOut(Part):
-    """Something in or on a bed that a cutter must not meet, from mid bed."""
+    """Something in or on a bed that a cutter must not meet, from mid bed; or a wall of the board
+    itself, which an earlier surfacing left: that is cut like its face."""
 
     name: str = Field(
         title="Name", min_length=1, max_length=40, json_schema_extra=hint("", field="text")
     )
-    what: Literal["insert", "screw", "nail", "rail", "stop", "clamp", "other"] = choice(
+    what: Literal["insert", "screw", "nail", "rail", "stop", "clamp", "wall", "other"] = choice(
         "It is", "screw", KEEP_OUTS
     )
     shape: Literal["circle", "rectangle", "polygon"] = choice(
@@ -71,6 +73,16 @@ class KeepOut(Part):
         if self.shape == "polygon" and (len(self.corners_mm) < 6 or len(self.corners_mm) % 2):
             raise ValueError("Give three corners or more: x and y of each.")
         return self
+
+    @property
+    def is_wall(self) -> bool:
+        """Of the board itself: nothing to keep clear of, but higher than its face."""
+        return self.what == "wall"
+
+    @property
+    def may_meet(self) -> bool:
+        """Whether a cutter survives it."""
+        return self.may_cut or self.is_wall
 
     @property
     def outline(self) -> list[tuple[float, float]]:

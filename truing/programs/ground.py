@@ -36,6 +36,13 @@ class Kept(BaseModel):
     top_mm: float
     may_cut: bool = False
     """Brass or a nail: a cutter survives it."""
+    wall: bool = False
+    """Of the material itself, higher than its face: it is cut like that."""
+
+    @property
+    def may_meet(self) -> bool:
+        """Whether a cutter survives it."""
+        return self.may_cut or self.wall
 
     @property
     def shape(self) -> shapely.Geometry:
@@ -96,7 +103,8 @@ class Ground(BaseModel):
     @property
     def highest_mm(self) -> float:
         """The highest place of the material."""
-        return max(self.top_mm, self.face.highest_mm) if self.map else self.top_mm
+        face = max(self.top_mm, self.face.highest_mm) if self.map else self.top_mm
+        return max([face, *(k.top_mm for k in self.kept if k.wall)])
 
     @property
     def face(self) -> Face:
@@ -146,9 +154,19 @@ class Ground(BaseModel):
             if work <= MOST_WORK:
                 break
             cell *= min(2.0, max(1.05, math.sqrt(work / MOST_WORK)))
-        grid = Grid.over(box, min(cell, most), self.top_mm)
+        return self.grid(box, min(cell, most))
+
+    def grid(self, box: Box, cell_mm: float) -> Grid:
+        """Its face over a box, walls on it."""
+        grid = Grid.over(box, cell_mm, self.top_mm)
         if self.map:
             grid.up = self.face.high(grid.x, grid.y).astype(np.float32)
+        for k in self.kept:
+            if k.wall:
+                # by half a cell more: a rim between two places is not missed
+                area = k.shape.buffer(cell_mm / 2)
+                inside = shapely.contains_xy(area, *np.meshgrid(grid.x, grid.y))
+                grid.up[inside] = np.maximum(grid.up[inside], k.top_mm)
         return grid
 
     def around(
@@ -175,7 +193,7 @@ class Ground(BaseModel):
 
     def keep_grid(self, cutter: Cutter) -> Grid | None:
         """Over everything in the way: the height that a cutter's centre must not come below."""
-        shapes = [k for k in self.kept if not k.may_cut]
+        shapes = [k for k in self.kept if not k.may_meet]
         if not shapes:
             return None
         # the cutter keeps clear of it, and so does the wider body over the cutter, from higher up

@@ -81,9 +81,7 @@ def picture(motions: Motions, ground: Ground, lean_x: float = 0.0, lean_y: float
     seen = ground.around(spans(motions), known & motions.cuts, widest(parts))
     runs = [(part.of(motions), part.cutter.tool(lean_x, lean_y)) for part in parts]
     cell = _cell(runs, ground, seen)
-    grid = Grid.over(seen, cell, ground.top_mm)
-    if ground.map:
-        grid.up = ground.face.high(grid.x, grid.y).astype(np.float32)
+    grid = ground.grid(seen, cell)
     before = grid.up.copy()
     many = int((motions.how[:, KIND] >= Kind.CW).sum()) > MANY_ARCS
     for ran, tool in runs:

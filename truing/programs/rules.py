@@ -303,7 +303,7 @@ def _nearest(ground: Ground, row: NDArray[np.float64]) -> str:
     import shapely
 
     line = shapely.LineString([(row[X0], row[Y0]), (row[X1], row[Y1])])
-    never = [k for k in ground.kept if not k.may_cut]
+    never = [k for k in ground.kept if not k.may_meet]
     return min(never, key=lambda k: k.shape.distance(line)).name
 
 

@@ -16,6 +16,8 @@ QUAD = 24
 """Chords of a quarter turn in an offset; offsets err to the safe side by `SAFE`."""
 SAFE = 1.003
 """Of a radius: the chords of an offset circle lie inside of it."""
+EDGE_MM = 0.5
+"""By which outlines of the same thing may differ."""
 SLIVER_MM2 = 0.5
 """Less than that is the rounding of an outline."""
 
@@ -38,7 +40,7 @@ class Area:
             out += [
                 Polygon(k.outline).buffer((radius_mm + wish.margin_mm) * SAFE, quad_segs=QUAD)
                 for k, top in self.kept
-                if top > level_mm + below_mm - wish.margin_mm and not k.may_cut
+                if top > level_mm + below_mm - wish.margin_mm and not k.may_meet
             ]
         return box(*self.reach).difference(shapely.union_all(out))
 
@@ -47,12 +49,27 @@ class Area:
         return [
             k
             for k, top in self.kept
-            if not k.may_cut
+            if not k.may_meet
             and any(
                 top > level_mm + below - wish.margin_mm
                 and Polygon(k.outline).distance(self.work) < radius + wish.margin_mm
                 for radius, below in wish.reaches
             )
+        ]
+
+    def walls(self, level_mm: float, wish: Wish) -> list[tuple[KeepOut, float]]:
+        """Walls that an earlier surfacing left, where a cutter at a level comes to them: what is in
+        the way may guard them still."""
+        cut = (
+            self.allowed(level_mm, wish)
+            .buffer(wish.radius_mm)
+            .intersection(self.work.buffer(wish.radius_mm))
+        )
+        return [
+            (k, top)
+            for k, top in self.kept
+            # what was left beside a path is its very edge
+            if k.is_wall and Polygon(k.outline).buffer(-EDGE_MM).intersects(cut)
         ]
 
     def in_program(self, wish: Wish, zero_mm: float) -> list[Kept]:
@@ -62,8 +79,9 @@ class Area:
             Kept(
                 name=k.name,
                 outline=[(x - x0, y - y0) for x, y in k.outline],
-                top_mm=top - zero_mm + wish.margin_mm,
+                top_mm=top - zero_mm + (0.0 if k.is_wall else wish.margin_mm),
                 may_cut=k.may_cut,
+                wall=k.is_wall,
             )
             for k, top in self.kept
         ]

@@ -205,6 +205,7 @@ def ground_for(stated: Stated, facts: Facts) -> Ground:
         )
         for k in area.in_program(wish, there)
     ]
+    highest = max([highest, *(k.top_mm for k in kept if k.wall)])
     tools = tools_of(stated.tools)
     return Ground(
         board=(left - x, front - y, right - x, rear - y),

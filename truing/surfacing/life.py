@@ -1,25 +1,37 @@
-"""How often a board can still be skimmed."""
+"""How often a board can still be skimmed: one figure, on every screen."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 
-from truing.machine.board import Board
+import numpy as np
+
+from truing.surfacing.facts import Facts
 
 MARGIN_MM = 2.0
 """Room about what must not be cut, where no plan says otherwise."""
 
 
-def more_times(rooms_mm: Sequence[float], usual_mm: float) -> int | None:
-    """Skims of a usual depth that fit into the least of these rooms; None for no depth."""
-    if usual_mm <= 0:
+def metal_mm(facts: Facts) -> list[float]:
+    """How deep each thing that must not be cut lies below the highest place of the face (mm)."""
+    face = facts.face if facts.map else None
+    highest = face.highest_mm if face else 0.0
+    return [
+        (highest - face.high_at(k.outline) if face else 0.0) - k.top_mm
+        for k in facts.board.keep_outs
+        if k.top_mm < 0 and not k.may_meet
+    ]
+
+
+def more_times(
+    facts: Facts, margin_mm: float = MARGIN_MM, after_mm: float = 0.0
+) -> tuple[int, float] | None:
+    """How many skims are left until the board is too thin, or the room about metal is met, and how
+    much one takes off: what they took so far, or the one that is planned and takes `after_mm`,
+    which is counted as done. None where nothing is known to take off."""
+    usual = float(np.median(facts.taken_mm)) if facts.taken_mm else after_mm
+    if usual <= 0:
         return None
-    return max(0, math.floor(min(rooms_mm) / usual_mm + 1e-9))
-
-
-def rooms(board: Board, margin_mm: float = MARGIN_MM) -> list[float]:
-    """What can come off a board before it is too thin, and before the room about each thing in it
-    that must not be cut is met (mm)."""
-    deep = [-k.top_mm for k in board.keep_outs if k.top_mm < 0 and not k.may_cut]
-    return [board.thickness_mm - board.least_mm, *(d - margin_mm for d in deep)]
+    board = facts.board
+    rooms = [board.thickness_mm - board.least_mm, *(d - margin_mm for d in metal_mm(facts))]
+    return max(0, math.floor((min(rooms) - after_mm) / usual + 1e-9)), usual

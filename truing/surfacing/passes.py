@@ -9,11 +9,13 @@ from truing.measure.problem import Problem
 from truing.measure.words import Words, say, show, span
 from truing.surfacing.area import Area, uncut
 from truing.surfacing.choose import StepChoice
+from truing.surfacing.facts import Facts
 from truing.surfacing.lines import Pass, raster, rings, trimmed
 from truing.surfacing.path import Path
 from truing.surfacing.relief import Relief
 from truing.surfacing.seat import pocket_rings
 from truing.surfacing.speeds import Speeds
+from truing.surfacing.walls import walls_of
 from truing.surfacing.wish import Wish
 
 
@@ -22,6 +24,8 @@ class Uncut(BaseModel):
 
     outline: list[tuple[float, float]]
     words: Words
+    up_mm: float = 0.0
+    """How far it stands over the new face, at the most; minus for a hole in it."""
 
 
 def all_passes(
@@ -88,7 +92,7 @@ def path_over(
         ramp_deg=wish.ramp_deg,
         link_mm=1.6 * wish.diameter_mm,
     )
-    above = ground.high_mm - ground.zero_mm
+    above = ground.first_mm - ground.zero_mm
     if ground.mapped and area.work is not area.board:
         above = max(above, ground.face.highest_mm - ground.zero_mm)
     for z, found in zip(zs, passes, strict=True):
@@ -98,21 +102,25 @@ def path_over(
 
 
 def left_uncut(
-    wish: Wish, area: Area, ground: Relief, passes: list[Pass], deepest: float
+    wish: Wish, facts: Facts, ground: Relief, passes: list[Pass], deepest: float
 ) -> list[Uncut]:
     """What stays standing, with its height over the new face, and the holes that stay in it."""
     if wish.work == "seat":
         return []
-    left = uncut(area.work, passes, wish.flat_mm)
-    rise = ground.high_mm - ground.low_mm + wish.skim_mm
+    left = uncut(ground.area.work, passes, wish.flat_mm)
+    removed = ground.high_mm - deepest
     found = []
     for part in getattr(left, "geoms", [left]):
         if part.is_empty:
             continue
         x, y = part.representative_point().coords[0]
+        # what an earlier surfacing left there stands on it still
+        walls = [k.top_mm for k in walls_of(facts.board, part)]
+        rise = removed + max(walls, default=0.0)
         found.append(
             Uncut(
                 outline=[(float(a), float(b)) for a, b in part.exterior.coords[:-1]],
+                up_mm=rise,
                 words=say(
                     "{area} about X {x} Y {y} stays, up to {h} high.",
                     area=Words(
@@ -131,6 +139,7 @@ def left_uncut(
         found.append(
             Uncut(
                 outline=[(left_mm, front), (right, front), (right, rear), (left_mm, rear)],
+                up_mm=hole.low_mm - deepest,
                 words=say(
                     "A hole about X {x} Y {y} stays, {d} deep in the new face.",
                     x=span((left_mm + right) / 2),

@@ -21,10 +21,11 @@ from truing.programs.report import Report
 from truing.surfacing.choose import StepChoice, choose
 from truing.surfacing.facts import Facts
 from truing.surfacing.handwheel import HandLine, by_hand
+from truing.surfacing.life import more_times
 from truing.surfacing.passes import Uncut, all_passes, left_uncut, path_over
 from truing.surfacing.relief import Relief
 from truing.surfacing.speeds import Speeds, speeds
-from truing.surfacing.told import file_name, heading, notes, sentence, times_more
+from truing.surfacing.told import file_name, heading, notes, sentence
 from truing.surfacing.wish import Wish
 from truing.surfacing.write import write
 
@@ -113,8 +114,10 @@ def make(wish: Wish, facts: Facts) -> Surfacing:
     )
     report = check(read(program.encode("ascii")), ground.for_checker(fast))
     left = facts.board.thickness_mm - (ground.high_mm - deepest)
-    stays = left_uncut(wish, area, ground, passes[-1], deepest)
+    stays = left_uncut(wish, facts, ground, passes[-1], deepest)
     removed = ground.high_mm - deepest
+    # a seat takes nothing off a face
+    more = more_times(facts, wish.margin_mm, removed) if wish.skims else None
     return Surfacing(
         sentence=sentence(wish, report, removed, zs),
         notes=notes(wish, facts, area, ground, picked, deepest),
@@ -134,7 +137,7 @@ def make(wish: Wish, facts: Facts) -> Surfacing:
         uncut=stays,
         removed_mm=removed,
         left_mm=left,
-        more_times=times_more(wish, facts, ground, deepest, removed),
+        more_times=more[0] if more else None,
         saved_mm=saved,
         seconds=report.seconds,
         program="" if report.faults else program,

@@ -77,14 +77,25 @@ class Relief:
         self.zero_doubt_mm = most - least
         """By which what Z is zeroed on may stand over where it is taken to be: the cutter is then
         higher by that, so that no bite gets deeper, and the last level lower."""
-        # a hundredth: what is rounded in a program must not come below it
-        self.safe_mm = math.ceil((self._all_highest() - self.zero_mm + wish.safe_mm) * 100) / 100
         self.area = Area(
             work=work,
             board=board,
             kept=[(k, self.face_at(k.outline) + k.top_mm) for k in facts.board.keep_outs],
             reach=wish.reach,
         )
+        self.walls = self.area.walls(self.low_mm, wish)
+        self.first_mm = max([self.high_mm, *(top for _, top in self.walls)])
+        """The highest that is cut: of the face, or of a wall that was left on it."""
+        self._raise_walls()
+        # a hundredth: what is rounded in a program must not come below it
+        self.safe_mm = math.ceil((self._all_highest() - self.zero_mm + wish.safe_mm) * 100) / 100
+
+    def _raise_walls(self) -> None:
+        """Walls stand on the face."""
+        x, y = np.meshgrid(self.x, self.y)
+        for k, top in self.walls:
+            inside = shapely.contains_xy(Polygon(k.outline).buffer(self.cell), x, y)
+            self.up[inside] = np.maximum(self.up[inside], top)
 
     def _ends(self, work: Polygon) -> list[float]:
         """Heights at the corners of the work, and of every point of the map within it: cells have
@@ -111,6 +122,16 @@ class Relief:
             raise Problem(
                 "The place where Z is zeroed does not lie on the board.",
                 expected="Give a place on it, from mid bed.",
+                field="zero_x_mm",
+            )
+        if any(
+            Polygon(k.outline).covers(shapely.Point(place))
+            for k in self.facts.board.keep_outs
+            if k.is_wall
+        ):
+            raise Problem(
+                "Z would be zeroed on a wall that an earlier surfacing left.",
+                expected="Give a place on the face.",
                 field="zero_x_mm",
             )
         if any(box(*h.box).covers(shapely.Point(place)) for h in self.facts.holes if self.mapped):
@@ -144,16 +165,16 @@ class Relief:
                     field="skim_mm",
                 )
             low = self.low_mm - self.zero_doubt_mm
-            return levels(self.high_mm, low, self.zero_mm, wish.depth_mm, wish.skim_mm)
+            return levels(self.first_mm, low, self.zero_mm, wish.depth_mm, wish.skim_mm)
         face = self.zero_mm - wish.plate_mm
         floor = face - wish.panel_mm
-        n = max(1, math.ceil((self.high_mm - floor) / wish.depth_mm - 1e-9))
-        drop = (self.high_mm - floor) / n
-        return [self.high_mm - k * drop - self.zero_mm for k in range(1, n + 1)]
+        n = max(1, math.ceil((self.first_mm - floor) / wish.depth_mm - 1e-9))
+        drop = (self.first_mm - floor) / n
+        return [self.first_mm - k * drop - self.zero_mm for k in range(1, n + 1)]
 
     def needed(self, z: float) -> shapely.Geometry | None:
         """Where a cutter's centre has to be at an upper level; None for everywhere."""
-        if not self.mapped or self.wish.work == "seat":
+        if not (self.mapped or self.walls) or self.wish.work == "seat":
             return None
         level = z + self.zero_mm
         high = self.up + self.facts.map_expanded_mm > level

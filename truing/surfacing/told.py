@@ -4,15 +4,13 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
 import shapely
 
-from truing.measure.words import Words, plain, say, show, span
+from truing.measure.words import Words, plain, say, show, show_most, span
 from truing.programs.report import Report
 from truing.surfacing.area import Area
 from truing.surfacing.choose import StepChoice
 from truing.surfacing.facts import Facts
-from truing.surfacing.life import more_times
 from truing.surfacing.relief import Relief
 from truing.surfacing.seat import corner_words
 from truing.surfacing.wish import Wish
@@ -44,6 +42,15 @@ def notes(
             say(
                 "{name} is in the way: the board is not cut around it.",
                 name=k.name[:1].upper() + k.name[1:],
+            )
+        )
+    if ground.walls:
+        most = max(top - ground.face_at(k.outline) for k, top in ground.walls)
+        told.append(
+            say(
+                "A wall of an earlier surfacing stands up to {h} over the face: it is cut down "
+                "first. Zero Z on the face, not on the wall.",
+                h=show_most(most, 0.01),
             )
         )
     proud = [s for s in facts.specks if s[2] > 0] if ground.mapped else []
@@ -84,21 +91,6 @@ def notes(
             )
         )
     return told
-
-
-def times_more(
-    wish: Wish, facts: Facts, ground: Relief, deepest: float, removed: float
-) -> int | None:
-    """How often it can be skimmed after this, until it is too thin or metal is met."""
-    if wish.work == "seat":
-        return None
-    usual = float(np.median(facts.taken_mm)) if facts.taken_mm else removed
-    board = facts.board
-    rooms = [board.thickness_mm - removed - board.least_mm]
-    for k, top in ground.area.kept:
-        if top < deepest and not k.may_cut:
-            rooms.append(deepest - top - wish.margin_mm)
-    return more_times(rooms, usual)
 
 
 def heading(

@@ -4153,7 +4153,8 @@ export interface components {
         };
         /**
          * KeepOut
-         * @description Something in or on a bed that a cutter must not meet, from mid bed.
+         * @description Something in or on a bed that a cutter must not meet, from mid bed; or a wall of the board
+         *     itself, which an earlier surfacing left: that is cut like its face.
          */
         KeepOut: {
             /** Name */
@@ -4163,7 +4164,7 @@ export interface components {
              * @default screw
              * @enum {string}
              */
-            what: "insert" | "screw" | "nail" | "rail" | "stop" | "clamp" | "other";
+            what: "insert" | "screw" | "nail" | "rail" | "stop" | "clamp" | "wall" | "other";
             /**
              * Outline
              * @default circle
@@ -11334,6 +11335,11 @@ export interface components {
                 number
             ][];
             words: components["schemas"]["Words"];
+            /**
+             * Up Mm
+             * @default 0
+             */
+            up_mm: number;
         };
         /**
          * WishIn
