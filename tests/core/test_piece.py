@@ -409,7 +409,7 @@ def test_a_slip_of_ten_millimetres_is_no_scale() -> None:
 
 def outline(machine: Any = ROUTER, **how: Any) -> Any:
     setup = CUT.propose(machine).model_copy(update=how)
-    return setup, next(p for p in CUT.programs(setup, machine) if p.key != "patches")
+    return setup, next(p for p in CUT.programs(setup, machine) if not p.key.startswith("patch"))
 
 
 @pytest.mark.parametrize("way", ["ccw", "cw"])
@@ -483,8 +483,12 @@ def test_the_helix_goes_down_as_steeply_as_bite_and_ramp_let_it(hole: float, bit
             # a full turn about the middle: so far down, at that radius
             turns.append((at["Z"] - words["Z"], abs(words["I"])))
         at.update(words)
-    # down once inside of the hole and once to its size
-    assert len({radius for _, radius in turns}) == 2
+    # the first clears its middle, each the ring beside the one before, the last cuts to size
+    radii = sorted({radius for _, radius in turns})
+    assert len(radii) == (5 if hole == 40.0 else 2)
+    assert radii[0] < 6.0 / 2
+    assert np.diff(radii).max() < 6.0
+    assert radii[-1] == pytest.approx((hole - 6.0) / 2)
     for down, radius in turns:
         most = min(bite, 2 * math.pi * radius * math.tan(math.radians(5.0)))
         assert down <= most + 1e-6
@@ -512,3 +516,99 @@ def test_a_program_that_the_checker_would_refuse_is_not_offered(
     _, cut = outline()
     assert (cut.program, cut.air_program) == ("", "")
     assert "apid" in cut.refused.metric
+
+
+@pytest.mark.parametrize("hole", [9.0, 13.0, 25.0, 40.0])
+def test_a_hole_is_cleared_and_its_cutter_never_goes_sideways_into_material(hole: float) -> None:
+    """Followed on a fine grid by a disc: whatever it does inside the hole it does down a turn or
+    round one; at the end nothing stands in it."""
+    setup, cut = outline(hole_mm=hole, cutter_mm=6.0, square=False)
+    cell, r = 0.1, 3.0
+    span = np.arange(-hole / 2 - 1, hole / 2 + 1, cell)
+    x, y = np.meshgrid(span, span)
+    up = np.zeros_like(x)
+    at = {"X": 0.0, "Y": 0.0, "Z": 5.0}
+    for line in re.sub(r"\(.*?\)", "", cut.program).splitlines():
+        words = {w[0]: float(w[1:]) for w in line.split() if w[0] in "GXYZIJ" and w[1:]}
+        if not {"X", "Y", "Z", "I"} & set(words):
+            continue
+        to = {k: words.get(k, at[k]) for k in "XYZ"}
+        radius = abs(words.get("I", 0.0))
+        turns = np.linspace(0, 1, max(2, int(2 * math.pi * radius / 0.2)) if radius else 40)
+        for t in turns:
+            z = at["Z"] + (to["Z"] - at["Z"]) * t
+            a = 2 * math.pi * t * (1 if words.get("G") == 3 else -1)
+            px = radius * math.cos(a) if radius else at["X"] + (to["X"] - at["X"]) * t
+            py = radius * math.sin(a) if radius else at["Y"] + (to["Y"] - at["Y"]) * t
+            under = (x - px) ** 2 + (y - py) ** 2 <= (r - cell) ** 2
+            if not radius:
+                # beside a turn it goes through what is cut already
+                assert not (up[under] > z + 1e-6).any(), line
+            up[under] = np.minimum(up[under], z)
+        at = to
+    inside = np.hypot(x, y) < hole / 2 - 2 * cell
+    assert up[inside].max() == pytest.approx(-setup.outline_mm)
+    assert up[np.hypot(x, y) > hole / 2 + cell].min() == 0.0
+
+
+MILLS = [
+    starting_point(form) for form in ("column_mill", "knee_mill", "micro_mill", "gantry_router")
+]
+
+
+@pytest.mark.parametrize("machine", MILLS, ids=lambda m: m.form)
+@pytest.mark.parametrize("key", ["test_cut", "ridge_reading"])
+def test_what_is_proposed_fits_the_travel_and_turns_no_faster_than_its_rim_bears(
+    machine: Any, key: str
+) -> None:
+    """Every program is offered; where the cutter goes is within both travels."""
+    core, machine = kind(key), machine.model_copy(update={"control": "controller"})
+    setup = core.propose(machine)
+    assert not [w for w in core.doubts(setup, machine) if "travels" in w.metric]
+    offers = core.programs(setup, machine)
+    assert offers
+    for offer in offers:
+        assert offer.refused is None
+        words = re.findall(r"([XYS])(-?[\d.]+)", re.sub(r"\(.*?\)", "", offer.program))
+        for letter, way in (("X", "left_right"), ("Y", "front_back")):
+            places = [float(v) for a, v in words if a == letter]
+            assert max(places) - min(places) <= machine.slide(way).travel_mm
+        rev = next(float(v) for a, v in words if a == "S")
+        d = (
+            setup.diameter_mm
+            if key == "ridge_reading"
+            else (setup.face_mm if offer.key.startswith("patch") else setup.cutter_mm)
+        )
+        # 60 m/min in mild steel
+        if setup.material == "steel":
+            assert math.pi * d / 1000 * rev <= 60.0
+        assert rev <= setup.rev_per_min
+        assert any("rev/min, set by" in w.metric for w in offer.needs)
+
+
+def test_patches_that_do_not_fit_together_are_cut_one_by_one() -> None:
+    """60 mm in steps of 54 over 160 of travel: 230 mm for both, 108 for each."""
+    setup = kind("ridge_reading").setup_type(diameter_mm=60.0, stepover_mm=54.0)
+    small = MILL.model_copy(update={"control": "controller"})
+    y = next(s for s in small.slides if s.direction == "front_back")
+    assert y.travel_mm < 230
+    apart = kind("ridge_reading").programs(setup, small)
+    assert [p.key for p in apart] == ["patch-x", "patch-y"]
+    assert all(any("move the block" in w.metric for w in p.needs) for p in apart)
+    # each in passes side by side: as many ridges as the travel has room for
+    for offer, letter in zip(apart, "YX", strict=True):
+        text = re.sub(r"\(.*?\)", "", offer.program)
+        places = {float(v) for v in re.findall(rf"{letter}(-?[\d.]+)", text)}
+        steps = np.diff(sorted(places))
+        assert 54.0 in [pytest.approx(s) for s in steps]
+    large = MILL.model_copy(
+        update={
+            "control": "controller",
+            "slides": [s.model_copy(update={"travel_mm": 400.0}) for s in MILL.slides],
+        }
+    )
+    assert [p.key for p in kind("ridge_reading").programs(setup, large)] == ["patches"]
+    # and what fits in no way is refused, and doubted before that
+    wide = setup.model_copy(update={"diameter_mm": 200.0, "stepover_mm": 180.0})
+    assert all(p.refused for p in kind("ridge_reading").programs(wide, small))
+    assert "travels" in kind("ridge_reading").doubts(wide, small)[0].metric

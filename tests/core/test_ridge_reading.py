@@ -44,6 +44,33 @@ def limits_of(case: Any, key: str) -> tuple[float, float]:
 leaning = st.floats(0.02, 1.5)
 
 
+@settings(max_examples=25, deadline=None)
+@given(leaning, leaning, st.floats(0.6, 0.95), st.floats(0.6, 0.95))
+def test_patches_of_two_steps_are_reckoned_each_by_its_own(
+    lean: float, nod: float, one: float, other: float
+) -> None:
+    """Cut by discs as in a patch of each; taken for one step, they contradict or mislead."""
+    d = 60.0
+    steps = {"x": one * d, "y": other * d}
+    shown = {
+        f"{patch}:size": round(envelope(d, steps[patch], along / 1000, across / 1000)[0], 5)
+        for patch, (along, across) in {"x": (lean, nod), "y": (nod, lean)}.items()
+    }
+    case = told({"way": "dial", "stepover_mm": steps["x"], "stepover_y_mm": steps["y"]}, shown)
+    assert case.finding.contradicts is None
+    slack = 5e-3 * max(lean, nod)
+    for key, real in (("lean_x", lean), ("nod", nod)):
+        if case.get(key) is not None:
+            low, high = limits_of(case, key)
+            assert low - slack <= real <= high + slack
+
+
+def test_a_step_wider_than_the_flat_is_named_by_its_patch() -> None:
+    with pytest.raises(Problem) as refused:
+        told({"stepover_y_mm": 70.0}, {"x:size": 0.02})
+    assert refused.value.field == "stepover_y_mm"
+
+
 @settings(max_examples=60, deadline=None)
 @given(st.floats(16, 80), st.floats(0.6, 0.95), leaning, leaning, st.sampled_from(["step", "dial"]))
 def test_what_two_patches_tell_is_what_cut_them(

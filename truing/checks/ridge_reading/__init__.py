@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.common import expectation
-from truing.checks.cutting import Patches, patches
+from truing.checks.cutting import Patches, beyond_travel, offered, patches
 from truing.checks.fits import on_the_table
 from truing.checks.ridge_reading.advise import advise
 from truing.checks.ridge_reading.evaluate import RidgeReadingFinding, evaluate, foretold, told_of
@@ -63,6 +63,7 @@ class RidgeReading(Check[RidgeReadingSetup, RidgeReadingFinding]):
         # for the needle, when a head is turned by it
         arm = [setup.arm_mm]
         return [
+            *beyond_travel(machine, patches(setup, machine, _patches(setup))),
             *on_the_table(machine, "left_right", arm),
             *on_the_table(machine, "front_back", arm),
         ][:1]
@@ -102,11 +103,11 @@ class RidgeReading(Check[RidgeReadingSetup, RidgeReadingFinding]):
             ]
         else:
             told = told_of(setup, {f"{patch}:size": "none" for patch in setup.cut})
-        found = leans(setup.flat_mm, setup.stepover_mm, told)
+        found = leans(setup.flat_mm, setup.steps_mm, told)
         high = max(found.x.high, found.y.high) * 1000 if found else float("inf")
         low = min(found.x.low, found.y.low) * 1000 if found and setup.measured else 0.0
         helps = plain("a wider cutter, more passes, or a finer dial.")
-        if setup.way != "step" or setup.stepover_mm < 0.95 * WIDE * setup.flat_mm:
+        if setup.way != "step" or min(setup.steps_mm) < 0.95 * WIDE * setup.flat_mm:
             helps = say(
                 "the step test tells more: both patches, {s} from pass to pass, a dial over it.",
                 s=exact(round(WIDE * setup.flat_mm, 1)),
@@ -142,13 +143,7 @@ class RidgeReading(Check[RidgeReadingSetup, RidgeReadingFinding]):
 
     def programs(self, setup: RidgeReadingSetup, machine: Machine) -> list[CutProgram]:
         checked(setup)
-        how = Patches(
-            diameter_mm=setup.diameter_mm,
-            corner_mm=setup.corner_mm,
-            stepover_mm=setup.stepover_mm,
-            cut=setup.cut,
-        )
-        return [patches(setup, machine, how, self.key)]
+        return offered(setup, machine, patches(setup, machine, _patches(setup)), self.key)
 
     def figures(self, case: RidgeCase) -> list[Figure]:
         return list(sections(case))
@@ -161,6 +156,15 @@ class RidgeReading(Check[RidgeReadingSetup, RidgeReadingFinding]):
 
     def remedies(self, case: RidgeCase) -> Advice:
         return advise(case)
+
+
+def _patches(setup: RidgeReadingSetup) -> Patches:
+    return Patches(
+        diameter_mm=setup.diameter_mm,
+        corner_mm=setup.corner_mm,
+        steps_mm=setup.steps_mm,
+        cut=setup.cut,
+    )
 
 
 CHECK = RidgeReading()

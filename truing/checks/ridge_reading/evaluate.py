@@ -29,7 +29,7 @@ from truing.effects.ridges import Feed, ridge, widest
 from truing.measure.estimate import Estimate
 from truing.measure.fields import exact
 from truing.measure.problem import Problem
-from truing.measure.words import Words, plain, say, show
+from truing.measure.words import Words, join, plain, say, show
 
 SIDES = {"lean_x": ("right", "left"), "nod": ("to the rear", "to the front")}
 NAMES = {"lean_x": ("Lean", "side to side"), "nod": ("Nod", "front to back")}
@@ -146,18 +146,18 @@ def told_of(
 def _solved(setup: RidgeReadingSetup, told: list[Told]) -> tuple[Leans | None, Words | None]:
     if not told:
         return None, None
-    found = fitted(setup.flat_mm, setup.stepover_mm, told)
+    found = fitted(setup.flat_mm, setup.steps_mm, told)
     if found is not None:
         return found, None
-    odd = odd_one_out(setup.flat_mm, setup.stepover_mm, told)
+    odd = odd_one_out(setup.flat_mm, setup.steps_mm, told)
     which = " or ".join(t.named for t in odd) if odd else "more than one of them"
     text = say(
         "No lean leaves such ridges: they contradict one another. The rest would fit without "
-        "{which}. Was it the same cutter, and {s} from pass to pass, in both?",
+        "{which}. Was it the same cutter in both, with {s} from pass to pass?",
         which=which,
-        s=exact(setup.stepover_mm),
+        s=join([exact(s) for s in dict.fromkeys(setup.steps_mm)], " and "),
     )
-    return alone(setup.flat_mm, setup.stepover_mm, told), text
+    return alone(setup.flat_mm, setup.steps_mm, told), text
 
 
 def _side(key: str, grades: dict[str, str]) -> tuple[Literal[-1, 0, 1], Words | None]:
@@ -317,6 +317,6 @@ def foretold(setup: RidgeReadingSetup, lean_x: float, nod: float) -> dict[Patch,
     made: dict[Patch, float] = {}
     for patch in setup.cut:
         a, b = abs(lean_x) / 1000, abs(nod) / 1000
-        r = ridge(setup.flat_mm, setup.stepover_mm, *((a, b) if patch == "x" else (b, a)))
+        r = ridge(setup.flat_mm, setup.step_of(patch), *((a, b) if patch == "x" else (b, a)))
         made[patch] = r.step_mm if setup.steps else r.height_mm
     return made

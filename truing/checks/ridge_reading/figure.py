@@ -16,7 +16,7 @@ def sections(case: RidgeCase) -> list[RidgesFigure]:
         return []
     # where a side is not known, it is drawn as if it were the plus one
     lean_x, nod = (f.best * (f.side or 1) / 1000 for f in (finding.lean_x, finding.nod))
-    cuts = [Cut(p, setup.flat_mm, setup.stepover_mm, lean_x, nod) for p in setup.cut]
+    cuts = [Cut(p, setup.flat_mm, setup.step_of(p), lean_x, nod) for p in setup.cut]
     drawn = ridges_figure(
         plain("A section across the bands, as these leans would leave them"), cuts
     )

@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from truing.checks.cutting import NAIL, Cutting
+from truing.checks.cutting import NAIL, Cutting, cutting
 from truing.contract.readings import Grade
 from truing.contract.setup import Station
 from truing.machine import Machine
@@ -76,6 +76,15 @@ class RidgeReadingSetup(Cutting):
     stepover_mm: Mm = length(
         "From pass to pass", 54.0, gt=0.1, le=500, prompt="Nine tenths of the flat tells most."
     )
+    stepover_y_mm: Mm | None = length(
+        "From pass to pass, fed front–back",
+        None,
+        gt=0.1,
+        le=500,
+        prompt="Where that patch was cut with another step; empty for the same.",
+        when={"patches": ["both"]},
+        advanced=True,
+    )
     hide_mm: Mm = length(
         "A ridge that does not matter",
         0.02,
@@ -124,6 +133,16 @@ class RidgeReadingSetup(Cutting):
         return self.diameter_mm - 2 * self.corner_mm
 
     @property
+    def steps_mm(self) -> tuple[float, float]:
+        """From pass to pass, of the patch fed left–right and of the one fed front–back."""
+        other = self.stepover_y_mm if self.patches == "both" else None
+        return self.stepover_mm, other or self.stepover_mm
+
+    def step_of(self, patch: Patch) -> float:
+        """From pass to pass of a patch (mm)."""
+        return self.steps_mm[0 if patch == "x" else 1]
+
+    @property
     def cut(self) -> tuple[Patch, ...]:
         """The patches that were cut."""
         return ("x", "y") if self.patches == "both" else (self.patches,)
@@ -148,13 +167,14 @@ def checked(setup: RidgeReadingSetup) -> RidgeReadingSetup:
             expected="Read the ridges of a cutter that is flat for most of its width.",
             field="corner_mm",
         )
-    if setup.stepover_mm > setup.flat_mm:
-        raise Problem(
-            f"A step of {setup.stepover_mm:g} mm leaves a strip beside a cutter that is flat for "
-            f"{setup.flat_mm:g} mm.",
-            expected=f"Cut the patches with {WIDE * setup.flat_mm:.4g} mm from pass to pass.",
-            field="stepover_mm",
-        )
+    for field, step in zip(("stepover_mm", "stepover_y_mm"), setup.steps_mm, strict=True):
+        if step > setup.flat_mm:
+            raise Problem(
+                f"A step of {step:g} mm leaves a strip beside a cutter that is flat for "
+                f"{setup.flat_mm:g} mm.",
+                expected=f"Cut the patches with {WIDE * setup.flat_mm:.4g} mm from pass to pass.",
+                field=field,
+            )
     if setup.beside_mm >= 0.95 * setup.flat_mm / 2:
         raise Problem(
             "At the very edge of a pass marks cross whatever the lean.",
@@ -250,5 +270,6 @@ def proposed(machine: Machine) -> RidgeReadingSetup:
         stepover_mm=round(WIDE * cutter, 2),
         hide_mm=0.02 if machine.work == "board" else 0.005,
         seen_mm=0.01 if machine.work == "board" else 0.003,
+        **cutting(machine, cutter),
         arm_mm=max(20.0, min(100.0, round(0.3 * machine.table_y_mm))),
     )

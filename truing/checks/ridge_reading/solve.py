@@ -74,29 +74,34 @@ class Leans:
     y: Size
 
 
+Steps = tuple[float, float]
+"""From pass to pass (mm): of the patch fed along X, and of the one fed along Y."""
+
+
 @lru_cache(maxsize=64)
-def _fan(diameter_mm: float, stepover_mm: float) -> dict[tuple[Patch, str], tuple[Array, Array]]:
+def _fan(diameter_mm: float, steps_mm: Steps) -> dict[tuple[Patch, str], tuple[Array, Array]]:
     """By patch and by what is told: the directions, and what a lean of 1 makes in each."""
     # where a cusp turns into a step the curve bends: it is a direction of its own
-    bend = math.acos(math.sqrt(min(1.0, stepover_mm / diameter_mm)))
-    fan = np.unique([*np.linspace(0.0, math.pi / 2, FAN), bend, math.pi / 2 - bend])
+    bends = [math.acos(math.sqrt(min(1.0, s / diameter_mm))) for s in steps_mm]
+    both = [b for bend in bends for b in (bend, math.pi / 2 - bend)]
+    fan = np.unique([*np.linspace(0.0, math.pi / 2, FAN), *both])
     found: dict[tuple[Patch, str], tuple[Array, Array]] = {}
     patches: tuple[Patch, Patch] = ("x", "y")
-    for patch in patches:
+    for patch, step in zip(patches, steps_mm, strict=True):
         about = fan if patch == "x" else math.pi / 2 - fan
-        ridges = [ridge(diameter_mm, stepover_mm, math.cos(t), math.sin(t)) for t in about]
+        ridges = [ridge(diameter_mm, step, math.cos(t), math.sin(t)) for t in about]
         found[patch, "height"] = (fan, np.array([r.height_mm for r in ridges]))
         found[patch, "step"] = (fan, np.array([r.step_mm for r in ridges]))
         found[patch, "marks"] = (fan, np.cos(about))
     return found
 
 
-def leans(diameter_mm: float, stepover_mm: float, told: Sequence[Told]) -> Leans | None:
+def leans(diameter_mm: float, steps_mm: Steps, told: Sequence[Told]) -> Leans | None:
     """The leans that fit everything that was told; None where no leans do.
 
     An unbounded side is infinite.
     """
-    fan = _fan(diameter_mm, stepover_mm)
+    fan = _fan(diameter_mm, steps_mm)
     theta = fan["x", "height"][0]
     low = np.zeros_like(theta)
     high = np.full_like(theta, np.inf)
@@ -154,29 +159,29 @@ def _best(
     return float(theta[at]), float(lean[at])
 
 
-def fitted(diameter_mm: float, stepover_mm: float, told: Sequence[Told]) -> Leans | None:
+def fitted(diameter_mm: float, steps_mm: Steps, told: Sequence[Told]) -> Leans | None:
     """`leans`, where limits of 95 % may miss now and then: what just fails to fit is taken with
     limits half as wide again as those that would fit. None for what does not fit at twice its
     limits: that contradicts itself."""
-    found = leans(diameter_mm, stepover_mm, told)
+    found = leans(diameter_mm, steps_mm, told)
     for times in () if found else STRETCH:
-        if leans(diameter_mm, stepover_mm, [t.wider(times) for t in told]):
-            return leans(diameter_mm, stepover_mm, [t.wider(times + 0.5) for t in told])
+        if leans(diameter_mm, steps_mm, [t.wider(times) for t in told]):
+            return leans(diameter_mm, steps_mm, [t.wider(times + 0.5) for t in told])
     return found
 
 
-def odd_one_out(diameter_mm: float, stepover_mm: float, told: Sequence[Told]) -> list[Told]:
+def odd_one_out(diameter_mm: float, steps_mm: Steps, told: Sequence[Told]) -> list[Told]:
     """Where all of it contradicts itself: each thing without which the rest fits."""
     return [
         t
         for t in told
-        if fitted(diameter_mm, stepover_mm, [o for o in told if o is not t]) is not None
+        if fitted(diameter_mm, steps_mm, [o for o in told if o is not t]) is not None
     ]
 
 
-def alone(diameter_mm: float, stepover_mm: float, told: Sequence[Told]) -> Leans:
+def alone(diameter_mm: float, steps_mm: Steps, told: Sequence[Told]) -> Leans:
     """Of things that contradict one another: whatever any one of them allows."""
-    each = [found for t in told if (found := leans(diameter_mm, stepover_mm, [t]))]
+    each = [found for t in told if (found := leans(diameter_mm, steps_mm, [t]))]
 
     def over(sizes: Sequence[Size]) -> Size:
         return Size(

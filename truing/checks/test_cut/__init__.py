@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.common import expectation
-from truing.checks.fits import within_travel
+from truing.checks.cutting import beyond_travel, offered
 from truing.checks.test_cut.advise import advise
 from truing.checks.test_cut.evaluate import (
     TestCutFinding,
@@ -19,7 +19,7 @@ from truing.checks.test_cut.evaluate import (
 )
 from truing.checks.test_cut.figure import figures
 from truing.checks.test_cut.foretold import LEANS_ON
-from truing.checks.test_cut.program import programs
+from truing.checks.test_cut.program import cuts
 from truing.checks.test_cut.setup import TestCutSetup, checked, proposed, stations
 from truing.checks.test_cut.sketch import set_up
 from truing.checks.test_cut.solve import solved
@@ -64,14 +64,7 @@ class TestCut(Check[TestCutSetup, TestCutFinding]):
         return proposed(machine)
 
     def doubts(self, setup: TestCutSetup, machine: Machine) -> list[Words]:
-        return [
-            *within_travel(
-                machine, "left_right", setup.width_mm + setup.cutter_mm, "The cut across"
-            ),
-            *within_travel(
-                machine, "front_back", setup.depth_mm + setup.cutter_mm, "The cut along"
-            ),
-        ]
+        return beyond_travel(machine, cuts(setup, machine))
 
     def tolerances(self, machine: Machine) -> Tolerances:
         if machine.work == "board":
@@ -137,7 +130,7 @@ class TestCut(Check[TestCutSetup, TestCutFinding]):
         return judged.model_copy(update={"sentence": join(said)})
 
     def programs(self, setup: TestCutSetup, machine: Machine) -> list[CutProgram]:
-        return programs(checked(setup), machine, self.key)
+        return offered(setup, machine, cuts(checked(setup), machine), self.key)
 
     def figures(self, case: CutCase) -> list[Figure]:
         return figures(case)

@@ -5,37 +5,45 @@ from __future__ import annotations
 
 import math
 
-from truing.checks.cutting import CORNERS, RAMP_DEG, Patches, Piece, Place, offered, patches
+from truing.checks.cutting import (
+    CORNERS,
+    OUT,
+    RAMP_DEG,
+    STOCK,
+    Cut,
+    Patches,
+    Piece,
+    Place,
+    patches,
+)
 from truing.checks.test_cut.setup import TestCutSetup
-from truing.contract.cut import CutProgram
 from truing.machine import Machine
 from truing.surfacing.path import Move
 
 LEFT_MM = 0.2
 """What roughing leaves for the last pass, which goes the other way round."""
-STOCK = 0.75
-"""Of the cutter, by which the block is larger each side: one pass takes all of it."""
 
 
-def programs(setup: TestCutSetup, machine: Machine, kind: str) -> list[CutProgram]:
-    """One for each cutter."""
+def cuts(setup: TestCutSetup, machine: Machine) -> list[Cut]:
+    """What is cut, with which cutter, and how it goes."""
     found = []
     if setup.face:
-        how = Patches(diameter_mm=setup.face_mm, stepover_mm=setup.stepover_mm)
-        found.append(patches(setup, machine, how, kind))
+        how = Patches(diameter_mm=setup.face_mm, steps_mm=(setup.stepover_mm, setup.stepover_mm))
+        found += patches(setup, machine, how)
     if setup.square or setup.hole:
-        found.append(_outline(setup, machine, kind))
+        found.append(_outline(setup))
     return found
 
 
-def _outline(setup: TestCutSetup, machine: Machine, kind: str) -> CutProgram:
+def _outline(setup: TestCutSetup) -> Cut:
     d = setup.cutter_mm
     half = [v / 2 + (STOCK * d if setup.square else d) for v in _size(setup)]
+    feed = setup.fast(d).feed_mm_min
     moves: list[Move] = []
     if setup.hole:
-        moves += _hole(setup)
+        moves += _hole(setup, feed)
     if setup.square:
-        moves += _square(setup)
+        moves += _square(setup, feed)
     names = [n for n, on in (("square", setup.square), ("hole", setup.hole)) if on]
     piece = Piece(
         key="-".join(names),
@@ -45,7 +53,7 @@ def _outline(setup: TestCutSetup, machine: Machine, kind: str) -> CutProgram:
         diameter_mm=d,
         deepest_mm=setup.outline_mm,
     )
-    return offered(setup, machine, piece, moves, kind)
+    return Cut(piece, moves)
 
 
 def _size(setup: TestCutSetup) -> tuple[float, float]:
@@ -65,13 +73,14 @@ def _ring(setup: TestCutSetup, left: float) -> list[Place]:
     d = setup.cutter_mm
     x, y = (v / 2 + d / 2 + left for v in (setup.width_mm, setup.depth_mm))
     corners = [(sx * x, sy * y) for sx, sy in CORNERS.values()]
-    out = 2 * d
+    # beside the block, and room to come down there
+    out = (STOCK + OUT) * d
     return [(-x - out, -y), *corners[1:], corners[0], (-x, -y - out)]
 
 
-def _square(setup: TestCutSetup) -> list[Move]:
+def _square(setup: TestCutSetup, feed: float) -> list[Move]:
     """Roughed down one way round, then cut to size the other way round, bite by bite as well."""
-    feed, safe = setup.feed_mm_min, setup.safe_mm
+    safe = setup.safe_mm
     moves: list[Move] = []
     depths = _depths(setup)
     for z, ring in [
@@ -89,16 +98,23 @@ def _square(setup: TestCutSetup) -> list[Move]:
     return moves
 
 
-def _hole(setup: TestCutSetup) -> list[Move]:
-    """Down one helix inside of it and a second to size, each once more round at the bottom; the
-    last turn is made twice, so that all of it begins where slack is taken up."""
-    final = (setup.hole_mm - setup.cutter_mm) / 2
+def _hole(setup: TestCutSetup, feed: float) -> list[Move]:
+    """Down helices inside of it, each wider than the last by less than the cutter, and one more to
+    size, each once more round at the bottom; the last turn is made twice, so that all of it begins
+    where slack is taken up. Nothing is left standing in the middle."""
+    d = setup.cutter_mm
+    final = (setup.hole_mm - d) / 2
     rough = max(final - LEFT_MM, 0.6 * final)
-    return [*_helix(setup, rough, 1), *_helix(setup, final, 2)]
+    # the first clears its own middle
+    radii = [rough if rough < CLEARS * d else FIRST * d]
+    more = math.ceil((rough - radii[0]) / (WIDER * d) - 1e-9)
+    radii += [radii[0] + (rough - radii[0]) * (k + 1) / more for k in range(more)]
+    moves = [m for radius in radii for m in _helix(setup, radius, 1, feed)]
+    return [*moves, *_helix(setup, final, 2, feed)]
 
 
-def _helix(setup: TestCutSetup, radius: float, more: int) -> list[Move]:
-    feed, safe, clockwise = setup.feed_mm_min, setup.safe_mm, setup.round == "cw"
+def _helix(setup: TestCutSetup, radius: float, more: int, feed: float) -> list[Move]:
+    safe, clockwise = setup.safe_mm, setup.round == "cw"
     drop = min(setup.bite_mm, 0.9 * 2 * math.pi * radius * math.tan(math.radians(RAMP_DEG)))
     depth = setup.outline_mm + AIR_MM
     turns = math.ceil(depth / drop - 1e-9)
@@ -106,10 +122,13 @@ def _helix(setup: TestCutSetup, radius: float, more: int) -> list[Move]:
     levels = [AIR_MM - depth * (k + 1) / turns for k in range(turns)]
     levels += [levels[-1]] * more
     moves += [Move(radius, 0.0, round(z, 4), feed, (0.0, 0.0), clockwise) for z in levels]
-    # away from the wall before it goes up
-    inside = 0.9 * radius
+    # away from the wall before it goes up, into what is cut already
+    inside = radius - min(0.1 * radius, 0.1 * setup.cutter_mm)
     return [*moves, Move(inside, 0.0, moves[-1].z, feed), Move(inside, 0.0, safe)]
 
 
+CLEARS, FIRST, WIDER = 0.49, 0.45, 0.8
+"""Of the cutter: a helix of less leaves nothing in its middle; of several the first one's radius,
+and by how much each is wider than the one before."""
 AIR_MM = 0.3
 """Over the block, where the helix begins."""

@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from truing.checks.cutting import CORNERS, LENGTHS, NAIL, Cutting
+from truing.checks.cutting import CORNERS, LENGTHS, NAIL, ROUND, Cutting, cutting
 from truing.contract.readings import Grade
 from truing.contract.setup import Station
 from truing.machine import Machine
@@ -276,9 +276,18 @@ def _thickness(setup: TestCutSetup) -> list[CutStation]:
 
 
 def proposed(machine: Machine) -> TestCutSetup:
-    """As large as the table lets it be, and a caliper closes on."""
+    """As large as table and travel let it be, and a caliper closes on."""
     cutter = 12.0 if machine.table_x_mm > 350 else 6.0
-    size = [min(100.0, round(0.4 * v, -1)) for v in (machine.table_x_mm, machine.table_y_mm)]
+    slides = (machine.slide("left_right"), machine.slide("front_back"))
+    size = [
+        min(
+            100.0,
+            round(0.4 * table, -1),
+            # what the cutter runs beyond the piece, and in and out beside it
+            5 * math.floor((slide.travel_mm - ROUND * cutter) / 5) if slide else math.inf,
+        )
+        for table, slide in zip((machine.table_x_mm, machine.table_y_mm), slides, strict=True)
+    ]
     wide, deep = (max(20.0, v) for v in size)
     face = min(machine.cutter_mm, wide)
     return TestCutSetup(
@@ -291,4 +300,5 @@ def proposed(machine: Machine) -> TestCutSetup:
         stepover_mm=round(0.9 * face, 2),
         seen_mm=0.01 if machine.work == "board" else 0.003,
         bite_mm=1.0 if machine.work == "board" else 0.5,
+        **cutting(machine, cutter),
     )

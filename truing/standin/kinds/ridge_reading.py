@@ -41,7 +41,7 @@ def read(
             return Seen(grade="crossed")
         return Seen(grade="leading" if lower > 0 else "trailing")
     height, step, high = _bands(
-        float(lean[0]), float(lean[1]), setup.flat_mm / 2, setup.stepover_mm
+        float(lean[0]), float(lean[1]), setup.flat_mm / 2, setup.step_of(station.patch)
     )
     if station.what == "edge":
         if step <= 0.004:

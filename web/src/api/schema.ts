@@ -6025,15 +6025,26 @@ export interface components {
              */
             kind: "ridge_reading";
             /**
-             * Feed of the cut (mm/min)
-             * @default 600
+             * Cut in
+             * @default steel
+             * @enum {string}
              */
-            feed_mm_min: number;
+            material: "mdf" | "ply" | "softwood" | "hardwood" | "plastic" | "aluminium" | "brass" | "steel";
             /**
-             * Speed of the cutter (rev/min)
+             * Teeth of the cutter
+             * @default 2
+             */
+            teeth: number;
+            /**
+             * Fastest that it may turn (rev/min)
              * @default 6000
              */
             rev_per_min: number;
+            /**
+             * Fastest feed (mm/min)
+             * @default 600
+             */
+            feed_mm_min: number;
             /**
              * Depth of one cut
              * @default 0.3
@@ -6083,6 +6094,8 @@ export interface components {
              * @default 54
              */
             stepover_mm: number;
+            /** From pass to pass, fed front–back */
+            stepover_y_mm?: number | null;
             /**
              * A ridge that does not matter
              * @default 0.02
@@ -6545,15 +6558,26 @@ export interface components {
              */
             kind: "test_cut";
             /**
-             * Feed of the cut (mm/min)
-             * @default 600
+             * Cut in
+             * @default steel
+             * @enum {string}
              */
-            feed_mm_min: number;
+            material: "mdf" | "ply" | "softwood" | "hardwood" | "plastic" | "aluminium" | "brass" | "steel";
             /**
-             * Speed of the cutter (rev/min)
+             * Teeth of the cutter
+             * @default 2
+             */
+            teeth: number;
+            /**
+             * Fastest that it may turn (rev/min)
              * @default 6000
              */
             rev_per_min: number;
+            /**
+             * Fastest feed (mm/min)
+             * @default 600
+             */
+            feed_mm_min: number;
             /**
              * Depth of one cut
              * @default 0.3
