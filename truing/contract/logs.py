@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import io
 import re
-from typing import Any
+from collections.abc import Iterator
 
 import numpy as np
+from numpy.typing import NDArray
 
 from truing.measure.lengths import Unit, unit_size_mm
 from truing.measure.problem import Problem
@@ -14,9 +16,11 @@ MOST_POINTS = 200_000
 _NAME = re.compile(r"[A-Za-z][\w.]*")
 _REPORT = re.compile(r"[\[(](?:[A-Za-z]\w*[:,\s])?([^\])]*)[\])]")
 _FIGURE = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
+Table = NDArray[np.float64]
+REMARKS = "#%"
 LEAST_FIGURES = 3
-MOST_CHATTER = 1000
-"""Lines before the first report in brackets."""
+MOST_CHATTER, MOST_LOOKED = 1000, 200_000
+"""Lines, and letters, before the first report in brackets."""
 _MARKS = (";", "\t", ",", None)
 """What can stand between columns; None for blanks."""
 
@@ -32,33 +36,68 @@ def read_log(text: str, unit: Unit = "mm") -> dict[str, list[float]]:
     whatever else the log has between them.
     """
     text = _reports(text) or text
-    lines = [
-        (i, line.strip())
-        for i, line in enumerate(text.splitlines(), 1)
-        if line.strip() and line.lstrip()[0] not in "#%"
-    ]
-    if not lines:
+    first, last = _ends(text)
+    if not first:
         raise Problem("There is nothing in it.", expected="Lines of figures.", field="text")
-    mark = next((m for m in _MARKS if m is None or m in lines[-1][1]), None)
-    names = _names(lines[0][1], mark)
-    rows = lines[1:] if names else lines
-    if not rows:
+    mark = next((m for m in _MARKS if m is None or m in last), None)
+    names = _names(first, mark)
+    if names and first == last:
         raise Problem("There are no figures in it.", expected="Lines of figures.", field="text")
-    if len(rows) > MOST_POINTS:
+    table = _at_once(text, mark, first if names else "")
+    if table is None or (names and table.shape[1] != len(names)):
+        table = _by_lines(text, mark, len(names), first if names else "")
+    if len(table) > MOST_POINTS:
         raise Problem(
-            f"{len(rows)} points are more than a log can have.",
+            f"{len(table)} points are more than a log can have.",
             expected=f"Thin it out to {MOST_POINTS}.",
             field="text",
         )
-    width = len(rows[0][1].split(mark))
-    names = names or [chr(ord("a") + i) for i in range(width)]
-    table = _table(rows, mark, len(names)) * unit_size_mm(unit, None)
+    names = names or [chr(ord("a") + i) for i in range(table.shape[1])]
+    table = table * unit_size_mm(unit, None)
     return {name: table[:, i].tolist() for i, name in enumerate(names)}
+
+
+def _lines(text: str) -> Iterator[tuple[int, str]]:
+    """Lines that say something, with their numbers."""
+    for i, line in enumerate(text.splitlines(), 1):
+        bare = line.strip()
+        if bare and bare[0] not in REMARKS:
+            yield i, bare
+
+
+def _ends(text: str) -> tuple[str, str]:
+    """The first and the last line that say something; empty where none does."""
+    first = next(_lines(text), (0, ""))[1]
+    back = text.rstrip()
+    while back:
+        back, _, line = back.rpartition("\n")
+        if line.strip() and line.strip()[0] not in REMARKS:
+            return first, line.strip()
+    return first, first
+
+
+def _at_once(text: str, mark: str | None, head: str) -> Table | None:
+    """All lines as a table, quickly; None where one of them is not as the others."""
+    if any(sign in text for sign in REMARKS):
+        return None
+    try:
+        found = np.loadtxt(
+            io.StringIO(text.lstrip()),
+            delimiter=mark,
+            ndmin=2,
+            comments=None,
+            skiprows=1 if head else 0,
+        )
+    except ValueError:
+        return None
+    return found if len(found) and bool(np.isfinite(found).all()) else None
 
 
 def _reports(text: str) -> str:
     """The figures of each report in brackets, a line each; nothing where there are none."""
-    if not any(line.lstrip()[:1] in ("[", "(") for line in text.splitlines()[:MOST_CHATTER]):
+    if not any(
+        line.lstrip()[:1] in ("[", "(") for line in text[:MOST_LOOKED].splitlines()[:MOST_CHATTER]
+    ):
         return ""
     found = []
     for line in text.splitlines():
@@ -90,17 +129,14 @@ def _number(cell: str) -> float | None:
         return None
 
 
-def _table(rows: list[tuple[int, str]], mark: str | None, width: int) -> Any:
-    joined = (mark or " ").join(line for _, line in rows)
-    try:
-        cells = np.array(joined.split(mark), dtype=float)
-        if len(cells) == len(rows) * width and bool(np.isfinite(cells).all()):
-            return cells.reshape(len(rows), width)
-    except ValueError:
-        pass
-    # something is wrong: find the line
-    for i, line in rows:
+def _by_lines(text: str, mark: str | None, width: int, head: str) -> Table:
+    """The same line by line; Problem, which names the line, where one is not as the others."""
+    table = []
+    for n, (i, line) in enumerate(_lines(text)):
+        if n == 0 and head:
+            continue
         found = [_number(c) for c in line.split(mark)]
+        width = width or len(found)
         if len(found) != width or any(v is None or not np.isfinite(v) for v in found):
             raise Problem(
                 f"Line {i}, “{line[:60]}”, is not {width} figure{'s' if width > 1 else ''}.",
@@ -108,4 +144,5 @@ def _table(rows: list[tuple[int, str]], mark: str | None, width: int) -> Any:
                 "decimals.",
                 field="text",
             )
-    raise AssertionError("unreachable: every line has its figures")
+        table.append(found)
+    return np.array(table, dtype=float)

@@ -232,7 +232,27 @@ def _spread_out(x: Heights, y: Heights) -> None:
 def _plane(x: Heights, y: Heights, z: Heights) -> Heights:
     """(height at the points' centre, slope along X, slope along Y), in mm per mm."""
     a = np.column_stack([np.ones(len(x)), x - x.mean(), y - y.mean()])
-    return np.asarray(np.linalg.lstsq(a, z, rcond=None)[0])
+    return _fitted(a, z)[0]
+
+
+MANY = 5_000
+"""Points from which on the normal equations do: of places scaled to 1 they lose no figure that
+counts, and take a tenth of the time."""
+
+
+def _fitted(a: Heights, z: Heights) -> tuple[Heights, float]:
+    """Least squares of rows, and the smallest singular value of those rows, as columns scaled to
+    their largest."""
+    scale = np.abs(a).max(axis=0)
+    a = a / np.where(scale > 0, scale, 1.0)
+    if len(a) < MANY:
+        fit, _, _, singular = np.linalg.lstsq(a, z, rcond=None)
+        least = float(singular.min())
+    else:
+        square = a.T @ a
+        least = math.sqrt(max(0.0, float(np.linalg.eigvalsh(square)[0])))
+        fit = np.linalg.lstsq(square, a.T @ z, rcond=None)[0]
+    return np.asarray(fit / np.where(scale > 0, scale, 1.0)), least
 
 
 def _design(x: Heights, y: Heights) -> Heights:
@@ -244,10 +264,8 @@ def _shape(x: Heights, y: Heights, z: Heights) -> Heights | None:
     """(c, a, b, p, q, s); None where the places cannot tell it: two rows show no bow."""
     if len(x) < BENDS:
         return None
-    a = _design(x, y)
-    scale = np.abs(a).max(axis=0)
-    fit, _, _, singular = np.linalg.lstsq(a / scale, z, rcond=None)
-    return None if singular.min() < 1e-6 * len(x) else np.asarray(fit / scale)
+    fit, least = _fitted(_design(x, y), z)
+    return None if least < 1e-6 * len(x) else fit
 
 
 def _bends(shape: Heights, x: Heights, y: Heights, big: float) -> list[Quantity]:
