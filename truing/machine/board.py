@@ -65,7 +65,11 @@ class KeepOut(Part):
     may_cut: bool = Field(
         False,
         title="A cutter survives it",
-        json_schema_extra=hint("Brass, or a nail of it. Never steel.", field="switch"),
+        json_schema_extra=hint(
+            "Brass, or a nail of it. Never steel.",
+            field="switch",
+            when={"what": [key for key in KEEP_OUTS if key != "wall"]},
+        ),
     )
 
     @model_validator(mode="after")

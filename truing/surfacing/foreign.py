@@ -69,7 +69,7 @@ class Stated(BaseModel):
     )
     y_mm: Mm = length("Y0 lies behind mid bed by", 0.0, ge=-3000, le=3000)
     top_mm: Mm = length(
-        "At X0 Y0 the work’s face stands at Z",
+        "At X0 Y0 the face stands at Z",
         0.0,
         ge=-200,
         le=200,
@@ -116,7 +116,7 @@ class Stated(BaseModel):
         title="Other zeros",
         json_schema_extra=hint(
             "From this program’s own, in mm: G55 X120 Y0 Z-2; machine X-20 Y-30 Z60",
-            field="text",
+            field="lines",
             advanced=True,
         ),
     )
@@ -130,9 +130,9 @@ class Stated(BaseModel):
         max_length=1000,
         title="Tools that it changes to",
         json_schema_extra=hint(
-            f"In mm, by their numbers: {EXAMPLE}. What the table does not have is taken for the "
+            f"A line each, in mm, by their numbers: {EXAMPLE}. What is not there is taken for the "
             "cutter above.",
-            field="text",
+            field="lines",
             advanced=True,
         ),
     )

@@ -50,7 +50,7 @@ def after(board: Board, off_mm: float, left: Sequence[Outline]) -> Board:
     stand = sorted(stand, key=lambda s: -s[0].area)[:MOST_WALLS]
     others = [k for k in lower.keep_outs if not k.is_wall]
     taken = {k.name.strip().casefold() for k in others}
-    names = (name for n in range(1, 200) if (name := f"wall {n}") not in taken)
+    names = (name for n in range(1, 200) if (name := f"Wall {n}").casefold() not in taken)
     walls = [_wall(area, up, name) for (area, up), name in zip(stand, names, strict=False)]
     room = 60 - len(others)
     return Board.model_validate(

@@ -110,7 +110,7 @@ class RidgeReadingSetup(Cutting):
         prompt="How deep it is. In good light on metal 0.002 mm, in board 0.01 mm.",
     )
     beside_mm: Mm = length(
-        "Marks looked at, beside the middle of a pass",
+        "Marks looked at beside mid pass",
         0.0,
         ge=0,
         le=250,

@@ -6112,7 +6112,7 @@ export interface components {
              */
             seen_mm: number;
             /**
-             * Marks looked at, beside the middle of a pass
+             * Marks looked at beside mid pass
              * @default 0
              */
             beside_mm: number;

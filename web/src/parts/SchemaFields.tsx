@@ -260,6 +260,9 @@ const Field = memo((props: FieldProps) => {
       id={id}
       type={spec.kind === "date" ? "date" : "text"}
       autoComplete="off"
+      multiline={spec.kind === "lines"}
+      minRows={spec.kind === "lines" ? 2 : undefined}
+      sx={spec.kind === "lines" ? { gridColumn: "1 / -1" } : undefined}
       slotProps={{
         htmlInput: { inputMode: spec.kind === "integer" ? "numeric" : undefined },
         input: unit

@@ -19,6 +19,7 @@ export interface FieldSpec {
     | "choices"
     | "switch"
     | "text"
+    | "lines"
     | "date"
     | "rows"
     | "hidden"
