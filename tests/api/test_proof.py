@@ -52,10 +52,12 @@ def test_pieces_can_be_had_as_programs_and_read_as_such(owner: Person) -> None:
 def test_a_machine_with_handwheels_has_a_list_and_no_file(owner: Person) -> None:
     ridges = Sitting(owner, "column_mill", "ridge_reading", FINE)
     ridges.set_up()
-    (patches,) = programs(ridges)
-    assert patches["program"] == ""
-    assert len(patches["by_hand"]) == 6
-    refused = file(ridges, "patches")
+    # both on one block would run beyond its travel
+    patches = programs(ridges)
+    assert [p["key"] for p in patches] == ["patch-x", "patch-y"]
+    assert [p["program"] for p in patches] == ["", ""]
+    assert [len(p["by_hand"]) for p in patches] == [3, 3]
+    refused = file(ridges, "patch-x")
     assert refused.status_code == 422
     assert "list for handwheels" in refused.json()["errors"][0]["expected"]
 

@@ -1,8 +1,9 @@
 /**
- * Readings on their way to the record. Each is written to IndexedDB the moment it is entered and
- * leaves only when the server has it, or when the person takes it back: a lost connection, a
- * restart, a reload or somebody else at the same device loses nothing. Each belongs to the person
- * who typed it, and goes out in nobody else's name.
+ * Readings on their way to the record. Each is written down on the device in the same breath in
+ * which it is entered, and leaves only when the server has it, or when the person takes it back: a
+ * lost connection, a server that is slow or silent, a restart, a reload, a tab that is closed or
+ * somebody else at the same device loses nothing. Each belongs to the person who typed it, and goes
+ * out in nobody else's name.
  */
 import { createStore, del, entries, set } from "idb-keyval";
 import { useSyncExternalStore } from "react";
@@ -32,6 +33,8 @@ export interface Outgoing {
   refused?: { message: string; status: number };
   /** The person wants it out of the way, and not lost. */
   aside?: boolean;
+  /** The page that looks at it, or asks the person about it, before it is sent. */
+  looking?: string;
 }
 
 /** Puts news where screens read it; done when they have it. */
@@ -39,13 +42,22 @@ type Keep = (news: News) => void | Promise<void>;
 
 const RETRY_MS = 2500;
 const MOST_TRIES = 3;
+/** After so long a server is called slow; after so long it is asked anew. */
+const SLOW_MS = 4000;
+const ANSWER_MS = 60_000;
 const store = createStore("calm-square", "outbox");
+/** The same, at once: what is written there stands when the key that entered it is done. */
+const JOURNAL = "calm-square.outbox.";
+/** This page, for as long as it is open. */
+export const PAGE = `calm-square.page.${uuid()}`;
 
 let everyone: Outgoing[] = [];
 let mine: Outgoing[] = [];
 let person = "";
 let reached = true;
+let slow = false;
 let sending = false;
+let stamped = 0;
 let keep: Keep = () => undefined;
 const listeners = new Set<() => void>();
 
@@ -55,20 +67,69 @@ function changed(next: Outgoing[]): void {
   for (const listener of listeners) listener();
 }
 
+/** When something is entered: never the moment of what was entered before it. */
+export function stamp(): string {
+  stamped = Math.max(Date.now(), stamped + 1);
+  return new Date(stamped).toISOString();
+}
+
 async function put(item: Outgoing): Promise<void> {
+  const text = JSON.stringify(item);
+  const name = `${JOURNAL}${item.id}`;
+  try {
+    localStorage.setItem(name, text);
+  } catch {
+    // no room, or not allowed: the store below takes it a moment later
+  }
   changed([...everyone.filter((w) => w.id !== item.id), item]);
   await set(item.id, item, store);
+  // unless it was written down anew meanwhile
+  if (localStorage.getItem(name) === text) localStorage.removeItem(name);
+}
+
+/** What was written down and had no time to reach the store. */
+function journal(): Outgoing[] {
+  const found: Outgoing[] = [];
+  for (const name of Object.keys(localStorage).filter((n) => n.startsWith(JOURNAL)))
+    try {
+      found.push(JSON.parse(localStorage.getItem(name) ?? "") as Outgoing);
+    } catch {
+      localStorage.removeItem(name);
+    }
+  return found;
+}
+
+/** The pages of this device that are open, as far as a browser tells. */
+async function openPages(): Promise<Set<string>> {
+  const held = (await navigator.locks?.query())?.held ?? [];
+  return new Set(held.map((lock) => lock.name ?? ""));
+}
+
+/** What a page looked at that is not there any more is sent as it was typed. */
+async function takeOver(): Promise<void> {
+  const left = everyone.filter((item) => item.looking && item.looking !== PAGE);
+  if (left.length === 0) return;
+  const open = await openPages();
+  for (const item of left)
+    if (item.looking && !open.has(item.looking)) await put({ ...item, looking: undefined });
 }
 
 /** Load what an earlier page left, and begin sending. */
 export async function startOutbox(onKept: Keep): Promise<void> {
   keep = onKept;
-  const left = (await entries<string, Outgoing>(store)).map(([, item]) => item);
-  const known = new Set(left.map((item) => item.id));
-  changed([...everyone.filter((item) => !known.has(item.id)), ...left.map(withOwner)]);
+  // held for as long as this page is open
+  void navigator.locks?.request(PAGE, () => new Promise(() => {}));
+  const noted = journal();
+  const newer = new Set(noted.map((item) => item.id));
+  const stored = (await entries<string, Outgoing>(store)).map(([, item]) => item);
+  const left = [...stored.filter((item) => !newer.has(item.id)), ...noted];
+  const mean = new Set(everyone.map((item) => item.id));
+  changed([...everyone, ...left.filter((item) => !mean.has(item.id)).map(withOwner)]);
+  for (const item of noted) if (!mean.has(item.id)) await put(withOwner(item));
+  await takeOver();
   whenAnswered(() => setReached(true));
   window.addEventListener("online", () => void flush());
-  window.setInterval(() => void flush(), RETRY_MS);
+  window.setInterval(() => void takeOver().then(flush), RETRY_MS);
   void flush();
 }
 
@@ -93,9 +154,17 @@ export async function post(item: Omit<Outgoing, "owner">): Promise<void> {
   void flush();
 }
 
+/** Nobody looks at this round's readings any more: they are sent as they were typed. */
+export async function release(roundId: string): Promise<void> {
+  const left = everyone.filter((w) => w.roundId === roundId && w.looking === PAGE);
+  for (const item of left) await put({ ...item, looking: undefined });
+  if (left.length > 0) void flush();
+}
+
 /** Take back a reading that the server would not have. */
 export async function discard(id: string): Promise<void> {
   changed(everyone.filter((w) => w.id !== id));
+  localStorage.removeItem(`${JOURNAL}${id}`);
   await del(id, store);
 }
 
@@ -103,7 +172,7 @@ export async function discard(id: string): Promise<void> {
 export async function sendAgain(id: string, to?: { id: string; number: number }): Promise<void> {
   const item = everyone.find((w) => w.id === id);
   if (!item) return;
-  const { refused: _, aside: __, tries: ___, ...rest } = item;
+  const { refused: _, aside: __, tries: ___, looking: ____, ...rest } = item;
   await post(to ? { ...rest, roundId: to.id, at: { ...rest.at, round: to.number } } : rest);
 }
 
@@ -154,13 +223,15 @@ export async function flush(): Promise<void> {
   const failed = new Set<string>();
   try {
     for (;;) {
-      const item = mine.find((w) => !w.refused && !failed.has(w.id) && !waitsFor(w));
+      const item = mine.find((w) => !w.refused && !w.looking && !failed.has(w.id) && !waitsFor(w));
       if (!item) break;
+      const late = window.setTimeout(() => setSlow(true), SLOW_MS);
       try {
         const news = await told(
           api.PUT("/api/v1/rounds/{round_id}/readings/{reading_id}", {
             params: { path: { round_id: item.roundId, reading_id: item.id } },
             body: item.body,
+            signal: AbortSignal.timeout(ANSWER_MS),
           }),
         );
         setReached(true);
@@ -185,11 +256,20 @@ export async function flush(): Promise<void> {
           failed.add(item.id);
           await put({ ...item, tries });
         }
+      } finally {
+        window.clearTimeout(late);
+        setSlow(false);
       }
     }
   } finally {
     sending = false;
   }
+}
+
+function setSlow(now: boolean): void {
+  if (slow === now) return;
+  slow = now;
+  for (const listener of listeners) listener();
 }
 
 function setReached(now: boolean): void {
@@ -208,6 +288,9 @@ export const useOutbox = (): Outgoing[] => useSyncExternalStore(subscribe, () =>
 
 /** Whether the server answered when it was last asked. */
 export const useReached = (): boolean => useSyncExternalStore(subscribe, () => reached);
+
+/** Whether the server is asked and takes its time. */
+export const useSlow = (): boolean => useSyncExternalStore(subscribe, () => slow);
 
 /** How a reading was typed, with its unit; an answer by its grade. */
 export function asTyped({ body }: Outgoing): string {

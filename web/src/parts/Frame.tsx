@@ -7,7 +7,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { NavLink, Link as RouterLink, useLocation, useNavigate } from "react-router";
 import { api, told } from "../api/client";
-import { useOutbox, useReached } from "../api/outbox";
+import { useOutbox, useReached, useSlow } from "../api/outbox";
 import type { Me } from "../api/queries";
 import { useSettings } from "../settings";
 import { count, KeptHere } from "./KeptHere";
@@ -220,8 +220,12 @@ function Connection() {
     (item) => item.refused && !item.aside && pathname !== `/checks/${item.checkId}`,
   ).length;
   const reached = useReached();
+  const slow = useSlow();
+  const late = `The server is slow. ${waiting > 1 ? `${waiting} readings are` : "What you typed is"} kept on this device: read on.`;
   const text = reached
-    ? waiting > 0 && `Sending ${waiting} ${waiting > 1 ? "readings" : "reading"}…`
+    ? slow
+      ? late
+      : waiting > 0 && `Sending ${waiting} ${waiting > 1 ? "readings" : "reading"}…`
     : `No connection. ${
         waiting
           ? `${waiting} ${waiting > 1 ? "readings are" : "reading is"} kept on this device and will be sent when it is back.`
@@ -229,7 +233,7 @@ function Connection() {
       }`;
   return (
     <Box role="status" aria-live="polite">
-      {text && !reached && (
+      {text && (slow || !reached) && (
         <Box
           sx={(t) => ({
             px: 2,

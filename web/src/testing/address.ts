@@ -9,14 +9,23 @@ type Answering = (request: Request) => Promise<Response>;
 const HERE = globalThis as unknown as { answering?: Answering };
 
 const At = globalThis.Request;
+/** When each is given up: the page's signals are none that this Request knows. */
+const ends = new WeakMap<Request, AbortSignal>();
 globalThis.Request = class extends At {
-  constructor(input: RequestInfo | URL, init?: RequestInit) {
-    super(typeof input === "string" ? new URL(input, "http://shed.test") : input, init);
+  constructor(input: RequestInfo | URL, init: RequestInit = {}) {
+    const { signal, ...rest } = init;
+    super(typeof input === "string" ? new URL(input, "http://shed.test") : input, rest);
+    const until = signal ?? (input instanceof At ? ends.get(input) : undefined);
+    if (until) ends.set(this, until);
   }
 };
 globalThis.fetch = async (request) => {
   if (!HERE.answering) throw new TypeError("no network");
-  return HERE.answering(request as Request);
+  const until = ends.get(request as Request);
+  const given = new Promise<never>((_, reject) => {
+    until?.addEventListener("abort", () => reject(new TypeError("given up")));
+  });
+  return Promise.race([HERE.answering(request as Request), given]);
 };
 
 export function answerBy(answering: Answering): void {

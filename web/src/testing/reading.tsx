@@ -45,10 +45,11 @@ export function atTheMachine(): void {
   afterEach(async () => {
     // the outbox outlives a screen: what was typed on it arrives before the next one is drawn
     server.on("PUT /rounds/r1/readings/", kept);
-    await server.quiet();
-    await flush();
     heard = () => {};
     cleanup();
+    await server.quiet();
+    await flush();
+    await server.quiet();
     sessionStorage.clear();
     localStorage.clear();
   });

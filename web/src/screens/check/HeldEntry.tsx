@@ -62,7 +62,7 @@ export function HeldEntry({ hand }: { hand: ReadingInHand }) {
   return (
     <Remark tone="look" role="alert">
       <b>
-        {held.entry.text || "The needle"} at {held.station ? say(held.station.label) : "no station"}
+        {held.entry.text || "The needle"} at {say(held.entry.at.label)}
       </b>{" "}
       is not kept yet: {held.problem ?? say(held.doubt?.question?.text)}
       {behind > 0 && ` ${count(behind)} after it ${behind === 1 ? "waits" : "wait"}.`}

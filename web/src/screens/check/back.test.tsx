@@ -99,11 +99,13 @@ describe("going back, and mending", () => {
     show(aRound({ readings: [reading("a", "12", "+1")], next_station: "3" }));
     type("+4");
     await screen.findByText("1 kept here, not sent yet.");
+    await server.quiet();
     fireEvent.keyDown(field(), { key: "Enter", shiftKey: true });
     expect(screen.getByText("Correct at 3: it says +4 div.")).toBeTruthy();
     expect(field().value).toBe("+4");
     type("+5");
     await screen.findByText("2 kept here, not sent yet.");
+    await server.quiet();
     // what replaces it stands in its place, and is what is gone back to next
     expect(screen.getByText("Go to 6.")).toBeTruthy();
     expect(screen.getByRole("button", { name: /^at 3\s*read\s*\+5$/ })).toBeTruthy();

@@ -19,12 +19,14 @@ export interface Entered {
   beside: BesideReading;
   picked: string | null;
   correcting: Corrected | null;
+  /** The station it was entered at, and when. */
+  at: Schemas["Station"];
+  read_at: string;
 }
 
 /** An entry that waits for the person, while they have gone on typing. */
 export interface Held {
   entry: Entered;
-  station: Schemas["Station"] | null;
   doubt: Preview | null;
   problem: string | null;
 }

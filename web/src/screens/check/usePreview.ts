@@ -18,11 +18,15 @@ export type Preview = Schemas["PreviewOut"];
 
 const PAUSE_MS = 120;
 
+/** After so long nothing waits for how it is understood. */
+export const LOOK_MS = 3000;
+
 export const askPreview = (roundId: string, typed: Typed): Promise<Preview> =>
   told(
     api.POST("/api/v1/rounds/{round_id}/preview", {
       params: { path: { round_id: roundId } },
       body: typed,
+      signal: AbortSignal.timeout(LOOK_MS),
     }),
   );
 

@@ -9,7 +9,7 @@ import {
   type Schemas,
   told,
 } from "../../api/client";
-import { post } from "../../api/outbox";
+import { discard, PAGE, post, release, stamp } from "../../api/outbox";
 import type { DialPosition } from "../../parts/Needle";
 import { useSpeech } from "../../parts/useSpeech";
 import { useSettings } from "../../settings";
@@ -47,7 +47,7 @@ export function useReading(
   const [problem, setProblem] = useState<string | null>(null);
   const [line, setLine] = useState<Entered[]>([]);
   // taken back out of the line while it was being understood
-  const recalled = useRef(new Set<string>());
+  const recalled = useRef(new WeakSet<Entered>());
   const [held, setHeld] = useState<Held | null>(null);
   // what stands in the field came back to be mended: what was entered after it waits
   const [mending, setMending] = useState<Entered | null>(null);
@@ -86,14 +86,17 @@ export function useReading(
     setDoubt(null);
     setProblem(null);
   };
-  const inHand = (): Entered => {
+  const inHand = (at: Schemas["Station"]): Entered => {
     // mended it is the same reading: the dial may have been set to zero on it meanwhile
-    const { id, zero: on } = mending ?? { id: uuid(), zero };
-    return { id, text, dial, unit, zero: on, beside, picked, correcting };
+    const { id, zero: on, read_at } = mending ?? { id: uuid(), zero, read_at: stamp() };
+    return { id, text, dial, unit, zero: on, beside, picked, correcting, at, read_at };
   };
-  const send = (entry: Entered, at: Schemas["Station"], change: Change) =>
-    post({
+  /** Write it down on the device, and send it, unless it is looked at first. */
+  const send = (entry: Entered, change: Change, looking?: string) => {
+    const { at } = entry;
+    return post({
       id: entry.id,
+      looking,
       checkId: check.id,
       roundId: round.id,
       at: {
@@ -116,15 +119,16 @@ export function useReading(
         withdrawn: false,
         zeroed_on: entry.zero,
         supersedes: entry.correcting?.id ?? null,
-        read_at: new Date().toISOString(),
+        read_at: entry.read_at,
         ...change,
       },
     });
+  };
   const keep = async (change: Change) => {
     if (!station) return;
-    const entry = inHand();
+    const kept = send(inHand(station), change);
     clear();
-    await send(entry, station, change);
+    await kept;
   };
   const enter = async () => {
     if (!station || locked || (text.trim() === "" && !dial)) return;
@@ -134,9 +138,10 @@ export function useReading(
       if (seen && doubt.question?.about !== "range") await keep({ accepted: true });
       return;
     }
-    // mended, it goes before what was entered after it
-    const entry = inHand();
+    const entry = inHand(station);
+    void send(entry, {}, PAGE);
     clear();
+    // mended, it goes before what was entered after it
     setLine((all) => (mending ? [entry, ...all] : [...all, entry]));
   };
   const field = useRef({ text, dial });
@@ -145,15 +150,16 @@ export function useReading(
     setText(entry.text);
     setDial(entry.dial);
     setUnit(entry.unit);
-    setPicked(entry.picked);
+    // where it was entered: that place counts as read while it is written down
+    setPicked(entry.at.key);
     setCorrecting(entry.correcting);
     besides({ x: entry.beside.x, y: entry.beside.y });
   };
-  const wait = (entry: Entered, at: Schemas["Station"] | null, why: Partial<Held>) => {
-    if (recalled.current.has(entry.id)) return;
+  const wait = (entry: Entered, why: Partial<Held>) => {
+    if (recalled.current.has(entry)) return;
     if (field.current.text !== "" || field.current.dial) {
       // the person has typed on: their keys stay where they are
-      setHeld({ entry, station: at, doubt: null, problem: null, ...why });
+      setHeld({ entry, doubt: null, problem: null, ...why });
       return;
     }
     setMending(entry);
@@ -163,11 +169,7 @@ export function useReading(
     setProblem(why.problem ?? null);
   };
   const take = async (entry: Entered) => {
-    const at = goesTo(entry);
-    if (!at) {
-      wait(entry, null, { problem: "Every station has been read. Pick the one it belongs to." });
-      return;
-    }
+    const { at } = entry;
     try {
       const now = await askPreview(round.id, {
         station: at.key,
@@ -179,20 +181,22 @@ export function useReading(
         supersedes: entry.correcting?.id ?? null,
       });
       if (now.question) {
-        wait(entry, at, { doubt: now });
+        wait(entry, { doubt: now });
         return;
       }
-      if (!recalled.current.has(entry.id)) speak(say(now.spoken));
+      if (!recalled.current.has(entry)) speak(say(now.spoken));
     } catch (error) {
       const refused = error as ApiProblem;
       // without connection or session it is kept as typed, and read when they are back
       if (!refused.temporary && refused.status !== 401) {
-        wait(entry, at, { problem: refused.whole });
+        wait(entry, { problem: refused.whole });
         return;
       }
     }
-    if (!recalled.current.has(entry.id)) await send(entry, at, {});
+    if (!recalled.current.has(entry)) await send(entry, {});
   };
+  // who leaves the screen answers no question: what was entered goes out as it was typed
+  useEffect(() => () => void release(round.id), [round.id]);
   const [reads, setReads] = useState(false);
   const busy = useRef(false);
   const first = line[0];
@@ -202,22 +206,29 @@ export function useReading(
     busy.current = true;
     void take(first).finally(() => {
       busy.current = false;
-      setLine((all) => all.filter((e) => e.id !== first.id));
+      // mended meanwhile it stands there anew, under the same id
+      setLine((all) => all.filter((e) => e !== first));
     });
   }, [line, held, mending]);
   const settleHeld = (change: Change | null) => {
     if (!held) return;
-    const { entry, station: at } = held;
+    const { entry } = held;
     setHeld(null);
     if (change === null) {
       if (zero === entry.id) setZero(entry.zero);
-    } else if (change.accepted && at) void send(entry, at, change);
-    else setLine((all) => [{ ...entry, text: change.text ?? entry.text, dial: null }, ...all]);
+      void discard(entry.id);
+    } else if (change.accepted) void send(entry, change);
+    else {
+      const anew = { ...entry, text: change.text ?? entry.text, dial: null };
+      void send(anew, {}, PAGE);
+      setLine((all) => [anew, ...all]);
+    }
   };
   const correct = (reading: Corrected) => {
     if (mending) {
       // what was to be mended there waits as it stands
-      const entry = inHand();
+      const entry = inHand(mending.at);
+      void send(entry, {}, PAGE);
       setLine((all) => [entry, ...all]);
       setMending(null);
     }
@@ -232,16 +243,18 @@ export function useReading(
   const back = () => {
     if (locked) return;
     const newest = line.at(-1);
-    // once it is written down it is in the queue as well as in the line; behind one that is to be
-    // mended nothing is taken out, or it would be mended into that
-    if (!correcting && !mending && newest && !waiting.some((item) => item.id === newest.id)) {
-      recalled.current.add(newest.id);
+    // behind one that is to be mended nothing is taken out, or it would be mended into that
+    const looked = waiting.some((item) => item.id === newest?.id && item.looking);
+    if (!correcting && !mending && newest && looked) {
+      recalled.current.add(newest);
       setLine((all) => all.filter((e) => e.id !== newest.id));
       if (zero === newest.id) setZero(newest.zero);
+      setMending(newest);
       bringBack(newest);
       return;
     }
-    const kept = [...live.map(ofRecord), ...counted.map((item) => onItsWay(item, round))];
+    const sent = counted.filter((item) => !item.looking);
+    const kept = [...live.map(ofRecord), ...sent.map((item) => onItsWay(item, round))];
     const here = kept.findIndex((k) => k.id === correcting?.id);
     const before = kept[here > 0 ? here - 1 : here] ?? kept.at(-1);
     if (before) correct(before);
@@ -281,9 +294,6 @@ export function useReading(
   const entered = [
     ...live.map((r) => ({ id: r.id, station: r.station })),
     ...counted.map((w) => ({ id: w.id, station: w.body.station })),
-    ...line
-      .filter((e) => !counted.some((w) => w.id === e.id))
-      .map((e) => ({ id: e.id, station: goesTo(e)?.key ?? "" })),
   ];
   const latest = entered.at(-1);
   return {
@@ -329,7 +339,11 @@ export function useReading(
       setPicked(key);
     },
     correct,
-    leave: clear,
+    leave: () => {
+      // what came back to be mended is dropped with what stands in the field
+      if (mending) void discard(mending.id);
+      clear();
+    },
     keep,
     enter,
     other: (way) => {
