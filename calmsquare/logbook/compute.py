@@ -10,6 +10,7 @@ from typing import Any
 from uuid import UUID
 
 from calmsquare.logbook import recorded
+from calmsquare.logbook.doubt import unanswered
 from calmsquare.logbook.earlier import earlier
 from calmsquare.logbook.models import Check, Reading, Round
 from calmsquare.workshop.services import (
@@ -200,6 +201,17 @@ def recompute(
         outcome = Outcome(problem=str(problem))
     else:
         outcome, case = weighed(check, round, case)
+    # what was kept while nobody could be asked judges nothing before it is answered
+    asked = unanswered(round)
+    if asked is not None:
+        reading, question = asked
+        typed = (
+            reading.text
+            if reading.text.endswith(reading.unit)
+            else (f"{reading.text} {reading.unit}")
+        )
+        outcome = Outcome(problem=f"Is “{typed}” meant as it stands? {question.text.metric}")
+        case = None
     round.outcome = dump("outcome", outcome)
     round.lesson = dump("lesson", _lesson(case)) if case and case.found else None
     # half a reading judges nothing: the machine stands as it did

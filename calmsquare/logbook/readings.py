@@ -13,6 +13,7 @@ from django.http import Http404
 from django.utils import timezone
 
 from calmsquare.logbook import compute, recorded
+from calmsquare.logbook.doubt import beside
 from calmsquare.logbook.models import Check, Reading, Round
 from calmsquare.logbook.schemas import (
     BatchAnswer,
@@ -412,29 +413,6 @@ def preview(scope: Scope, round_id: UUID, form: PreviewIn) -> PreviewOut:
         sentence=result.judgement.sentence if result.judgement and result.ready else None,
         verdict=result.judgement.verdict if result.judgement and result.ready else None,
     )
-
-
-def beside(
-    known: Sequence[Reading],
-    station: str,
-    zeroed_on: UUID | None,
-    instrument_key: str,
-    *,
-    but: UUID | None = None,
-) -> list[float]:
-    """What was read with the same instrument on the same zero: there before, or else anywhere in
-    the round; without the reading that is being corrected (mm, as shown)."""
-    replaced = {r.supersedes_id for r in known} | {but}
-    alike = [
-        r
-        for r in known
-        if r.shown_mm is not None
-        and not r.withdrawn
-        and r.pk not in replaced
-        and (r.zeroed_on, r.instrument_key) == (zeroed_on, instrument_key)
-    ]
-    here = [r for r in alike if r.station == station]
-    return [r.shown_mm for r in here or alike if r.shown_mm is not None]
 
 
 def ask_standin(scope: Scope, round_id: UUID, station: str) -> StandinOut:

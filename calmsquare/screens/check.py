@@ -10,8 +10,9 @@ from uuid import UUID
 from calmsquare.jobs.here import costs
 from calmsquare.logbook import compute, recorded
 from calmsquare.logbook.course import log_of, nothing_moved, zone_of
+from calmsquare.logbook.doubt import question_of
 from calmsquare.logbook.models import Check, Reading, Round
-from calmsquare.logbook.readings import Kept, beside
+from calmsquare.logbook.readings import Kept
 from calmsquare.logbook.schemas import BatchAnswer
 from calmsquare.screens.people import move_out, note_out, photo_out
 from calmsquare.screens.schemas import (
@@ -48,7 +49,6 @@ from truing.kit.instruments import Instrument as InstrumentSpec
 from truing.machine.mechanisms import mechanisms_of
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.fields import proposed_lengths, shown_lengths
-from truing.measure.lengths import Length
 from truing.measure.words import Words, plain, show
 from truing.record import Outcome, Snapshot, Unreadable, load
 from truing.registry import kind, registry
@@ -370,19 +370,7 @@ def _reading_out(
     shown, instrument = reading.shown_mm, tools.of(reading)
     question = None
     if instrument and shown is not None and live and not reading.sent.get("accepted"):
-        length = Length(
-            mm=shown, text=reading.text, unit=reading.unit, signed=_signed(reading.text)
-        )
-        question = instrument.question(length)
-        if question and question.about == "turns":
-            near = beside(
-                all_of_them,
-                reading.station,
-                reading.zeroed_on,
-                reading.instrument_key,
-                but=reading.pk,
-            )
-            question = instrument.question(length, near)
+        question = question_of(reading, instrument, all_of_them)
     return ReadingOut(
         id=reading.pk,
         station=reading.station,
@@ -418,7 +406,3 @@ def _reading_words(
     if instrument is None:
         return show(reading.shown_mm, 0.001)
     return instrument.reading_words(reading.shown_mm)
-
-
-def _signed(text: str) -> bool:
-    return text.lstrip()[:1] in ("+", "-", "\N{MINUS SIGN}")

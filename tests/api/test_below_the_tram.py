@@ -354,6 +354,6 @@ def test_a_stall_is_kept_with_its_place(owner: Person, where: str, kept: float |
     stall = sitting.round["readings"][-1]
     # as it was typed, and as it is reckoned with
     assert (stall["text"], stall["x_mm"]) == (where, kept)
-    sitting.put("1000:home", "0.3")
+    sitting.put("1000:home", "+0.3")
     assert sitting.round["next_station"] is None
     assert sitting.found["judgement"]["verdict"] == "out"

@@ -93,12 +93,12 @@ def test_a_log_that_cannot_be_read_says_which_line(plate: Plate) -> None:
 
 def test_a_reading_brings_its_place_and_its_instrument(plate: Plate) -> None:
     plate.log(lines(0.4))
-    plate.put("probe", "0.1", x="5 in", y="-20 mm")
+    plate.put("probe", "+0.1", x="5 in", y="-20 mm")
     assert plate.found["finding"]["probed"] == [[127.0, -20.0]]
     # a place is never in divisions of the dial
-    plate.put("probe", "100", x="5", unit="div")
+    plate.put("probe", "+100", x="5", unit="div")
     assert plate.found["finding"]["probed"][1] == [5.0, 0.0]
-    told = plate.put("probe", "0.1", x="far", expect=422)
+    told = plate.put("probe", "+0.1", x="far", expect=422)
     assert told["errors"][0]["field"] == "x"
     # the thickness is a caliper's, not the dial's
     assert "another instrument" in plate.put("thick", "18.01", expect=422)["detail"]
@@ -127,7 +127,7 @@ def test_history_is_kept_by_the_thing_it_is_about(plate: Plate) -> None:
 
     def thick(text: str) -> float:
         plate.log(lines(0.01))
-        plate.put("probe", "0.1", x="1 mm")
+        plate.put("probe", "+0.1", x="1 mm")
         for _ in range(2):
             plate.put("thick", text, instrument_id=own)
         found = plate.found["finding"]["quantities"][1]["estimate"]["expanded"]
@@ -151,7 +151,7 @@ def test_history_is_kept_by_the_thing_it_is_about(plate: Plate) -> None:
 
 def test_its_move_changes_the_machine_and_is_taken_back(plate: Plate) -> None:
     plate.log(lines(0.4))
-    plate.put("probe", "0.1", x="1 mm")
+    plate.put("probe", "+0.1", x="1 mm")
     plate.put("thick", "18.0", instrument_id=caliper(plate))
     at = f"/machines/{plate.machine}"
     before = plate.by.get(at)["spec"]["board"]["thickness_mm"]

@@ -73,6 +73,22 @@ describe("readings on their way", () => {
     expect(sent).toHaveLength(2);
   });
 
+  it("outlast a page that was gone before the store had them, and one that looked at them", async () => {
+    const noted = { ...item("noted", 1), owner: "1" };
+    localStorage.setItem("calm-square.outbox.noted", JSON.stringify(noted));
+    localStorage.setItem("calm-square.outbox.garbled", "{");
+    const first = await page();
+    await first.post({ ...item("seen", 2), looking: first.PAGE });
+    await vi.waitFor(() => expect(new Set(sent)).toEqual(new Set(["noted"])));
+    expect(Object.keys(localStorage)).toEqual([]);
+    // looked at by a page that is there no more: it goes out as it was typed
+    sent.length = 0;
+    answers.push(json(200, { id: "c" }), json(200, { id: "c" }));
+    await page();
+    await vi.waitFor(() => expect(sent.slice(-2)).toEqual(["noted", "seen"]));
+    expect(bodies.at(-1)).toMatchObject({ text: "+1", accepted: false });
+  });
+
   it("wait for the person when the record refuses them, and do not hold up the rest", async () => {
     const here = await page();
     const refusal = {

@@ -26,7 +26,7 @@ export function Meanings({
   keep,
   keys = false,
 }: {
-  doubt: Preview;
+  doubt: Pick<Preview, "words" | "shown_mm" | "question">;
   keep: (change: Change) => void;
   /** Whether keys of the field answer it, too. */
   keys?: boolean;
@@ -47,6 +47,27 @@ export function Meanings({
       ))}
     </Box>
   );
+}
+
+/** Readings that were kept while nobody could be asked what they mean: nothing is judged by them
+ *  before that is answered. */
+export function Unanswered({ hand, locked }: { hand: ReadingInHand; locked: boolean }) {
+  const { say } = useSettings();
+  return hand.unanswered.map((reading) => (
+    <Remark key={reading.id} tone="look" role="alert">
+      <b>
+        {reading.text} {reading.text.endsWith(reading.unit) ? "" : reading.unit} at{" "}
+        {say(hand.labelOf(reading.station))}
+      </b>{" "}
+      is kept, and not judged yet: {say(reading.question?.text)}
+      {!locked && (
+        <Meanings
+          doubt={{ ...reading, shown_mm: reading.shown_mm ?? 0 }}
+          keep={(change) => hand.answer(reading, change)}
+        />
+      )}
+    </Remark>
+  ));
 }
 
 /** An entry that turned out doubtful after the person had begun the next one. */

@@ -17,7 +17,7 @@ import { Beside } from "./Beside";
 import { CutFirst } from "./CutFirst";
 import { type Corrected, lengthOf, ofRecord } from "./correcting";
 import { Entry } from "./Entry";
-import { HeldEntry, Meanings } from "./HeldEntry";
+import { HeldEntry, Meanings, Unanswered } from "./HeldEntry";
 import type { ReadingInHand } from "./inHand";
 import { Keypad } from "./Keypad";
 import { LogFile } from "./LogFile";
@@ -187,6 +187,7 @@ function Reading({ check, kind, round, passes, done }: Props) {
           </Remark>
         )}
         <HeldEntry hand={hand} />
+        <Unanswered hand={hand} locked={locked} />
         <Doubt hand={hand} />
         <Box sx={{ display: { xs: "none", md: "block" } }}>
           <SoFar round={round} />

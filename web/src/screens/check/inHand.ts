@@ -1,4 +1,4 @@
-import type { ReadingUnit, Schemas } from "../../api/client";
+import type { Reading, ReadingUnit, Schemas, Words } from "../../api/client";
 import type { Outgoing } from "../../api/outbox";
 import type { DialPosition } from "../../parts/Needle";
 import type { BesideReading } from "./Beside";
@@ -58,6 +58,10 @@ export interface ReadingInHand extends Stations {
   behind: number;
   mending: boolean;
   settleHeld: (change: Change | null) => void;
+  /** Readings in the record about which nobody has answered yet what they mean. */
+  unanswered: Reading[];
+  answer: (reading: Reading, change: Change) => void;
+  labelOf: (station: string) => Words | undefined;
   /** A doubt about what was typed, for the person to settle. */
   doubt: Preview | null;
   /** Why it cannot be taken, as long as it stands there. */

@@ -4,6 +4,7 @@ import {
   type ApiProblem,
   api,
   type CheckState,
+  type Reading,
   type ReadingUnit,
   type RoundState,
   type Schemas,
@@ -224,6 +225,22 @@ export function useReading(
       setLine((all) => [anew, ...all]);
     }
   };
+  const onWay = new Set(waiting.map((item) => item.body.supersedes));
+  const unanswered = live.filter((r) => r.question && !onWay.has(r.id));
+  const answer = (reading: Reading, change: Change) => {
+    const at = round.stations.find((s) => s.key === reading.station);
+    if (!at) return;
+    const said = ofRecord(reading);
+    const { text, x, y } = said;
+    void send(
+      {
+        ...{ id: uuid(), text, dial: null, unit: reading.unit as ReadingUnit, picked: null, at },
+        ...{ zero: reading.zeroed_on, beside: { ...beside, x, y }, correcting: said },
+        read_at: stamp(),
+      },
+      change,
+    );
+  };
   const correct = (reading: Corrected) => {
     if (mending) {
       // what was to be mended there waits as it stands
@@ -311,6 +328,9 @@ export function useReading(
     behind: line.length,
     mending: mending !== null,
     settleHeld,
+    unanswered,
+    answer,
+    labelOf: (key) => round.stations.find((s) => s.key === key)?.label,
     doubt,
     problem:
       problem ??
@@ -319,7 +339,13 @@ export function useReading(
         : null),
     understood: text.trim() !== "" || dial ? preview.data : undefined,
     fresh: !preview.isPlaceholderData,
-    finished: next === null && picked === null && correcting === null && line.length === 0 && !held,
+    finished:
+      next === null &&
+      picked === null &&
+      correcting === null &&
+      line.length === 0 &&
+      !held &&
+      unanswered.length === 0,
     type: (value) => {
       // after a question the next key begins anew: digits must not pile up behind what is doubtful
       setText(doubt && value.startsWith(text) ? value.slice(text.length) : value);
