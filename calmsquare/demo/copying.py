@@ -27,7 +27,7 @@ from calmsquare.logbook.models import (
     Round,
 )
 from calmsquare.planning.models import Evening
-from calmsquare.surfacing.models import Program, SurfacingPlan
+from calmsquare.surfacing.models import Program, ProgramPiece, SurfacingPlan
 from calmsquare.workshop.models import (
     Instrument,
     Invitation,
@@ -64,6 +64,7 @@ COPIED: tuple[type[models.Model], ...] = (
     Evening,
     SurfacingPlan,
     Program,
+    ProgramPiece,
 )
 """Everything that belongs to a workshop, each after what it refers to."""
 

@@ -64,7 +64,8 @@ def unanswered(round: Round) -> tuple[Reading, Question] | None:
     known = list(
         round.readings.filter(reads="length").defer("sent").annotate(meant=F("sent__accepted"))
     )
-    if all(r.meant for r in known):
+    # a record of an older version does not say, and was judged as it stands
+    if not any(r.meant is False for r in known):
         return None
     replaced = {r.supersedes_id for r in known}
     own = instrument_spec(round.instrument_spec) if round.instrument_spec else None
@@ -72,7 +73,7 @@ def unanswered(round: Round) -> tuple[Reading, Question] | None:
     for reading in known:
         instrument = others.get(reading.instrument_key, own)
         counts = not reading.withdrawn and reading.pk not in replaced
-        if instrument is None or reading.meant or not counts:
+        if instrument is None or reading.meant is not False or not counts:
             continue
         question = question_of(reading, instrument, known)
         if question is not None:

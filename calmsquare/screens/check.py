@@ -369,7 +369,7 @@ def _reading_out(
     # only what was read as a length shows one
     shown, instrument = reading.shown_mm, tools.of(reading)
     question = None
-    if instrument and shown is not None and live and not reading.sent.get("accepted"):
+    if instrument and shown is not None and live and not reading.sent.get("accepted", True):
         question = question_of(reading, instrument, all_of_them)
     return ReadingOut(
         id=reading.pk,

@@ -13,7 +13,7 @@ from pydantic import BaseModel
 
 from calmsquare.problems import answers
 from calmsquare.surfacing import out, services
-from calmsquare.surfacing.models import SurfacingPlan
+from calmsquare.surfacing.models import PIECE_BYTES, SurfacingPlan
 from calmsquare.surfacing.schemas import (
     BedOut,
     BoardIn,
@@ -25,7 +25,6 @@ from calmsquare.surfacing.schemas import (
 )
 from calmsquare.workshop.scope import Scope
 from truing.measure.problem import Problem
-from truing.programs.read import MOST_BYTES
 
 router = Router(tags=["surfacing"])
 
@@ -111,7 +110,8 @@ def take_program(
         id=form.id,
         name=program.name or "",
         stated=stated,
-        data=program.read(MOST_BYTES + 1),
+        size=program.size or 0,
+        data=program.chunks(PIECE_BYTES),
     )
     return out.program_out(kept)
 

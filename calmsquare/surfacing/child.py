@@ -16,6 +16,7 @@ from typing import Any
 from truing.measure.problem import Problem
 from truing.programs import read
 from truing.programs.check import check
+from truing.programs.cite import cited
 from truing.programs.ground import Ground
 from truing.programs.picture import picture
 
@@ -31,12 +32,15 @@ def main(to: Connection, ground: Path, program: Path, most_seconds: int, most_by
     try:
         tell(share=0.05, line=0)
         on = Ground.model_validate_json(ground.read_text())
-        motions = read(program.read_bytes(), on.frames)
+        data = program.read_bytes()
+        motions = read(data, on.frames)
         report = check(
             motions, on, progress=lambda share, line: tell(share=0.1 + 0.7 * share, line=line)
         )
         tell(share=0.85, line=0)
         drawn = picture(motions.motions, on)
+        # nobody has to read the program again for what is told of its lines
+        report = report.model_copy(update={"cited": cited(data, (f.line for f in report.faults))})
         tell(report=report.model_dump(mode="json"), picture=drawn.model_dump(mode="json"))
     except Problem as problem:
         tell(problem=f"{problem.message} {problem.expected}")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Iterable, Iterator
 from typing import ClassVar
 
 from django.conf import settings
@@ -46,11 +47,11 @@ class SurfacingPlan(_OfMachine):
 
 
 class Program(_OfMachine):
-    """A program that somebody wants to have checked. Its bytes stay as they came."""
+    """A program that somebody wants to have checked. Its bytes stay as they came, piece by piece
+    beside it."""
 
     machine = models.ForeignKey(Machine, models.CASCADE, related_name="programs")
     name = models.CharField(max_length=120)
-    data = models.BinaryField()
     size = models.PositiveIntegerField()
     stated = models.JSONField()
     """truing.surfacing.foreign.Stated: cutter, origin and zero it is checked for."""
@@ -84,3 +85,33 @@ class Program(_OfMachine):
 
     def __str__(self) -> str:
         return self.name
+
+    def keep(self, data: Iterable[bytes]) -> None:
+        """Its bytes, in pieces that no process has to hold all of."""
+        for number, piece in enumerate(data):
+            ProgramPiece.objects.create(program=self, number=number, data=piece)
+
+    def pieces(self) -> Iterator[bytes]:
+        """And as they were kept, one after the other."""
+        for id in list(self.kept.values_list("pk", flat=True)):
+            yield bytes(ProgramPiece.objects.values_list("data", flat=True).get(pk=id))
+
+
+PIECE_BYTES = 4 * 1024 * 1024
+
+
+class ProgramPiece(models.Model):
+    """Some of a program's bytes."""
+
+    WORKSHOP_PATH: ClassVar[str] = "program__machine__workshop"
+
+    program = models.ForeignKey(Program, models.CASCADE, related_name="kept")
+    number = models.PositiveIntegerField()
+    data = models.BinaryField()
+
+    class Meta:
+        ordering = ["program", "number"]
+        constraints = [models.UniqueConstraint("program", "number", name="one_piece_of_a_number")]
+
+    def __str__(self) -> str:
+        return f"{self.program_id} {self.number}"

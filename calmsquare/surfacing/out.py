@@ -106,7 +106,7 @@ def _plans(machine: Machine) -> list[SurfacingPlan]:
 
 
 def _programs(machine: Machine) -> list[Program]:
-    found = Program.objects.filter(machine=machine).defer("data", "picture", "ground", "stated")
+    found = Program.objects.filter(machine=machine).defer("picture", "ground", "stated")
     return list(found[:LISTED])
 
 
@@ -288,7 +288,6 @@ def program_out(program: Program) -> ProgramOut:
     """A program, where its check stands, and what it came to."""
     ground: Ground = _whole("ground", program.ground)
     report: Report | None = _whole("report", program.report) if program.report else None
-    lines = sorted({f.line for f in report.faults if f.line})[:200] if report else []
     return ProgramOut(
         id=program.pk,
         machine_id=program.machine_id,
@@ -302,20 +301,8 @@ def program_out(program: Program) -> ProgramOut:
         picture=_whole("picture", program.picture) if program.picture else None,
         board=list(ground.board),
         kept=[k.outline for k in ground.kept],
-        shown_lines=_lines(bytes(program.data), lines) if lines else {},
+        shown_lines=report.cited if report else {},
     )
-
-
-def _lines(data: bytes, wanted: list[int]) -> dict[int, str]:
-    """These lines of a program, as text; long ones cut."""
-    found = {}
-    want = set(wanted)
-    for number, line in enumerate(data.splitlines(), 1):
-        if number in want:
-            found[number] = line[:80].decode("ascii", "replace").replace("\ufffd", "?")
-            if len(found) == len(want):
-                break
-    return found
 
 
 def _kept(shape: str, data: Any) -> Any:

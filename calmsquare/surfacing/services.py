@@ -3,6 +3,7 @@ program is asked to be checked."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any, TypeVar
 from uuid import UUID, uuid4
 
@@ -210,20 +211,28 @@ def program_bytes(workshop_id: UUID) -> int:
 
 @transaction.atomic
 def take_program(
-    scope: Scope, machine_id: UUID, *, id: UUID, name: str, stated: dict[str, Any], data: bytes
+    scope: Scope,
+    machine_id: UUID,
+    *,
+    id: UUID,
+    name: str,
+    stated: dict[str, Any],
+    size: int,
+    data: Iterable[bytes],
 ) -> Program:
-    """Take a program in, to be checked by a worker; the same id again is the same program."""
+    """Take a program in, to be checked by a worker; the same id again is the same program. `data`
+    comes in pieces."""
     machine = scope.get(Machine, machine_id, need=Role.MAKER, for_update=True)
-    there = Program.objects.filter(pk=id).defer("data").first()
+    there = Program.objects.filter(pk=id).first()
     if there is not None:
         if there.machine_id != machine.pk:
             raise Conflict("Another program has this id.", code="duplicate")
         return there
-    if not data:
+    if not size:
         raise Problem("The file is empty.", expected="Choose the program.", field="file")
-    if len(data) > MOST_BYTES:
+    if size > MOST_BYTES:
         raise Problem(
-            f"{len(data) / 1e6:.0f} MB are more than is read at once.",
+            f"{size / 1e6:.0f} MB are more than is read at once.",
             expected="Up to 100 MB: split it where it changes its tool.",
             field="file",
         )
@@ -237,25 +246,25 @@ def take_program(
             code="busy",
         )
     form = read_form(Stated, stated, "stated")
-    room_for(machine.workshop_id, len(data))
+    room_for(machine.workshop_id, size)
     program = Program.objects.create(
         id=id,
         machine=machine,
         by=scope.user,
         made_at=timezone.now(),
         name=name.strip()[:120] or "program",
-        data=data,
-        size=len(data),
+        size=size,
         stated=dump("stated", form),
         ground=dump("ground", ground_for(form, facts_of(machine, found_of(machine)))),
     )
+    program.keep(data)
     _ask(program)
     return program
 
 
 def light(scope: Scope, program_id: UUID) -> Program:
-    """A program without its bytes, which may be many; Http404 when it is not theirs to see."""
-    found: Program | None = scope.all(Program).defer("data").filter(pk=program_id).first()
+    """A program; Http404 when it is not theirs to see."""
+    found: Program | None = scope.all(Program).filter(pk=program_id).first()
     if found is None:
         raise Http404
     return found

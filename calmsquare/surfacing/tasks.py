@@ -47,7 +47,8 @@ def check_program(program_id: str) -> None:
     with tempfile.TemporaryDirectory() as folder:
         ground, data = Path(folder, "ground.json"), Path(folder, "program")
         ground.write_text(load("ground", program.ground).model_dump_json())
-        data.write_bytes(bytes(program.data))
+        with data.open("wb") as file:
+            file.writelines(program.pieces())
         ours, theirs = FORKING.Pipe(duplex=False)
         child = FORKING.Process(
             target=main, args=(theirs, ground, data, MOST_SECONDS, MOST_BYTES), daemon=True
@@ -68,9 +69,7 @@ def check_program(program_id: str) -> None:
 @app.task(queue="programs", queueing_lock="look-for-lost", pass_context=False)
 def look_for_lost(timestamp: int) -> None:
     """What a worker began and lost with its life is tried once more, then fails with the reason."""
-    lost = Program.objects.filter(
-        state=Program.State.RUNNING, beat_at__lt=timezone.now() - LOST
-    ).defer("data")
+    lost = Program.objects.filter(state=Program.State.RUNNING, beat_at__lt=timezone.now() - LOST)
     for program in lost:
         if program.tries >= TRIES:
             _fail(str(program.pk), "The worker that checked it died, twice. It may need too much.")

@@ -14,6 +14,7 @@ from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 from django.test import Client
 
+from calmsquare.surfacing.models import Program
 from tests.api.conftest import API
 
 GOLDEN = Path(__file__).parents[1] / "golden" / "records_1"
@@ -151,3 +152,28 @@ def test_records_of_format_1_are_shown_judged_and_gone_on_with() -> None:
         f"{API}/rounds/{last['id']}/readings/{uuid4()}", body, content_type="application/json"
     )
     assert got.status_code == 200, got.content[:300]
+
+
+@pytest.mark.django_db(transaction=True)
+def test_programs_of_an_earlier_version_are_the_same_in_pieces() -> None:
+    whole = bytes(range(256)) * (40 * 1024)
+    try:
+        apps = migrated([("surfacing", "0002_stamped")])
+        shed = apps.get_model("workshop", "Workshop").objects.create(name="Shed")
+        machine = apps.get_model("workshop", "Machine").objects.create(
+            workshop=shed, name="Curlew", spec={}
+        )
+        for name, data in (("large", whole), ("small", b"M30"), ("none", b"")):
+            apps.get_model("surfacing", "Program").objects.create(
+                machine=machine,
+                made_at=datetime(2026, 3, 1, tzinfo=UTC),
+                name=name,
+                data=data,
+                size=len(data),
+                stated={},
+                ground={},
+            )
+    finally:
+        latest()
+    kept = {p.name: b"".join(p.pieces()) for p in Program.objects.all()}
+    assert kept == {"large": whole, "small": b"M30", "none": b""}

@@ -9,7 +9,7 @@ import pytest
 from django.test import Client
 
 from calmsquare.logbook.models import Photo, PhotoFile
-from calmsquare.surfacing.models import Program
+from calmsquare.surfacing.models import Program, ProgramPiece
 from calmsquare.workshop import room
 from tests.api.conftest import (
     Bench,
@@ -28,7 +28,7 @@ PROGRAM = b"G21\n" + b"G0 X1\n" * 2000
 def kept() -> int:
     files = PhotoFile.objects.all()
     photos = sum(len(bytes(f.large)) + len(bytes(f.small)) for f in files)
-    return photos + sum(len(bytes(p.data)) for p in Program.objects.all())
+    return photos + sum(len(bytes(p.data)) for p in ProgramPiece.objects.all())
 
 
 def test_photos_and_programs_share_a_room(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -21,7 +21,7 @@ from django.utils import timezone
 from calmsquare.logbook.models import Reading, Round
 from calmsquare.surfacing import tasks
 from calmsquare.surfacing.facts import _feed
-from calmsquare.surfacing.models import Program, SurfacingPlan
+from calmsquare.surfacing.models import PIECE_BYTES, Program, ProgramPiece, SurfacingPlan
 from calmsquare.workshop.models import Machine
 from tests.api.conftest import API, Bench, Person, send_program
 from tests.api.test_below_the_tram import FINE, Sitting, now
@@ -298,7 +298,11 @@ def test_a_foreign_program_is_checked_by_a_worker_on_this_bed(bed: Bench) -> Non
     assert 0.5 < got["picture"]["most_mm"] < 0.7
     # the same file on the same ground, without a worker
     ground = Ground.model_validate(Program.objects.get().ground)
-    assert check(read(text.encode()), ground).model_dump(mode="json") == got["report"]
+    alone = check(read(text.encode()), ground).model_dump(mode="json")
+    assert {**alone, "cited": got["report"]["cited"]} == got["report"]
+    # nobody reads the program again for a look at its report
+    ProgramPiece.objects.all().delete()
+    assert bed.by.get(f"/programs/{sent['id']}")["shown_lines"] == got["shown_lines"]
     assert look(bed)["programs"][0]["sentence"] == got["report"]["sentence"]
 
 
@@ -317,7 +321,9 @@ def test_what_is_in_the_board_is_in_the_way_of_foreign_programs_too(bed: Bench) 
     [
         (b"Dear Sir, the cutter is sharp.", "no word of a program"),
         ("G0 Z5\n".encode("utf-16"), "two bytes a letter"),
-        (b"G1 " + b"X1 " * 300_000, "Not everything is known"),
+        (b"G1 " + b"X1 " * 3_000, "Not everything is known"),
+        (b"G1 " + b"X1 " * 300_000, "Line 1 is 900,003 letters long"),
+        (b";a\n" * 3_000_001, "3,000,001 lines are more"),
     ],
 )
 def test_whatever_is_sent_is_explained_and_the_queue_goes_on(
@@ -330,6 +336,30 @@ def test_whatever_is_sent_is_explained_and_the_queue_goes_on(
     sentence = got["report"]["sentence"]["metric"] if got["report"] else got["reason"]
     assert says in sentence or got["report"]["unknown_from"]
     assert bed.by.get(f"/programs/{second['id']}")["state"] == "done"
+
+
+def test_a_program_is_kept_in_pieces_and_comes_out_as_it_went_in(
+    bed: Bench, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """What is sent is larger than a piece; one line of each kind of fault is shown, not all."""
+    garbage = "G1 Y~30\n" * 400 + "G1 Y30\n" * 900
+    data = (GOOD.replace("M30\n", "") + "(remark)\n" * 600_000 + garbage).encode()
+    sent = send_program(bed, data, **STATED)
+    kept = Program.objects.get()
+    sizes = [len(piece) for piece in kept.pieces()]
+    assert len(sizes) > 1
+    assert max(sizes) <= PIECE_BYTES
+    assert b"".join(kept.pieces()) == data
+    work(sent["id"])
+    got = bed.by.get(f"/programs/{sent['id']}")
+    garbled = [f for f in got["report"]["faults"] if f["code"] == "unreadable"]
+    assert len(garbled) == 20
+    assert sum(1 + f["more"] for f in garbled) == 400
+    assert got["shown_lines"][str(garbled[0]["line"])] == "G1 Y~30"
+    monkeypatch.setattr("calmsquare.surfacing.models.Program.pieces", None)
+    began = time.process_time()
+    bed.by.get(f"/programs/{sent['id']}")
+    assert time.process_time() - began < 2.0
 
 
 def test_a_check_is_stopped_while_it_waits_and_while_it_runs_and_goes_again(bed: Bench) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import math
+import re
 
 import numpy as np
 import pytest
@@ -16,6 +17,7 @@ from tests.core.faulty import FAULTS, GOOD, GROUND, checked
 from truing.measure.problem import Problem
 from truing.programs import read
 from truing.programs.check import check
+from truing.programs.cite import cited
 from truing.programs.cutters import Cutter
 from truing.programs.frames import Frames
 from truing.programs.ground import MOST_WORK, Ground
@@ -323,7 +325,7 @@ def test_a_program_may_have_a_hundred_megabytes_and_no_more() -> None:
         read(b" " * (most + 1))
     # so many spaces are no program, and not too many
     with pytest.raises(Problem, match="no word"):
-        read(b" " * most)
+        read((b" " * 99 + b"\n") * (most // 100))
 
 
 @pytest.mark.parametrize(
@@ -385,9 +387,22 @@ def test_a_line_of_too_many_words_behind_a_slash_is_left_out_as_a_whole() -> Non
 
 
 def test_one_endless_line_is_named_and_not_followed() -> None:
-    program = read(b"G21 G90\nG0 Z5\nG1 " + b"X1 Y2 " * 200_000 + b"\nM30\n")
+    with pytest.raises(Problem, match="Line 3 is 1,200,003 letters long"):
+        read(b"G21 G90\r\nG0 Z5\r\nG1 " + b"X1 Y2 " * 200_000 + b"\nM30\n")
+    program = read(b"G21 G90\nG0 Z5\nG1 " + b"X1 Y2 " * 1_600 + b"\nM30\n")
     assert [int(v) for v in program.words.trouble[0][:1]] == [3]
     assert int(program.motions.how[-1, LINE]) == 2
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.text("ab\r\n;G1 ", max_size=60), st.sets(st.integers(-1, 70)))
+def test_lines_are_cited_as_they_stand(text: str, wanted: set[int]) -> None:
+    lines = re.split(r"\r\n|\r|\n", text)
+    told = cited(text.encode(), wanted)
+    assert set(told) == {n for n in wanted if n > 0}
+    for n, line in told.items():
+        assert line == (lines[n - 1] if n <= len(lines) else "")
+    assert cited(b"G1 X" + b"1" * 200 + b"\nG0", [1, 2]) == {1: "G1 X" + "1" * 76, 2: "G0"}
 
 
 @settings(max_examples=60, deadline=None)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import Any, Literal
 
 import numpy as np
@@ -21,7 +22,7 @@ from truing.programs.motions import (
 )
 from truing.programs.read import Program
 from truing.programs.report import LevelCut, ProgramFault, Report, Tone
-from truing.programs.rules import faults
+from truing.programs.rules import MOST_OF_A_KIND, faults
 from truing.programs.run import Mask, Progress, Run, run_of
 from truing.programs.spans import whole_span
 from truing.programs.timing import Drives
@@ -68,8 +69,21 @@ _RANK: dict[Tone, int] = {"danger": 0, "wrong": 1, "ask": 2}
 
 
 def _sorted(faults: list[ProgramFault]) -> list[ProgramFault]:
-    """Worst first, then by line."""
-    return sorted(faults, key=lambda f: (_RANK[f.tone], f.line, f.code))
+    """Worst first, then by line; of one kind no more than anybody reads, and how many more."""
+    shown: list[ProgramFault] = []
+    last: dict[tuple[str, bool], int] = {}
+    count: Counter[tuple[str, bool]] = Counter()
+    for fault in sorted(faults, key=lambda f: (_RANK[f.tone], f.line, f.code)):
+        kind = (fault.code, fault.slashed)
+        count[kind] += 1
+        if count[kind] <= MOST_OF_A_KIND:
+            last[kind] = len(shown)
+            shown.append(fault)
+        else:
+            before = shown[last[kind]]
+            more = before.more + 1 + fault.more
+            shown[last[kind]] = before.model_copy(update={"more": more})
+    return shown
 
 
 def _levels(run: Run, cuts: Mask) -> list[LevelCut]:

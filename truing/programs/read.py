@@ -9,9 +9,13 @@ from truing.measure.problem import Problem
 from truing.programs.follow import MOST_MOTIONS, follow
 from truing.programs.frames import Frames
 from truing.programs.motions import Motions
-from truing.programs.tokens import DELETED, Words, words_of
+from truing.programs.tokens import DELETED, Words, longest_line, words_of
 
 MOST_BYTES = 100 * 1024 * 1024
+MOST_LINES = 3_000_000
+"""Remarks and empty ones with them."""
+MOST_LENGTH = 10_000
+"""Of a line: pictures in remarks go by a hundred letters to each."""
 
 
 @dataclass(frozen=True)
@@ -50,7 +54,9 @@ def read(data: bytes, frames: Frames | None = None) -> Program:
             expected="Save it again as plain text (ASCII or UTF-8).",
             field="file",
         )
-    words = words_of(data.removeprefix(b"\xef\xbb\xbf"))
+    data = data.removeprefix(b"\xef\xbb\xbf")
+    _refuse_endless(data)
+    words = words_of(data)
     if not len(words.letter):
         raise Problem(
             "There is no word of a program in it.",
@@ -70,6 +76,24 @@ def read(data: bytes, frames: Frames | None = None) -> Program:
     motions = follow(words, deleted=False, frames=frames)
     slashed = bool((words.mark & DELETED).any())
     return Program(words, motions, follow(words, deleted=True, frames=frames) if slashed else None)
+
+
+def _refuse_endless(data: bytes) -> None:
+    """Problem for what no controller reads: millions of empty lines, or one that never ends."""
+    lines = max(data.count(b"\n"), data.count(b"\r"))
+    if lines > MOST_LINES:
+        raise Problem(
+            f"{lines:,} lines are more than are read at once.",
+            expected=f"Up to {MOST_LINES:,}: split it where it changes its tool.",
+            field="file",
+        )
+    number, longest = longest_line(data)
+    if longest > MOST_LENGTH:
+        raise Problem(
+            f"Line {number:,} is {longest:,} letters long.",
+            expected=f"Lines of up to {MOST_LENGTH:,} letters: one block to each.",
+            field="file",
+        )
 
 
 def _too_many(count: int) -> Problem:

@@ -70,6 +70,8 @@ class Report(BaseModel):
     unknown_from: int = 0
     """The first line from which on not everything is known; 0 for none."""
     faults: list[ProgramFault] = Field(default_factory=list)
+    cited: dict[int, str] = Field(default_factory=dict)
+    """The lines that they stand in, as text."""
 
     @property
     def dangers(self) -> list[ProgramFault]:

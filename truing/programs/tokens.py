@@ -65,6 +65,27 @@ def words_of(data: bytes) -> Words:
     return Words(letter, value, start, line, mark, trouble[:wrong], lines)
 
 
+def longest_line(data: bytes) -> tuple[int, int]:
+    """(number from 1, letters) of the longest line."""
+    number, length = _longest(np.frombuffer(data, np.uint8))
+    return int(number), int(length)
+
+
+@compiled
+def _longest(raw):  # type: ignore[no-untyped-def]
+    number, begin, found, most = 1, 0, 1, 0
+    for i in range(len(raw) + 1):
+        ends = i == len(raw) or raw[i] == 10 or raw[i] == 13
+        if not ends:
+            continue
+        if i - begin > most:
+            found, most = number, i - begin
+        if i < len(raw) and not (raw[i] == 10 and i > 0 and raw[i - 1] == 13):
+            number += 1
+        begin = i + 1
+    return found, most
+
+
 @compiled
 def _tell(trouble, row, line, column, what, byte):  # type: ignore[no-untyped-def]
     trouble[row, 0], trouble[row, 1], trouble[row, 2], trouble[row, 3] = line, column, what, byte

@@ -17,6 +17,7 @@ from calmsquare.workshop.models import Machine
 from truing.machine.board import Board, KeepOut
 from truing.programs import read
 from truing.programs.check import check
+from truing.programs.cite import cited
 from truing.programs.picture import picture
 from truing.record import dump
 from truing.surfacing.foreign import Stated, ground_for
@@ -103,21 +104,23 @@ def _foreign(shed: Shed, machine: Machine) -> None:
     )
     ground = ground_for(stated, facts_of(machine, found_of(machine)))
     program = read(data)
-    Program.objects.create(
+    report = check(program, ground)
+    report = report.model_copy(update={"cited": cited(data, (f.line for f in report.faults))})
+    kept = Program.objects.create(
         id=shed.id(),
         machine=machine,
         by=shed.maker.user,
         made_at=timezone.now() - timedelta(hours=5),
         name="tide-dial-small.nc",
-        data=data,
         size=len(data),
         stated=dump("stated", stated),
         ground=dump("ground", ground),
         state=Program.State.DONE,
         share=1.0,
-        report=dump("report", check(program, ground)),
+        report=dump("report", report),
         picture=dump("picture", picture(program.motions, ground)),
     )
+    kept.keep([data])
 
 
 def dial_program() -> str:

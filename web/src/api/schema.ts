@@ -11224,6 +11224,10 @@ export interface components {
             unknown_from: number;
             /** Faults */
             faults?: components["schemas"]["ProgramFault"][];
+            /** Cited */
+            cited?: {
+                [key: string]: string;
+            };
         };
         /**
          * RidgeRow
