@@ -8,6 +8,8 @@ from django.http import HttpRequest, HttpResponse
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_safe
 
+WORKER_SILENT_S = 60
+"""A worker says that it is there every ten seconds."""
 NOT_BUILT = "The front end is not built yet: run bin/demo, or `npm run build` in web/."
 
 
@@ -25,7 +27,14 @@ def page(request: HttpRequest) -> HttpResponse:
 @require_safe
 @never_cache
 def healthy(request: HttpRequest) -> HttpResponse:
-    """Whether the server answers and reaches its database."""
+    """Whether the server answers and reaches its database, and whether anybody fetches jobs: pages
+    are served without, and programs wait."""
     with connection.cursor() as cursor:
-        cursor.execute("SELECT 1")
-    return HttpResponse("ok", content_type="text/plain")
+        cursor.execute(
+            "SELECT EXISTS (SELECT FROM procrastinate_workers "
+            "WHERE last_heartbeat > now() - make_interval(secs => %s))",
+            [WORKER_SILENT_S],
+        )
+        (fetched,) = cursor.fetchone()
+    told = "ok" if fetched else "ok, but nothing fetches jobs: no worker runs"
+    return HttpResponse(told, content_type="text/plain")

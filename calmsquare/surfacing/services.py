@@ -236,15 +236,7 @@ def take_program(
             expected="Up to 100 MB: split it where it changes its tool.",
             field="file",
         )
-    waiting = Program.objects.filter(
-        machine__workshop=machine.workshop_id,
-        state__in=(Program.State.WAITING, Program.State.RUNNING),
-    )
-    if waiting.count() >= MOST_WAITING:
-        raise Conflict(
-            f"{MOST_WAITING} programs wait for their check already. Stop one, or wait a little.",
-            code="busy",
-        )
+    _refuse_flood(machine)
     form = read_form(Stated, stated, "stated")
     room_for(machine.workshop_id, size)
     program = Program.objects.create(
@@ -270,11 +262,32 @@ def light(scope: Scope, program_id: UUID) -> Program:
     return found
 
 
+def _waiting(workshop_id: UUID) -> int:
+    """How many programs of a workshop wait for their check, or are being checked."""
+    found = Program.objects.filter(
+        machine__workshop=workshop_id,
+        state__in=(Program.State.WAITING, Program.State.RUNNING),
+    )
+    return found.count()
+
+
+def _refuse_flood(machine: Machine) -> None:
+    """Conflict where as many wait as one workshop may have waiting."""
+    if _waiting(machine.workshop_id) >= MOST_WAITING:
+        raise Conflict(
+            f"{MOST_WAITING} programs wait for their check already. Stop one, or wait a little.",
+            code="busy",
+        )
+
+
 def _ask(program: Program) -> None:
-    """Hand it to the queue once it is really kept."""
+    """Hand it to the queue once it is really kept: workshops take turns, the first that one of them
+    asks for before the second that another one does."""
     from calmsquare.surfacing.tasks import check_program
 
-    transaction.on_commit(lambda: check_program.defer(program_id=str(program.pk)))
+    ahead = _waiting(program.machine.workshop_id) - 1
+    asked = check_program.configure(priority=-ahead)
+    transaction.on_commit(lambda: asked.defer(program_id=str(program.pk)))
 
 
 @transaction.atomic
@@ -308,6 +321,7 @@ def check_again(scope: Scope, program_id: UUID) -> Program:
     )
     if program.state in (Program.State.WAITING, Program.State.RUNNING):
         return program
+    _refuse_flood(program.machine)
     form: Stated = load("stated", program.stated)
     facts = facts_of(program.machine, found_of(program.machine))
     program.ground = dump("ground", ground_for(form, facts))

@@ -16,13 +16,14 @@ from multiprocessing.context import ForkServerProcess
 from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from django.db.models import F
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
 from calmsquare.surfacing.models import Program
 
-MOST_SECONDS = 120
+MOST_SECONDS = 30 if settings.DEMO else 120
 MOST_BYTES = 3 * 1024**3
 """Of address space: a compiler, a file of 100 MB and its motions."""
 LOOK_SECONDS = 0.25

@@ -15,15 +15,16 @@ from uuid import uuid4
 
 import pytest
 from django.apps import apps
-from django.db import connections
+from django.db import connection, connections
 from django.utils import timezone
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from calmsquare.logbook.models import Reading, Round
 from calmsquare.surfacing import tasks
 from calmsquare.surfacing.facts import _feed
 from calmsquare.surfacing.models import PIECE_BYTES, Program, ProgramPiece, SurfacingPlan
 from calmsquare.workshop.models import Machine
-from tests.api.conftest import API, Bench, Person, send_program
+from tests.api.conftest import API, Bench, Person, bench_for, send_program, somebody
 from tests.api.test_below_the_tram import FINE, Sitting, now
 from tests.core.test_programs import GOOD
 from truing.contract.known import Known
@@ -557,3 +558,35 @@ def test_a_program_is_not_given_out_for_a_bed_that_has_changed(bed: Bench) -> No
     bed.by.post(f"{at}/events", crash)
     assert look(bed)["plans"][0]["stale"] is not None
     assert bed.by.client.get(file).status_code == 409
+
+
+def test_workshops_take_turns_and_none_floods_the_queue(
+    bed: Bench, django_capture_on_commit_callbacks: Any
+) -> None:
+    """Five of one shed, then one of another: it is next but one. A sixth is refused, sent anew or
+    asked for again."""
+    other = bench_for(somebody("tove"))
+    with django_capture_on_commit_callbacks(execute=True):
+        mine = [send_program(bed, GOOD.encode(), **STATED)["id"] for _ in range(4)]
+        stopped = bed.by.post(f"/programs/{mine[-1]}/stop")["id"]
+        mine += [send_program(bed, GOOD.encode(), **STATED)["id"] for _ in range(2)]
+        theirs = send_program(other, GOOD.encode(), **STATED)["id"]
+    jobs = ProcrastinateJob.objects.filter(status="todo").order_by("-priority", "id")
+    order = [job.args["program_id"] for job in jobs]
+    assert order[:2] == [mine[0], theirs]
+    told = bed.by.post(f"/programs/{stopped}/again", expect=409)
+    assert "wait for their check already" in told["detail"]
+    send_program(bed, GOOD.encode(), expect=409, **STATED)
+
+
+def test_the_server_says_when_nothing_fetches_jobs(bed: Bench) -> None:
+    def healthy() -> str:
+        return str(bed.by.client.get("/healthy").content.decode())
+
+    with connection.cursor() as cursor:
+        cursor.execute("DELETE FROM procrastinate_workers")
+        assert "nothing fetches jobs" in healthy()
+        cursor.execute("INSERT INTO procrastinate_workers DEFAULT VALUES")
+        assert healthy() == "ok"
+        cursor.execute("UPDATE procrastinate_workers SET last_heartbeat = now() - interval '2 min'")
+    assert "nothing fetches jobs" in healthy()
