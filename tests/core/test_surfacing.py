@@ -504,3 +504,29 @@ def test_what_stands_out_of_a_map_is_named_before_board_is_cut_for_it(
     plan = make(Wish(reach_left_mm=-150, reach_right_mm=150, diameter_mm=20), facts)
     assert plan.report.faults == []
     assert any("a screw head" in n.metric for n in plan.notes) == told
+
+
+@pytest.mark.parametrize(
+    ("more", "field"),
+    [
+        ({"diameter_mm": 0.01}, "diameter_mm"),
+        ({"diameter_mm": 0.001, "heights": "range", "range_mm": 0.1}, "diameter_mm"),
+        ({"diameter_mm": 0.05, "pattern": "rings_in"}, "diameter_mm"),
+        ({"diameter_mm": 16.0, "stepover_mm": 0.01}, "diameter_mm"),
+        ({"work": "seat", "diameter_mm": 0.01, "panel_mm": 5.0}, "diameter_mm"),
+        ({"depth_mm": 0.002, "skim_mm": 0.002, "heights": "range", "range_mm": 5.0}, "depth_mm"),
+    ],
+)
+def test_a_plan_without_end_is_refused_before_it_is_begun(
+    monkeypatch: pytest.MonkeyPatch, more: dict[str, Any], field: str
+) -> None:
+    """A figure in one field that would be millions of passes: named, and nothing worked out."""
+    rng = random.Random(3)
+    facts = a_board(rng).model_copy(update={"lean_x": None, "lean_y": None})
+    size = {"across_mm": 60.0, "deep_mm": 40.0, "stepover_mm": 0.0, "corner_mm": 0.0}
+    stated = {**size, "zero": "highest", **more}
+    # not one of them is made
+    monkeypatch.setattr("truing.surfacing.plan.all_passes", None)
+    with pytest.raises(Problem, match="passes") as refused:
+        make(a_wish(rng, facts).model_copy(update=stated), facts)
+    assert refused.value.field == field

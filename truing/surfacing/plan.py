@@ -94,6 +94,7 @@ def make(wish: Wish, facts: Facts) -> Surfacing:
     zs = ground.levels()
     deepest = zs[-1] + ground.zero_mm
     ground.refuse_too_thin(deepest)
+    _refuse_endless(wish, area.work, picked.stepover_mm, len(zs))
     passes, saved = all_passes(wish, area, ground, zs, picked)
     path = path_over(wish, area, ground, zs, passes, fast)
     says = heading(wish, facts, picked, zs, ground)
@@ -149,6 +150,31 @@ def make(wish: Wish, facts: Facts) -> Surfacing:
             list(zip(zs, passes, strict=True)), origin, picked.along if wish.skims else "x"
         ),
     )
+
+
+MOST_PASSES = 2_500
+"""Over all levels: a day's work, and what is worked out in a second."""
+
+
+def _refuse_endless(wish: Wish, work: Polygon, step_mm: float, levels: int) -> None:
+    """Problem for more passes than anybody cuts, before one of them is made."""
+    left, front, right, rear = work.bounds
+    sides = (right - left, rear - front)
+    # lines go beside one another over all of it, rings from both sides to the middle
+    lines = wish.skims and wish.pattern == "raster"
+    across = max(sides) if lines else min(sides) / 2
+    wide = step_mm if wish.skims else min(step_mm, 0.8 * wish.flat_mm)
+    passes = levels * across / max(wide, 1e-9)
+    if passes > MOST_PASSES:
+        raise Problem(
+            f"With steps of {step_mm:g} mm that would be {passes:,.0f} passes.",
+            expected=f"Up to {MOST_PASSES:,}: take a wider cutter or step, or deeper passes.",
+            field="diameter_mm" if levels < MOST_LEVELS else "depth_mm",
+        )
+
+
+MOST_LEVELS = 100
+"""Of more than that it is the passes that are shallow, rather than the cutter that is narrow."""
 
 
 def _longer(work: Polygon) -> Literal["x", "y"]:
