@@ -4,6 +4,8 @@ figures, times that can be."""
 from __future__ import annotations
 
 import json
+import re
+import unicodedata
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any
@@ -69,6 +71,8 @@ class Door(Parser):
             for path, found in _texts(body, "") if "\\u" in text else ():
                 if not can_be_kept(found):
                     raise Invalid([_unfit(path)])
+            if _HIDDEN.search(text):
+                _tidy(body)
         except RecursionError:
             told = "What was sent lies one in another too deeply to be read."
             raise Invalid([FieldError(field="", message=told)]) from None
@@ -79,6 +83,38 @@ class Door(Parser):
             if not all(can_be_kept(v) for v in values if isinstance(v, str)):
                 raise Invalid([_unfit(name)])
         return super().parse_querydict(data, list_fields, request)
+
+
+_HIDDEN = re.compile(
+    r"\\[bfnrt]|\\u00[01789][0-9a-fA-F]|\\u(?:061[cC]|200[bBeEfF]|202[89a-eA-E]|206[0-9]|[fF]{2})"
+    "|[\N{ARABIC LETTER MARK}\u200b\u200e\u200f\u2028-\u202e\u2060-\u2069\ufeff\x7f-\x9f]"
+)
+"""Where a body may hold a sign that nobody sees."""
+
+
+_JOINERS = "\u200c\u200d"
+"""Some scripts, and some pictures, are not written without them."""
+
+
+def tidied(name: str) -> str:
+    """A name in one line, without the signs that nobody sees: they turn the text about it round,
+    or break the line of a calendar that it is written into."""
+    seen = "".join(" " if c in "\t\r\n\u2028\u2029" else c for c in name)
+    kept = "".join(c for c in seen if c in _JOINERS or unicodedata.category(c) not in ("Cc", "Cf"))
+    return " ".join(kept.split()) if kept != name else name
+
+
+def _tidy(value: Any) -> None:
+    """Tidy every name in a body, wherever it stands."""
+    if isinstance(value, dict):
+        for key, item in value.items():
+            if key == "name" and isinstance(item, str):
+                value[key] = tidied(item)
+            else:
+                _tidy(item)
+    elif isinstance(value, list):
+        for item in value:
+            _tidy(item)
 
 
 def can_be_kept(text: str) -> bool:

@@ -9,6 +9,7 @@ from uuid import UUID
 from django.http import Http404
 from icalendar import Calendar, Event
 
+from calmsquare.door import tidied
 from calmsquare.logbook.course import logs_of, zone_of
 from calmsquare.planning.schemas import CalendarEntry, CalendarOut
 from calmsquare.workshop.models import Machine, Role, Workshop
@@ -75,14 +76,14 @@ def feed(key: str) -> bytes:
     calendar = Calendar()
     calendar.add("prodid", "-//Calm Square//EN")
     calendar.add("version", "2.0")
-    calendar.add("x-wr-calname", f"{workshop.name}: look again")
+    calendar.add("x-wr-calname", f"{tidied(workshop.name)}: look again")
     for entry in entries(workshop):
         event = Event()
         event.add("uid", f"{entry.machine_id}-{entry.kind}@calm-square")
         event.add("dtstamp", datetime.now(UTC))
         event.add("dtstart", entry.day)
         event.add("dtend", entry.day + timedelta(days=1))
-        event.add("summary", f"{entry.machine}: {entry.title.lower()}")
+        event.add("summary", f"{tidied(entry.machine)}: {entry.title.lower()}")
         event.add("description", f"{entry.reason} About {guide(entry.kind).minutes} minutes.")
         event.add("transp", "TRANSPARENT")
         calendar.add_component(event)

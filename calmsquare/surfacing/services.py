@@ -14,6 +14,7 @@ from django.utils import timezone
 from pydantic import BaseModel
 from pydantic import ValidationError as ModelError
 
+from calmsquare.door import tidied
 from calmsquare.logbook.happenings import pass_gate
 from calmsquare.logbook.schemas import GateIn
 from calmsquare.problems import Conflict, FieldError, Invalid, field_errors
@@ -244,7 +245,7 @@ def take_program(
         machine=machine,
         by=scope.user,
         made_at=timezone.now(),
-        name=name.strip()[:120] or "program",
+        name=tidied(name).strip()[:120] or "program",
         size=size,
         stated=dump("stated", form),
         ground=dump("ground", ground_for(form, facts_of(machine, found_of(machine)))),

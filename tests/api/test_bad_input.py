@@ -7,8 +7,10 @@ from uuid import uuid4
 
 import pytest
 from django.test import Client
+from icalendar import Calendar
 
 from calmsquare.logbook.models import Reading
+from calmsquare.workshop.models import Machine
 from tests.api.conftest import Bench, Person, bench_for, somebody
 from truing.machine import starting_point
 
@@ -305,3 +307,30 @@ def test_who_reads_in_inches_is_told_so_but_reads_their_own_words_as_typed(bench
     assert " mm" not in said["inch"]
     assert " in" in said["inch"]
     assert told["inch"]["errors"][0]["field"] == told["metric"]["errors"][0]["field"]
+
+
+@pytest.mark.parametrize(
+    ("typed", "kept"),
+    [
+        ("Avocet\nBEGIN:VEVENT", "Avocet BEGIN:VEVENT"),
+        ("Avo\u202etec", "Avotec"),
+        ("\ufeffAvocet\t 2 ", "Avocet 2"),
+        ("Avo\u2028cet\x85", "Avo cet"),
+        # what some scripts are not written without stays as it is
+        ("\u0645\u06cc\u200c\u0646", "\u0645\u06cc\u200c\u0646"),
+    ],
+)
+def test_a_name_is_one_line_of_what_can_be_seen(owner: Person, typed: str, kept: str) -> None:
+    assert owner.workshop
+    spec = starting_point("column_mill").model_dump(mode="json")
+    path = f"/workshops/{owner.workshop.pk}/machines"
+    body = {"id": uuid4(), "name": typed, "spec": spec, "limits": {}}
+    assert owner.post(path, body)["name"] == kept
+    # one of before there was such a rule breaks no calendar
+    Machine.objects.filter(workshop=owner.workshop).update(name=typed)
+    owner.workshop.name, owner.workshop.calendar_key = f"Shed {typed}", "k" * 32
+    owner.workshop.save()
+    got = owner.client.get(f"/api/v1/calendar/{'k' * 32}.ics")
+    told = Calendar.from_ical(got.content)
+    assert str(told["x-wr-calname"]) == f"Shed {kept}: look again"
+    assert not [e for e in told.walk("vevent") if "summary" not in e]
