@@ -15,6 +15,7 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from pydantic import BaseModel
 from pydantic import ValidationError as ModelError
 
+from calmsquare.noted import request_id
 from truing.measure.problem import Problem
 from truing.measure.words import stated
 
@@ -204,7 +205,10 @@ class AlwaysTold:
         ):
             return response
         status = status if status in _PLAIN else 500 if status >= 500 else 400
-        problem = details(status, _PLAIN[status])
+        said = _PLAIN[status]
+        if status == 500 and request_id():
+            said += f" Its number there is {request_id()}."
+        problem = details(status, said)
         told = JsonResponse(
             problem.model_dump(), status=status, content_type="application/problem+json"
         )

@@ -51,6 +51,7 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "calmsquare.noted.Noted",
     "calmsquare.front.KnockedFrom",
     "calmsquare.front.KeptByNobody",
     "calmsquare.problems.AlwaysTold",
@@ -127,9 +128,20 @@ CONTENT_SECURITY_POLICY = {
     }
 }
 
+LOG_AS = env.str("LOG_AS", default="text")
+"""`text`, or `json`: a line for a program."""
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "formatters": {
+        "text": {"()": "calmsquare.noted.AsText"},
+        "json": {"()": "calmsquare.noted.AsJson"},
+    },
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": LOG_AS}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    # a trace once, and what was refused in its request's own line
+    "loggers": {
+        "calmsquare.requests": {"level": "INFO"},
+        "django.request": {"level": "ERROR"},
+    },
 }
