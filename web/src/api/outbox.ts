@@ -73,29 +73,35 @@ export function stamp(): string {
   return new Date(stamped).toISOString();
 }
 
+/** Do something with the journal, where a browser lets a page have one and there is room in it. */
+function noted<T>(act: (notes: Storage) => T): T | undefined {
+  try {
+    return act(localStorage);
+  } catch {
+    // the store takes it a moment later
+    return undefined;
+  }
+}
+
 async function put(item: Outgoing): Promise<void> {
   const text = JSON.stringify(item);
   const name = `${JOURNAL}${item.id}`;
-  try {
-    localStorage.setItem(name, text);
-  } catch {
-    // no room, or not allowed: the store below takes it a moment later
-  }
+  noted((notes) => notes.setItem(name, text));
   changed([...everyone.filter((w) => w.id !== item.id), item]);
   await set(item.id, item, store);
   // unless it was written down anew meanwhile
-  if (localStorage.getItem(name) === text) localStorage.removeItem(name);
+  noted((notes) => notes.getItem(name) === text && notes.removeItem(name));
 }
 
 /** What was written down and had no time to reach the store. */
 function journal(): Outgoing[] {
   const found: Outgoing[] = [];
-  for (const name of Object.keys(localStorage).filter((n) => n.startsWith(JOURNAL)))
-    try {
-      found.push(JSON.parse(localStorage.getItem(name) ?? "") as Outgoing);
-    } catch {
-      localStorage.removeItem(name);
-    }
+  const names = noted((notes) => Object.keys(notes)) ?? [];
+  for (const name of names.filter((n) => n.startsWith(JOURNAL))) {
+    const item = noted((notes) => JSON.parse(notes.getItem(name) ?? "") as Outgoing);
+    if (item) found.push(item);
+    else noted((notes) => notes.removeItem(name));
+  }
   return found;
 }
 
@@ -119,13 +125,13 @@ export async function startOutbox(onKept: Keep): Promise<void> {
   keep = onKept;
   // held for as long as this page is open
   void navigator.locks?.request(PAGE, () => new Promise(() => {}));
-  const noted = journal();
-  const newer = new Set(noted.map((item) => item.id));
+  const journaled = journal();
+  const newer = new Set(journaled.map((item) => item.id));
   const stored = (await entries<string, Outgoing>(store)).map(([, item]) => item);
-  const left = [...stored.filter((item) => !newer.has(item.id)), ...noted];
+  const left = [...stored.filter((item) => !newer.has(item.id)), ...journaled];
   const mean = new Set(everyone.map((item) => item.id));
   changed([...everyone, ...left.filter((item) => !mean.has(item.id)).map(withOwner)]);
-  for (const item of noted) if (!mean.has(item.id)) await put(withOwner(item));
+  for (const item of journaled) if (!mean.has(item.id)) await put(withOwner(item));
   await takeOver();
   whenAnswered(() => setReached(true));
   window.addEventListener("online", () => void flush());
@@ -164,7 +170,7 @@ export async function release(roundId: string): Promise<void> {
 /** Take back a reading that the server would not have. */
 export async function discard(id: string): Promise<void> {
   changed(everyone.filter((w) => w.id !== id));
-  localStorage.removeItem(`${JOURNAL}${id}`);
+  noted((notes) => notes.removeItem(`${JOURNAL}${id}`));
   await del(id, store);
 }
 
