@@ -54,7 +54,11 @@ def question_of(
     # by what was there when it was typed: what comes later asks nothing of it
     before = [r for r in known if r.read_at < reading.read_at]
     near = beside(
-        before, reading.station, reading.zeroed_on, reading.instrument_key, but=reading.pk
+        before,
+        reading.station,
+        reading.zeroed_on,
+        reading.instrument_key,
+        but=reading.supersedes_id,
     )
     return instrument.question(length, near)
 
