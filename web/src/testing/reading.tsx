@@ -8,6 +8,8 @@ import { isolatedKey } from "../screens/check/useIsolated";
 import { aCheck, aRound, draw, preview, reading, Server, tram } from "./shed";
 
 export let server: Server;
+/** Understandings that a test holds back: none of them outlasts it. */
+let heldBack: (() => void)[] = [];
 /** What the screen does with news from the record. */
 let heard: (news: News) => void | Promise<void> = () => {};
 export const onNews = (does: typeof heard) => {
@@ -47,6 +49,8 @@ export function atTheMachine(): void {
     server.on("PUT /rounds/r1/readings/", kept);
     heard = () => {};
     cleanup();
+    for (const letGo of heldBack) letGo();
+    heldBack = [];
     await server.quiet();
     await flush();
     await server.quiet();
@@ -108,6 +112,7 @@ export function understoodSlowly(...texts: string[]): (told: unknown) => void {
     if (!texts.includes(s.body.text) || asked++ > 0) return preview(s.body.text);
     return new Promise((resolve) => {
       answer = resolve;
+      heldBack.push(() => resolve(preview(s.body.text)));
     });
   });
   return (told) => answer(told);
