@@ -176,6 +176,12 @@ def test_what_describes_no_tool_is_refused_with_an_example(text: str) -> None:
         tools_of(text)
 
 
+def test_more_tools_than_a_program_has_are_refused() -> None:
+    tools_of("; ".join(f"T{n} flat {n}" for n in range(1, 25)))
+    with pytest.raises(ValueError, match="25 tools"):
+        tools_of("; ".join(f"T{n} flat {n}" for n in range(1, 26)))
+
+
 def test_lengths_that_were_stated_by_themselves_are_still_read() -> None:
     stated = Stated.model_validate({"lengths": "T1 0; T2 7.5"})
     assert stated.tools == "T1 0; T2 7.5"

@@ -416,12 +416,13 @@ def _speeds(run: Run) -> Iterator[ProgramFault]:
     most = np.where(rated > 0, rated, np.inf)
     if ground.most_rev_per_min > 0:
         most = np.minimum(most, ground.most_rev_per_min)
-    for part in run.parts:
-        fast = np.abs(at[:, SPEED]) > most * 1.0001
-        fast[: part.first] = fast[part.end :] = False
+    # the first of each stretch with one cutter
+    fast = np.flatnonzero(np.abs(at[:, SPEED]) > most * 1.0001)
+    begins = np.searchsorted([part.end for part in run.parts], fast, side="right")
+    for k in fast[np.unique(begins, return_index=True)[1]][:MOST_OF_A_KIND]:
         yield from _at(
             run,
-            _first(fast),
+            _only(run, int(k)),
             "speed",
             "danger",
             lambda k: plain(

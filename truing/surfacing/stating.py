@@ -12,6 +12,7 @@ _NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)"
 _AXIS = re.compile(rf"([XYZ])\s*({_NUMBER})", re.IGNORECASE)
 _BETWEEN = re.compile(r"[;\n]+")
 MOST_WIDE_MM = 300.0
+MOST_TOOLS = 24
 
 
 def zeros_of(text: str) -> dict[str, Place]:
@@ -81,6 +82,11 @@ def tools_of(text: str) -> Described:
             found.lengths_mm[number] = said["length"]
         if cutter:
             found.cutters[number] = cutter
+    if len(found.cutters) > MOST_TOOLS:
+        raise ValueError(
+            f"{len(found.cutters)} tools are more than one program is checked with. State those "
+            f"that it uses, up to {MOST_TOOLS}."
+        )
     return found
 
 

@@ -80,8 +80,8 @@ def _wall(area: Polygon, up_mm: float, name: str) -> KeepOut:
         outline = Polygon(outline.exterior)
     if len(outline.exterior.coords) - 1 > MOST_CORNERS:
         outline = shapely.minimum_rotated_rectangle(area)
-    x, y = outline.centroid.coords[0]
-    x, y = round(x, 1), round(y, 1)
+    left, front, right, rear = outline.bounds
+    x, y = round((left + right) / 2, 1), round((front + rear) / 2, 1)
     return KeepOut(
         name=name,
         what="wall",
