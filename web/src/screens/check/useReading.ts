@@ -243,8 +243,8 @@ export function useReading(
   };
   const correct = (reading: Corrected) => {
     if (mending) {
-      // what was to be mended there waits as it stands
-      const entry = inHand(mending.at);
+      // what was to be mended there waits as it stands, where it was put
+      const entry = inHand(station ?? mending.at);
       void send(entry, {}, PAGE);
       setLine((all) => [entry, ...all]);
       setMending(null);
