@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from functools import cache
 from typing import Any
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
+from django.views.decorators.http import require_safe
 from ninja import NinjaAPI
 from ninja.renderers import BaseRenderer
 from pydantic_core import to_json
@@ -40,6 +42,7 @@ api = NinjaAPI(
     urls_namespace="api",
     # the interactive page would need scripts that the content security policy forbids
     docs_url=None,
+    openapi_url=None,
     parser=Door(),
     renderer=Rendered(),
 )
@@ -52,3 +55,14 @@ api.add_router("/", screens)
 api.add_router("/", jobs)
 api.add_router("/", planning)
 api.add_router("/", surfacing)
+
+
+@cache
+def _schema() -> bytes:
+    return to_json(api.get_openapi_schema(path_prefix="/api/v1/"))
+
+
+@require_safe
+def openapi(request: HttpRequest) -> HttpResponse:
+    """What this API can be asked, and what it answers; made out once."""
+    return HttpResponse(_schema(), content_type="application/json")

@@ -24,6 +24,8 @@ ALLOWED_HOSTS = env.list("ALLOWED_HOSTS", default=["localhost", "127.0.0.1", "[:
 CSRF_TRUSTED_ORIGINS = env.list("CSRF_TRUSTED_ORIGINS", default=[])
 DEMO = env.bool("DEMO", default=False)
 """Whether the demo workshop can be opened with one press and put back to its start."""
+DEMO_OPENINGS = env.int("DEMO_OPENINGS", default=30)
+"""Sheds that are copied for one address in an hour: a class may come at once."""
 
 SECURE_COOKIES = env.bool("SECURE_COOKIES", default=not (DEMO or DEBUG))
 """Cookies go over TLS alone, and browsers are told to come by TLS alone. A shed whose server speaks
@@ -78,6 +80,8 @@ AXES_COOLOFF_TIME = 0.25
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
+# when somebody signed in and out is nobody's business
+AXES_DISABLE_ACCESS_LOG = True
 AXES_LOCKOUT_CALLABLE = "calmsquare.problems.locked_out"
 
 AUTH_PASSWORD_VALIDATORS = [

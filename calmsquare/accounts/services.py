@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import timedelta
 
-from axes.models import AccessAttempt
+from axes.models import AccessAttempt, AccessFailureLog, AccessLog
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.contrib.auth.models import User
@@ -21,7 +21,7 @@ from ninja.errors import HttpError
 from calmsquare.accounts.hashing import a_turn
 from calmsquare.problems import Conflict, FieldError, Invalid
 from calmsquare.workshop.members import take_up
-from calmsquare.workshop.models import Role, Workshop
+from calmsquare.workshop.models import Invitation, Role, Workshop
 from calmsquare.workshop.services import create_workshop
 
 
@@ -114,8 +114,18 @@ def remove(request: HttpRequest, *, password: str) -> None:
             )
     for workshop in alone:
         workshop.delete()
+    address = user.email
     logout(request)
     user.delete()
+    _forget(address)
+
+
+def _forget(address: str) -> None:
+    """Take an address out of wherever it stands beside the account that had it: among wrong
+    passwords, and on invitations that name it."""
+    for model in (AccessAttempt, AccessFailureLog, AccessLog):
+        model.objects.filter(username__iexact=address).delete()
+    Invitation.objects.filter(whom__icontains=address).update(whom="")
 
 
 def _knows_its_password(request: HttpRequest, password: str, field: str) -> None:

@@ -31,5 +31,5 @@ def open_demo(request: HttpRequest) -> Me:
 def reset_demo(request: HttpRequest) -> Me:
     """Put the visitor's own shed back to its start."""
     _offered()
-    services.reset_demo(request.user)
+    services.reset_demo(request)
     return me_out(request)

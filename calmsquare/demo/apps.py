@@ -1,9 +1,9 @@
-"""The demo app: no tables of its own."""
+"""The demo app."""
 
 from django.apps import AppConfig
 
 
 class DemoConfig(AppConfig):
-    """Holds the command that loads the demo data."""
+    """Holds the command that loads the demo data, and who has opened it from where."""
 
     name = "calmsquare.demo"

@@ -100,7 +100,7 @@ def _copy_table(
         names.append(column)
         values.append(value)
         params += given
-    found = model._default_manager.filter(**{_path(model): pattern.pk}).order_by()
+    found = model._default_manager.filter(**{path_of(model): pattern.pk}).order_by()
     ids, id_params = found.values("pk").query.sql_with_params()
     pk = f'"{model._meta.pk.column}"'
     cursor.execute(
@@ -110,7 +110,8 @@ def _copy_table(
     )
 
 
-def _path(model: type[models.Model]) -> str:
+def path_of(model: type[models.Model]) -> str:
+    """The way from a record to its workshop, as a query names it."""
     if model is PhotoFile:
         return "photo__machine__workshop"
     return str(getattr(model, "WORKSHOP_PATH", "")) or "pk"
@@ -152,5 +153,5 @@ def delete(workshops: Sequence[Workshop]) -> None:
     if not ids:
         return
     for model in reversed(COPIED):
-        found = model._default_manager.filter(**{f"{_path(model)}__in": ids})
+        found = model._default_manager.filter(**{f"{path_of(model)}__in": ids})
         found._raw_delete(found.db)

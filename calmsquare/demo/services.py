@@ -4,25 +4,26 @@ from __future__ import annotations
 
 import uuid
 from datetime import timedelta
+from ipaddress import ip_address, ip_network
 
+from django.conf import settings
 from django.contrib.auth import login
 from django.contrib.auth.models import AbstractBaseUser, AnonymousUser, User
 from django.core.exceptions import PermissionDenied
 from django.db import connection, transaction
 from django.http import HttpRequest
 from django.utils import timezone
+from ninja.errors import HttpError
 
 from calmsquare.demo.copying import COPIED, copy, delete
+from calmsquare.demo.models import Opening
 from calmsquare.demo.story import seed
+from calmsquare.demo.sweeping import ADDRESS, VISITOR, sweep
 from calmsquare.workshop.models import Membership, Role, Workshop
 from truing import VERSION
 
 PEOPLE = {"Merrin": Role.OWNER, "Tove": Role.MAKER, "Idris": Role.VIEWER}
 """The retired ferry engineer and the two friends."""
-ADDRESS = "@saltmarsh.invalid"
-VISITOR = "visitor-"
-KEPT = timedelta(days=1)
-"""A visitor's shed is swept up after that."""
 _LOCK = 1871
 """Of the database's own locks: one at a time builds the pattern."""
 
@@ -84,23 +85,43 @@ def fresh_shed(visitor: User) -> Workshop:
 def open_demo(request: HttpRequest) -> None:
     """Sign this visitor in to a shed of their own: the one they have, or a fresh one."""
     if not _sheds(request.user):
+        _not_again_and_again(request)
         visitor = _person(f"{VISITOR}{uuid.uuid4().hex}{ADDRESS}", "Visitor")
         fresh_shed(visitor)
+        Opening.objects.create(visitor=visitor, address=_from(request))
         login(request, visitor, backend="django.contrib.auth.backends.ModelBackend")
     sweep()
 
 
+def _from(request: HttpRequest) -> str:
+    """Whose address it is: of the newer kind, a household has as many as it likes."""
+    told = ip_address(request.META["REMOTE_ADDR"])
+    return str(told if told.version == 4 else ip_network((told, 64), strict=False))
+
+
+def _not_again_and_again(request: HttpRequest) -> None:
+    """HttpError 429 where one address has had enough sheds for an hour."""
+    since = timezone.now() - timedelta(hours=1)
+    had = Opening.objects.filter(address=_from(request), at__gte=since).count()
+    if had >= settings.DEMO_OPENINGS:
+        told = "The demo was opened often from where you are. Wait an hour, then open it again."
+        raise HttpError(429, told)
+
+
 @transaction.atomic
-def reset_demo(user: AbstractBaseUser | AnonymousUser) -> None:
+def reset_demo(request: HttpRequest) -> None:
     """Throw away what this visitor did and begin again; only for who is in the demo."""
+    user = request.user
     mine = _sheds(user)
     if not mine:
         raise PermissionDenied("Only somebody in the demo workshop can put it back to its start.")
     assert isinstance(user, User)
+    _not_again_and_again(request)
     # two resets at once: the second waits, and finds the shed of the first
     User.objects.select_for_update().get(pk=user.pk)
     delete(_sheds(user))
     fresh_shed(user)
+    Opening.objects.create(visitor=user, address=_from(request))
 
 
 def _sheds(user: AbstractBaseUser | AnonymousUser) -> list[Workshop]:
@@ -109,17 +130,3 @@ def _sheds(user: AbstractBaseUser | AnonymousUser) -> list[Workshop]:
         return []
     found = Workshop.objects.filter(is_demo=True, is_pattern=False, memberships__user=user.pk or 0)
     return list(found)
-
-
-@transaction.atomic
-def sweep(most: int = 20) -> int:
-    """Take away visitors of more than a day ago and their sheds, a few at a time; how many."""
-    gone = User.objects.filter(
-        username__startswith=VISITOR,
-        username__endswith=ADDRESS,
-        date_joined__lt=timezone.now() - KEPT,
-    )
-    visitors = list(gone.select_for_update(skip_locked=True).order_by("pk")[:most])
-    delete(list(Workshop.objects.filter(is_demo=True, memberships__user__in=visitors)))
-    User.objects.filter(pk__in=[v.pk for v in visitors]).delete()
-    return len(visitors)

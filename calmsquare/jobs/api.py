@@ -12,9 +12,9 @@ from calmsquare.jobs.models import Job, Making
 from calmsquare.jobs.schemas import (
     CameOutIn,
     CopyIn,
+    JobChange,
     JobFitOut,
     JobForms,
-    JobIn,
     JobLimitsIn,
     JobLimitsOut,
     JobOut,
@@ -64,7 +64,7 @@ def read_job(request: HttpRequest, job_id: UUID, machine: UUID | None = None) ->
 
 
 @router.put("/jobs/{uuid:job_id}", response=answers(JobOut))
-def change_job(request: HttpRequest, job_id: UUID, form: JobIn) -> JobOut:
+def change_job(request: HttpRequest, job_id: UUID, form: JobChange) -> JobOut:
     """Another name, other features or machines."""
     scope = Scope(request.user)
     return out.job_out(scope, services.change_job(scope, job_id, form).pk)

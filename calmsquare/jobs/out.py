@@ -28,6 +28,7 @@ from calmsquare.jobs.schemas import (
 from calmsquare.jobs.services import (
     limits_of,
     machines_of,
+    mark_of,
     meant_for,
     preview,
     rank,
@@ -211,6 +212,7 @@ def making_out(making: Making) -> MakingOut:
         demands=[_foretold(f) for f in told.foretold],
         compared=compare(told, came),
         note=came.note,
+        mark=mark_of(making),
         taken_back=making.taken_back_at is not None,
     )
 

@@ -23,6 +23,12 @@ class JobIn(BaseModel):
     machines: list[UUID] = Field(default_factory=list, max_length=100)
 
 
+class JobChange(JobIn):
+    """Changes to one, and what the page began with: what others have changed since stays."""
+
+    was: JobIn
+
+
 class NewJobIn(JobIn):
     """A new one; `id` is made by the browser."""
 
@@ -120,6 +126,8 @@ class MakingOut(BaseModel):
     demands: list[ForetoldOut]
     compared: list[Compared]
     note: str
+    mark: str
+    """Of what came out, to be sent along with what comes out."""
     taken_back: bool
 
 
@@ -200,6 +208,8 @@ class CameOutIn(BaseModel):
 
     measured: list[MeasuredIn] = Field(default_factory=list, max_length=800)
     note: str = Field("", max_length=500)
+    was: str = Field(max_length=16)
+    """The mark of what stood there when it was asked for."""
 
 
 class JobCost(BaseModel):

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import logging
 import re
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from typing import Any
 from uuid import UUID
@@ -15,10 +16,18 @@ from django.utils import timezone
 
 from calmsquare.jobs.grounds import ground_of, grounds
 from calmsquare.jobs.models import Job, Making
-from calmsquare.jobs.schemas import CameOutIn, JobIn, JobLimitsIn, MakingIn, MeasuredIn, NewJobIn
+from calmsquare.jobs.schemas import (
+    CameOutIn,
+    JobChange,
+    JobLimitsIn,
+    MakingIn,
+    MeasuredIn,
+    NewJobIn,
+)
 from calmsquare.problems import Conflict, FieldError, Invalid, validated
+from calmsquare.workshop.meanwhile import among_others
 from calmsquare.workshop.models import Machine, Role
-from calmsquare.workshop.scope import Scope
+from calmsquare.workshop.scope import Scope, made_before
 from truing.jobs import FEATURE_TYPES, JobFit, fit
 from truing.jobs import Job as JobSpec
 from truing.jobs.fit import ORDER
@@ -102,8 +111,9 @@ def meant_for(job: Job, machines: Sequence[Machine]) -> list[Machine]:
 def make_job(scope: Scope, workshop_id: UUID, form: NewJobIn) -> Job:
     """A new job."""
     scope.require(workshop_id, Role.MAKER)
-    if Job.objects.filter(pk=form.id).exists():
-        raise Conflict("This has been saved already.", code="duplicate")
+    there = made_before(scope, Job, form.id, workshop_id=workshop_id)
+    if there is not None:
+        return there
     spec = parsed(form.spec)
     job = Job.objects.create(
         id=form.id,
@@ -118,13 +128,25 @@ def make_job(scope: Scope, workshop_id: UUID, form: NewJobIn) -> Job:
 
 
 @transaction.atomic
-def change_job(scope: Scope, job_id: UUID, form: JobIn) -> Job:
-    """Other features, another name, other machines. What was made keeps what was foretold then."""
+def change_job(scope: Scope, job_id: UUID, form: JobChange) -> Job:
+    """Other features, another name, other machines, among what others have changed meanwhile. What
+    was made keeps what was foretold then."""
     job = scope.get(Job, job_id, need=Role.MAKER, for_update=True)
-    spec = parsed(form.spec)
+
+    def whole(spec: JobSpec, machines: Iterable[UUID]) -> dict[str, Any]:
+        return {"spec": spec.model_dump(mode="json"), "machines": sorted(map(str, machines))}
+
+    was = whole(parsed(form.was.spec), form.was.machines)
+    try:
+        now = whole(spec_of(job), job.machines.values_list("pk", flat=True))
+    except Conflict:
+        # what nothing makes readable is described anew
+        now = was
+    found = among_others(was, now, whole(parsed(form.spec), form.machines), JobSpec)
+    spec = parsed(found["spec"])
     job.name, job.spec = spec.name.strip(), dump("job", spec)
     job.save(update_fields=["name", "spec"])
-    _mean_for(scope, job, form.machines)
+    _mean_for(scope, job, [UUID(id) for id in found["machines"]])
     return job
 
 
@@ -210,8 +232,9 @@ def start_making(scope: Scope, job_id: UUID, form: MakingIn) -> Making:
     """It is made now: what is foretold of it today is kept."""
     job = scope.get(Job, job_id, need=Role.MAKER)
     machine = _machine(scope, job, form.machine_id)
-    if Making.objects.filter(pk=form.id).exists():
-        raise Conflict("This has been saved already.", code="duplicate")
+    there = made_before(scope, Making, form.id, job=job, machine=machine)
+    if there is not None:
+        return there
     spec = spec_of(job)
     if not spec.features:
         raise Conflict("It has no features: there is nothing to foretell, and nothing to measure.")
@@ -231,6 +254,12 @@ def measured(scope: Scope, making_id: UUID, form: CameOutIn) -> Making:
     """What was measured on the part. Invalid names every figure that cannot be read."""
     making = scope.get(Making, making_id, need=Role.MAKER, for_update=True)
     told, _ = told_of(making)
+    if form.was != mark_of(making):
+        raise Conflict(
+            "Somebody has entered what came out while this page was open. Load it anew to see it; "
+            "nothing has been saved.",
+            code="changed-meanwhile",
+        )
     by_key = {(f.feature, f.key): f for f in told.foretold}
     errors: list[FieldError] = []
     came = []
@@ -251,6 +280,13 @@ def measured(scope: Scope, making_id: UUID, form: CameOutIn) -> Making:
     making.came_out = dump("came_out", Outcome(came_out=came, note=form.note.strip()))
     making.save(update_fields=["came_out"])
     return making
+
+
+def mark_of(making: Making) -> str:
+    """What is kept of how it came out, in a few letters: of who enters it at once, the second is
+    told."""
+    kept = json.dumps(making.came_out, sort_keys=True)
+    return hashlib.sha256(kept.encode()).hexdigest()[:16]
 
 
 def _off(m: MeasuredIn, foretold: Foretold) -> float:

@@ -45,6 +45,13 @@ class Check(_Written):
 
     class Meta:
         indexes = [models.Index(fields=["machine", "kind", "-opened_at"])]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["machine", "kind"],
+                condition=models.Q(closed_at=None),
+                name="one_open_check_of_a_kind",
+            )
+        ]
 
     def __str__(self) -> str:
         return f"{self.kind} on {self.machine}"

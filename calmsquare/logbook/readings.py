@@ -27,7 +27,7 @@ from calmsquare.logbook.schemas import (
 )
 from calmsquare.logbook.services import open_round, past
 from calmsquare.problems import Conflict
-from calmsquare.workshop.models import Instrument
+from calmsquare.workshop.models import Instrument, Role
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import instrument_spec
 from truing.contract.logs import read_log
@@ -74,7 +74,7 @@ def put_reading(scope: Scope, round_id: UUID, reading_id: UUID, form: ReadingIn)
     it is refused."""
     there = _there(reading_id)
     if there is not None:
-        mine = scope.all(Reading).filter(pk=reading_id, round_id=round_id).exists()
+        mine = there.round_id == scope.get(Round, round_id, need=Role.MAKER).pk
         _the_same(there, form, mine)
         check, round = there.round.check_run, there.round
         known = _known(round)
@@ -93,7 +93,7 @@ def put_log(scope: Scope, round_id: UUID, reading_id: UUID, form: LogIn) -> Kept
     sent = form.model_dump(mode="json", exclude={"text"})
     there = _there(reading_id)
     if there is not None:
-        mine = scope.all(Reading).filter(pk=reading_id, round_id=round_id).exists()
+        mine = there.round_id == scope.get(Round, round_id, need=Role.MAKER).pk
         if not (mine and there.sent == sent):
             raise _other_id()
         check, round = there.round.check_run, there.round

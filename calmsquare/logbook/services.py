@@ -17,7 +17,7 @@ from calmsquare.logbook.models import Check, Move, Note, Round
 from calmsquare.logbook.schemas import MoveIn, NoteIn, SetupIn
 from calmsquare.problems import Conflict, FieldError, Invalid, validated
 from calmsquare.workshop.models import Instrument, Machine, Role
-from calmsquare.workshop.scope import Scope
+from calmsquare.workshop.scope import Scope, made_before
 from calmsquare.workshop.services import (
     describe,
     instrument_spec,
@@ -59,8 +59,9 @@ def open_check(
             unstated = under_way.rounds.filter(settled_at=None, setup__isnull=True)
             unstated.exclude(subject=subject).update(subject=subject)
         return under_way
-    if Check.objects.filter(pk=id).exists():
-        raise Conflict("This check has been opened already.", code="duplicate")
+    there = made_before(scope, Check, id, machine=machine)
+    if there is not None:
+        return there
     now = timezone.now()
     check = Check.objects.create(
         id=id, machine=machine, kind=kind_key, opened_at=now, by=scope.user
@@ -230,11 +231,21 @@ def _freeze(round: Round, result: Outcome, case: Case[Any, Any] | None) -> None:
 
 def another_round(scope: Scope, check_id: UUID, *, id: UUID) -> Check:
     """A further round of a settled check, set up like the last."""
+    seen = scope.get(Check, check_id, need=Role.MAKER)
+    # locked first, as by who begins one: of a kind one check is under way on a machine
+    Machine.objects.select_for_update().get(pk=seen.machine_id)
     check = scope.get(Check, check_id, need=Role.MAKER, for_update=True)
     last = check.rounds.order_by("-number").first()
     assert last is not None
     if last.settled_at is None or last.pk == id:
         return check
+    newer = Check.objects.filter(machine=check.machine_id, kind=check.kind, closed_at=None)
+    if check.closed_at and newer.exists():
+        raise Conflict(
+            "A newer check of this kind is under way on this machine. Read on there, or settle it "
+            "first.",
+            code="under-way",
+        )
     _next_round(check, last, id, scope.user, [])
     return check
 

@@ -25,7 +25,7 @@ from calmsquare.planning.schemas import (
 )
 from calmsquare.problems import Conflict, FieldError, Invalid
 from calmsquare.workshop.models import Machine, Role
-from calmsquare.workshop.scope import Scope
+from calmsquare.workshop.scope import Scope, made_before
 from calmsquare.workshop.services import machine_spec
 from truing.course import course_kind
 from truing.course.plan import AIMS, Aim, Plan, aims_for, changes, plan
@@ -91,8 +91,9 @@ def start(scope: Scope, machine_id: UUID, form: EveningIn) -> Evening:
     under_way = machine.evenings.filter(ended_at=None).first()
     if under_way:
         return under_way
-    if Evening.objects.filter(pk=form.id).exists():
-        raise Conflict("This evening has been started already.", code="duplicate")
+    there = made_before(scope, Evening, form.id, machine=machine)
+    if there is not None:
+        return there
     _, found = _found(machine)
     made = _planned(scope, machine, found, form)
     if not made.steps:

@@ -49,7 +49,7 @@ from calmsquare.screens.schemas import (
 )
 from calmsquare.workshop import services as workshop_services
 from calmsquare.workshop.models import Machine
-from calmsquare.workshop.schemas import ArchivedIn, MachineIn, SpecIn
+from calmsquare.workshop.schemas import ArchivedIn, MachineChange, NewMachineIn, SpecIn
 from calmsquare.workshop.scope import Scope
 from truing.drawing.sketches import SketchFigure
 
@@ -99,18 +99,10 @@ def draw_machine(request: HttpRequest, form: SpecIn) -> Drawing:
 
 
 @router.post("/workshops/{uuid:workshop_id}/machines", response=answers(MachineOut))
-def create_machine(request: HttpRequest, workshop_id: UUID, form: MachineIn) -> MachineOut:
+def create_machine(request: HttpRequest, workshop_id: UUID, form: NewMachineIn) -> MachineOut:
     """Add a machine."""
     scope = Scope(request.user)
-    saved = workshop_services.save_machine(
-        scope,
-        workshop_id=workshop_id,
-        id=form.id,
-        name=form.name,
-        spec=form.spec,
-        limits=form.tolerances,
-        intervals=form.intervals,
-    )
+    saved = workshop_services.save_machine(scope, workshop_id=workshop_id, form=form)
     return machine.machine_out(scope, saved)
 
 
@@ -136,18 +128,10 @@ def read_costs(request: HttpRequest, machine_id: UUID, kind: str) -> list[JobCos
 
 
 @router.put("/machines/{uuid:machine_id}", response=answers(MachineOut))
-def change_machine(request: HttpRequest, machine_id: UUID, form: MachineIn) -> MachineOut:
+def change_machine(request: HttpRequest, machine_id: UUID, form: MachineChange) -> MachineOut:
     """Correct a machine's description or limits. Settled rounds stay as they were judged."""
     scope = Scope(request.user)
-    saved = workshop_services.save_machine(
-        scope,
-        machine_id=machine_id,
-        name=form.name,
-        spec=form.spec,
-        limits=form.tolerances,
-        intervals=form.intervals,
-        was=form.was,
-    )
+    saved = workshop_services.save_machine(scope, machine_id=machine_id, form=form)
     return machine.machine_out(scope, saved)
 
 

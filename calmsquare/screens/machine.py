@@ -38,7 +38,7 @@ from calmsquare.screens.schemas import LogLine
 from calmsquare.workshop.models import Machine, Membership, Role, Workshop
 from calmsquare.workshop.people import name_of
 from calmsquare.workshop.scope import Scope
-from calmsquare.workshop.services import described, machine_spec, own_tolerances
+from calmsquare.workshop.services import described, intervals_of, machine_spec, own_tolerances
 from truing.course import KINDS, STAGES, course_kind
 from truing.course.events import events_for, parts_of
 from truing.course.gates import OpenItem, gates, proof, still_accepted
@@ -201,9 +201,7 @@ def _machine(
         recent=recent,
         limits={key: registry()[key].limits(own) for key, own in limits.items()},
         job_limits=_limits_for_job(machine),
-        intervals={
-            c.kind: machine.intervals.get(c.kind, guide(c.kind).recheck_days) for c in checks
-        },
+        intervals=intervals_of(machine, [c.kind for c in checks]),
         has_standin=machine.truth is not None,
         faults=faults,
     )

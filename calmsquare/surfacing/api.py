@@ -46,7 +46,7 @@ def read_bed(request: HttpRequest, machine_id: UUID) -> BedOut:
 def change_board(request: HttpRequest, machine_id: UUID, form: BoardIn) -> BedOut:
     """Describe the board and what is in it."""
     scope = Scope(request.user)
-    services.change_board(scope, machine_id, form.board)
+    services.change_board(scope, machine_id, form)
     return out.bed_out(scope, machine_id)
 
 

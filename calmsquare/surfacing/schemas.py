@@ -127,9 +127,10 @@ class SurfacingOut(BaseModel):
 
 
 class BoardIn(BaseModel):
-    """The board as typed; None takes it off."""
+    """The board as typed, and as the page began with it; None for none."""
 
     board: dict[str, Any] | None
+    was: dict[str, Any] | None
 
 
 class DoneIn(BaseModel):

@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 from uuid import UUID, uuid4
 
 from django.db import transaction
-from django.db.models import Sum
+from django.db.models import QuerySet, Sum
 from django.http import Http404
 from django.utils import timezone
 from pydantic import BaseModel
@@ -20,8 +20,9 @@ from calmsquare.logbook.schemas import GateIn
 from calmsquare.problems import Conflict, FieldError, Invalid, field_errors
 from calmsquare.surfacing.facts import facts_of, found_of, outdated
 from calmsquare.surfacing.models import Program, SurfacingPlan
-from calmsquare.surfacing.schemas import DoneIn, KeepPlanIn
-from calmsquare.workshop.models import Machine, Role
+from calmsquare.surfacing.schemas import BoardIn, DoneIn, KeepPlanIn
+from calmsquare.workshop.meanwhile import among_others
+from calmsquare.workshop.models import Machine, Role, Workshop
 from calmsquare.workshop.room import counted, room_for
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import describe, machine_spec
@@ -107,11 +108,19 @@ def _without_texts(plan: Surfacing) -> dict[str, Any]:
 
 
 @transaction.atomic
-def change_board(scope: Scope, machine_id: UUID, data: dict[str, Any] | None) -> Machine:
-    """Describe the board, or take it off (None)."""
+def change_board(scope: Scope, machine_id: UUID, form: BoardIn) -> Machine:
+    """Describe the board, or take it off (None), among what others have changed meanwhile."""
     machine = scope.get(Machine, machine_id, need=Role.MAKER, for_update=True)
-    board = read_form(Board, data, "board") if data is not None else None
-    _put_board(machine, board)
+
+    was = read_form(Board, form.was or {}, "was").model_dump(mode="json")
+    # a page shows the usual one where there is none yet
+    now = (machine_spec(machine).board or Board()).model_dump(mode="json")
+    if form.board is None:
+        among_others(was, now, {}, Board)
+        _put_board(machine, None)
+        return machine
+    new = read_form(Board, form.board, "board").model_dump(mode="json")
+    _put_board(machine, Board.model_validate(among_others(was, now, new, Board)))
     return machine
 
 
@@ -204,10 +213,10 @@ def _said(error: ValueError) -> str:
 
 
 @counted
-def program_bytes(workshop_id: UUID) -> int:
-    """What the programs of a workshop weigh."""
-    kept = Program.objects.filter(machine__workshop=workshop_id)
-    return kept.aggregate(n=Sum("size"))["n"] or 0
+def program_bytes(workshops: QuerySet[Workshop]) -> dict[UUID, int]:
+    """What the programs of workshops weigh."""
+    kept = Program.objects.filter(machine__workshop__in=workshops).order_by()
+    return dict(kept.values_list("machine__workshop").annotate(n=Sum("size")))
 
 
 @transaction.atomic

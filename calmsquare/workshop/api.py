@@ -14,12 +14,15 @@ from calmsquare.workshop.models import Instrument, Invitation, Piece, Role
 from calmsquare.workshop.schemas import (
     ArchivedIn,
     Created,
+    InstrumentChange,
     InstrumentIn,
     InvitationMade,
     InvitationOut,
     InviteIn,
+    PieceChange,
     PieceIn,
     RoleIn,
+    ShimChange,
     ShimIn,
     WorkshopIn,
 )
@@ -115,21 +118,17 @@ def read_kit(request: HttpRequest, workshop_id: UUID) -> KitOut:
 def create_instrument(request: HttpRequest, workshop_id: UUID, form: InstrumentIn) -> InstrumentOut:
     """Add an instrument."""
     return instrument_out(
-        services.save_instrument(
-            Scope(request.user), workshop_id=workshop_id, name=form.name, spec=form.spec
-        )
+        services.save_instrument(Scope(request.user), form, workshop_id=workshop_id)
     )
 
 
 @router.put("/instruments/{uuid:instrument_id}", response=answers(InstrumentOut))
 def change_instrument(
-    request: HttpRequest, instrument_id: UUID, form: InstrumentIn
+    request: HttpRequest, instrument_id: UUID, form: InstrumentChange
 ) -> InstrumentOut:
     """Correct an instrument. Rounds keep the one they were read with."""
     return instrument_out(
-        services.save_instrument(
-            Scope(request.user), instrument_id=instrument_id, name=form.name, spec=form.spec
-        )
+        services.save_instrument(Scope(request.user), form, instrument_id=instrument_id)
     )
 
 
@@ -146,16 +145,14 @@ def archive_instrument(
 def create_piece(request: HttpRequest, workshop_id: UUID, form: PieceIn) -> PieceOut:
     """Add a holder, collet or tool."""
     scope = Scope(request.user)
-    return piece_out(
-        services.save_piece(scope, workshop_id=workshop_id, name=form.name, spec=form.spec)
-    )
+    return piece_out(services.save_piece(scope, form, workshop_id=workshop_id))
 
 
 @router.put("/pieces/{uuid:piece_id}", response=answers(PieceOut))
-def change_piece(request: HttpRequest, piece_id: UUID, form: PieceIn) -> PieceOut:
+def change_piece(request: HttpRequest, piece_id: UUID, form: PieceChange) -> PieceOut:
     """Correct a holder, collet or tool."""
     scope = Scope(request.user)
-    return piece_out(services.save_piece(scope, piece_id=piece_id, name=form.name, spec=form.spec))
+    return piece_out(services.save_piece(scope, form, piece_id=piece_id))
 
 
 @router.put("/pieces/{uuid:piece_id}/archived", response=answers(PieceOut))
@@ -168,15 +165,13 @@ def archive_piece(request: HttpRequest, piece_id: UUID, form: ArchivedIn) -> Pie
 @router.post("/workshops/{uuid:workshop_id}/shims", response=answers(ShimOut))
 def create_shim(request: HttpRequest, workshop_id: UUID, form: ShimIn) -> ShimOut:
     """Put pieces of a thickness into the tin."""
-    return shim_out(
-        services.save_shim(Scope(request.user), form.model_dump(), workshop_id=workshop_id)
-    )
+    return shim_out(services.save_shim(Scope(request.user), form, workshop_id=workshop_id))
 
 
 @router.put("/shims/{uuid:shim_id}", response=answers(ShimOut))
-def change_shim(request: HttpRequest, shim_id: UUID, form: ShimIn) -> ShimOut:
+def change_shim(request: HttpRequest, shim_id: UUID, form: ShimChange) -> ShimOut:
     """Correct a thickness or a count."""
-    return shim_out(services.save_shim(Scope(request.user), form.model_dump(), shim_id=shim_id))
+    return shim_out(services.save_shim(Scope(request.user), form, shim_id=shim_id))
 
 
 @router.get("/workshops/{uuid:workshop_id}/wanted", response=answers(list[WantedOut]))

@@ -72,14 +72,24 @@ class RoleIn(BaseModel):
 class MachineIn(BaseModel):
     """A machine as filled in."""
 
-    id: UUID | None = None
     name: str = Field(max_length=60)
     spec: dict[str, Any]
     tolerances: dict[str, dict[str, float | str]] = {}
     """Limits that differ: kind of check → limit → its size, metric or a text with its unit."""
     intervals: dict[str, int] | None = None
-    was: dict[str, Any] | None = None
-    """The description that the page began with: what others have changed since stays."""
+
+
+class NewMachineIn(MachineIn):
+    """A new one; `id` is made by the browser."""
+
+    id: UUID | None = None
+
+
+class MachineChange(MachineIn):
+    """Changes to one."""
+
+    was: MachineIn
+    """What the page began with: what others have changed since stays."""
 
 
 class SpecIn(BaseModel):
@@ -108,6 +118,18 @@ class PieceIn(BaseModel):
     spec: dict[str, Any]
 
 
+class InstrumentChange(InstrumentIn):
+    """Changes to one, and what the page began with."""
+
+    was: InstrumentIn
+
+
+class PieceChange(PieceIn):
+    """Changes to one, and what the page began with."""
+
+    was: PieceIn
+
+
 class ShimIn(BaseModel):
     """A thickness of stock as filled in."""
 
@@ -115,3 +137,9 @@ class ShimIn(BaseModel):
     count: int
     material: str = Field("", max_length=40)
     tolerance_mm: float | str = 0.003
+
+
+class ShimChange(ShimIn):
+    """Changes to one, and what the page began with."""
+
+    was: ShimIn

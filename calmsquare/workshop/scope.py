@@ -14,6 +14,7 @@ from django.core.exceptions import PermissionDenied
 from django.db.models import F, Model, QuerySet
 from django.http import Http404
 
+from calmsquare.problems import Conflict
 from calmsquare.workshop.models import Membership, Role
 
 M = TypeVar("M", bound=Model)
@@ -97,6 +98,15 @@ class Scope:
         for step in filter(None, type(record).WORKSHOP_PATH.split("__")):  # type: ignore[attr-defined]
             at = getattr(at, step)
         return UUID(str(at.pk))
+
+
+def made_before(scope: Scope, model: type[M], id: UUID, **where: Any) -> M | None:
+    """The record that was made by the same request before, which is answered once more; None where
+    there is none. Conflict when the id is another record's."""
+    found = scope.all(model).filter(pk=id, **where).first()
+    if found is None and model._default_manager.filter(pk=id).exists():
+        raise Conflict("Another record has this id. Load the page anew.", code="duplicate")
+    return found
 
 
 def _joined(model: type[Model], tail: str) -> str:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from contextlib import suppress
 from functools import cached_property, lru_cache
+from math import isclose
 from typing import Any, TypeVar
 from uuid import UUID
 from zoneinfo import available_timezones
@@ -16,6 +17,7 @@ from pydantic import BaseModel, TypeAdapter
 from pydantic import ValidationError as ModelError
 
 from calmsquare.problems import Conflict, FieldError, Invalid, field_errors, validated
+from calmsquare.workshop.meanwhile import among_others, changed_meanwhile
 from calmsquare.workshop.models import (
     Instrument,
     Machine,
@@ -25,19 +27,30 @@ from calmsquare.workshop.models import (
     ShimStock,
     Workshop,
 )
-from calmsquare.workshop.scope import Scope
+from calmsquare.workshop.schemas import (
+    InstrumentChange,
+    InstrumentIn,
+    MachineChange,
+    MachineIn,
+    NewMachineIn,
+    PieceChange,
+    PieceIn,
+    ShimChange,
+    ShimIn,
+)
+from calmsquare.workshop.scope import Scope, made_before
 from truing.contract.judgement import Tolerances
+from truing.course.guide import guide
 from truing.kit.instruments import Instrument as InstrumentSpec
 from truing.kit.shims import Shim
 from truing.kit.tooling import Piece as PieceSpec
 from truing.machine import Machine as MachineSpec
 from truing.machine.ghost import Ghost, ghost
-from truing.machine.merge import merged
 from truing.measure.fields import Mm, length, shown_lengths
 from truing.measure.problem import Problem
 from truing.measure.sizes import parse_size
 from truing.measure.words import Measure, Words, show
-from truing.record import dump, load
+from truing.record import Unreadable, dump, load
 from truing.registry import kind, registry
 
 _INSTRUMENT: TypeAdapter[InstrumentSpec] = TypeAdapter(InstrumentSpec)
@@ -157,51 +170,74 @@ def save_machine(
     *,
     workshop_id: UUID | None = None,
     machine_id: UUID | None = None,
-    id: UUID | None = None,
-    name: str,
-    spec: dict[str, Any],
-    limits: Mapping[str, Mapping[str, float | str]],
-    intervals: dict[str, int] | None = None,
-    was: dict[str, Any] | None = None,
+    form: MachineIn,
 ) -> Machine:
-    """A new machine in a workshop, or changes to one: `was` is the description that they were made
-    of, so that what others have changed meanwhile stays. Conflict where both changed the same."""
-    if machine_id:
+    """A new machine in a workshop, the same again where its id is known there, or changes to one:
+    what others have changed since the page was opened stays. Conflict where both changed the
+    same."""
+    if isinstance(form, MachineChange):
+        assert machine_id is not None
         machine = scope.get(Machine, machine_id, need=Role.MAKER, for_update=True)
+        form = _among_others(machine, form)
     else:
         assert workshop_id is not None
         scope.require(workshop_id, Role.MAKER)
         machine = Machine(workshop_id=workshop_id)
+        id = form.id if isinstance(form, NewMachineIn) else None
         if id is not None:
-            _new_id(Machine, id)
+            there = made_before(scope, Machine, id, workshop_id=workshop_id)
+            if there is not None:
+                return there
             machine.id = id
-    machine.name = _name(name)
-    described_now = validated(MachineSpec, spec, "spec")
-    if machine_id and was is not None:
-        described_now = _among_others(machine, described_now, was)
-    describe(machine, described_now)
-    machine.tolerances = _limits(machine, limits)
-    if intervals is not None:
-        machine.intervals = _intervals(intervals)
+    machine.name = _name(form.name)
+    describe(machine, validated(MachineSpec, form.spec, "spec"))
+    machine.tolerances = _limits(machine, form.tolerances)
+    if form.intervals is not None:
+        machine.intervals = {**machine.intervals, **_intervals(form.intervals)}
     machine.save()
     return machine
 
 
-def _among_others(machine: Machine, new: MachineSpec, was: dict[str, Any]) -> MachineSpec:
+def _among_others(machine: Machine, form: MachineChange) -> MachineIn:
     """What somebody has typed, with what others have done to the machine since they began."""
-    before = validated(MachineSpec, was, "was").model_dump(mode="json")
-    now = machine_spec(machine).model_dump(mode="json")
-    whole, clashes = merged(before, now, new.model_dump(mode="json"))
-    if clashes:
-        names = dict.fromkeys(path.split(".")[0] for path in clashes)
-        titles = ", ".join(str(MachineSpec.model_fields[name].title) for name in names)
-        raise Conflict(
-            "Somebody has changed the same of this machine while this page was open: "
-            f"{titles}. Open it in another window to see what they did, and begin "
-            "there; nothing has been saved.",
-            code="changed-meanwhile",
-        )
-    return validated(MachineSpec, whole, "spec")
+
+    def typed(form: MachineIn, spec: dict[str, Any], prefix: str) -> dict[str, Any]:
+        found = validated(MachineSpec, spec, prefix).model_dump(mode="json")
+        return {"name": form.name, "spec": found, "intervals": form.intervals or {}}
+
+    now: dict[str, Any] = {
+        "name": machine.name,
+        "spec": machine_spec(machine).model_dump(mode="json"),
+        "intervals": intervals_of(machine, form.was.intervals or {}),
+    }
+    was = typed(form.was, form.was.spec, "was.spec")
+    # what its form does not ask stays as it is
+    new = typed(form, {**was["spec"], **form.spec}, "spec")
+    if form.intervals is None:
+        new["intervals"] = was["intervals"]
+    whole = among_others(was, now, new, MachineSpec)
+    typed_anew = {k: d for k, d in whole["intervals"].items() if d != now["intervals"].get(k)}
+    # a limit is sent where it was typed, and no other
+    typed_limits = [(key, name) for key, named in form.tolerances.items() for name in named]
+    if any(_limit_moved(machine, form.was, *limit) for limit in typed_limits):
+        raise changed_meanwhile(["Limits"])
+    return MachineIn(**{**whole, "intervals": typed_anew}, tolerances=form.tolerances)
+
+
+def _limit_moved(machine: Machine, was: MachineIn, kind_key: str, name: str) -> bool:
+    """Whether a limit is another now than the page showed that it is typed on."""
+    seen = was.tolerances.get(kind_key, {}).get(name)
+    if seen is None or kind_key not in _kinds():
+        return False
+    stands = own_tolerances(machine, kind_key).get(name)
+    return stands is not None and not isclose(float(seen), stands, rel_tol=1e-6)
+
+
+def intervals_of(machine: Machine, kinds: Iterable[str]) -> dict[str, int]:
+    """Days after which each of these kinds of check falls due again: usual, or as the owner set
+    them."""
+    known = [key for key in kinds if key in registry()]
+    return {key: machine.intervals.get(key, guide(key).recheck_days) for key in known}
 
 
 def _intervals(intervals: dict[str, int]) -> dict[str, int]:
@@ -263,11 +299,6 @@ def _kinds() -> list[str]:
     return list(registry())
 
 
-def _new_id(model: type[Machine] | type[Instrument] | type[ShimStock], id: UUID) -> None:
-    if model._default_manager.filter(pk=id).exists():
-        raise Conflict("This has been saved already.", code="duplicate")
-
-
 # --- kit ------------------------------------------------------------------------------------------
 
 
@@ -322,13 +353,36 @@ def _of_type(adapter: TypeAdapter[T], data: Any) -> T:
         raise Invalid(errors) from None
 
 
+def _described_anew(
+    kept: Instrument | Piece, form: InstrumentIn | PieceIn, known: TypeAdapter[Any]
+) -> tuple[str, BaseModel]:
+    """(name, description) of kit as typed; of changes, among what others have changed since."""
+    if not isinstance(form, InstrumentChange | PieceChange):
+        return _name(form.name), _of_type(known, form.spec)
+    was = _of_type(known, form.was.spec).model_dump(mode="json")
+    same = was["type"] == form.spec.get("type", was["type"])
+    # what its form does not ask stays as it is
+    new = _of_type(known, {**was, **form.spec} if same else form.spec)
+    try:
+        now = load(type(kept).__name__.lower(), kept.spec).model_dump(mode="json")
+    except Unreadable:
+        # what nothing makes readable is described anew
+        now = was
+    found = among_others(
+        {"name": form.was.name, "spec": was},
+        {"name": kept.name, "spec": now},
+        {"name": form.name, "spec": new.model_dump(mode="json")},
+        type(new),
+    )
+    return _name(found["name"]), _of_type(known, found["spec"])
+
+
 def save_instrument(
     scope: Scope,
+    form: InstrumentIn,
     *,
     workshop_id: UUID | None = None,
     instrument_id: UUID | None = None,
-    name: str,
-    spec: dict[str, Any],
 ) -> Instrument:
     """A new instrument, or changes to one. Rounds keep the one they were read with."""
     if instrument_id:
@@ -337,19 +391,18 @@ def save_instrument(
         assert workshop_id is not None
         scope.require(workshop_id, Role.MAKER)
         instrument = Instrument(workshop_id=workshop_id)
-    instrument.name = _name(name)
-    instrument.spec = dump("instrument", _of_type(_INSTRUMENT, spec))
+    instrument.name, spec = _described_anew(instrument, form, _INSTRUMENT)
+    instrument.spec = dump("instrument", spec)
     instrument.save()
     return instrument
 
 
 def save_piece(
     scope: Scope,
+    form: PieceIn,
     *,
     workshop_id: UUID | None = None,
     piece_id: UUID | None = None,
-    name: str,
-    spec: dict[str, Any],
 ) -> Piece:
     """A new piece of the kit, or changes to one."""
     if piece_id:
@@ -358,8 +411,8 @@ def save_piece(
         assert workshop_id is not None
         scope.require(workshop_id, Role.MAKER)
         piece = Piece(workshop_id=workshop_id)
-    piece.name = _name(name)
-    piece.spec = dump("piece", _of_type(_PIECE, spec))
+    piece.name, spec = _described_anew(piece, form, _PIECE)
+    piece.spec = dump("piece", spec)
     piece.save()
     return piece
 
@@ -368,19 +421,30 @@ MOST_TINS = 200
 """Thicknesses in a tin: seven times what is sold."""
 
 
+def _shim(form: ShimIn, prefix: str = "") -> ShimForm:
+    """A thickness as typed; Invalid where it cannot be."""
+    parsed = validated(ShimForm, form.model_dump(include=set(ShimForm.model_fields)), prefix)
+    parsed.material = parsed.material.strip()
+    if not 0 <= parsed.count <= 200:
+        raise Invalid([FieldError(field="count", message="Between 0 and 200 pieces.")])
+    return parsed
+
+
 def save_shim(
     scope: Scope,
-    form: dict[str, Any],
+    form: ShimIn,
     *,
     workshop_id: UUID | None = None,
     shim_id: UUID | None = None,
 ) -> ShimStock:
-    """A thickness in the tin. Adding one that is there adds to its count."""
-    parsed = validated(ShimForm, form)
-    if not 0 <= parsed.count <= 200:
-        raise Invalid([FieldError(field="count", message="Between 0 and 200 pieces.")])
+    """A thickness in the tin, or changes to one. Adding one that is there adds to its count."""
+    parsed = _shim(form)
     if shim_id:
         shim = scope.get(ShimStock, shim_id, need=Role.MAKER, for_update=True)
+        if isinstance(form, ShimChange):
+            now = {name: getattr(shim, name) for name in ShimForm.model_fields}
+            was = _shim(form.was, "was").model_dump()
+            parsed = ShimForm(**among_others(was, now, parsed.model_dump(), ShimForm))
     else:
         assert workshop_id is not None
         scope.require(workshop_id, Role.MAKER)
@@ -389,7 +453,7 @@ def save_shim(
         there = ShimStock.objects.filter(
             workshop_id=workshop_id,
             thickness_mm__range=(parsed.thickness_mm - 1e-6, parsed.thickness_mm + 1e-6),
-            material=parsed.material.strip(),
+            material=parsed.material,
         ).first()
         if there is None and ShimStock.objects.filter(workshop_id=workshop_id).count() >= MOST_TINS:
             raise Conflict(
@@ -398,10 +462,8 @@ def save_shim(
             )
         shim = there or ShimStock(workshop_id=workshop_id, count=0)
         parsed.count += shim.count
-    shim.thickness_mm = parsed.thickness_mm
-    shim.count = parsed.count
-    shim.material = parsed.material.strip()
-    shim.tolerance_mm = parsed.tolerance_mm
+    for name in ShimForm.model_fields:
+        setattr(shim, name, getattr(parsed, name))
     shim.save()
     return shim
 

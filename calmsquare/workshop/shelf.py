@@ -59,6 +59,7 @@ class ShimOut(BaseModel):
     words: Words
     count: int
     material: str
+    tolerance_mm: float
 
 
 class KitForm(BaseModel):
@@ -123,6 +124,7 @@ def shim_out(shim: ShimStock) -> ShimOut:
         thickness_mm=shim.thickness_mm,
         words=show(shim.thickness_mm, 0.001),
         count=shim.count,
+        tolerance_mm=shim.tolerance_mm,
         material=shim.material,
     )
 

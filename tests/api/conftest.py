@@ -55,6 +55,24 @@ class Person:
     def put(self, path: str, body: Any, **more: Any) -> Any:
         return self.call("put", path, body, **more)
 
+    def change(self, path: str, body: Any, **more: Any) -> Any:
+        """Send changes as a form does that was opened just now."""
+        return self.put(path, {**body, "was": self.shown(path)}, **more)
+
+    def shown(self, path: str) -> Any:
+        """What a form for that address begins with."""
+        of, id, *rest = path.strip("/").split("/")
+        if of in ("instruments", "pieces", "shims"):
+            assert self.workshop
+            kit = self.get(f"/workshops/{self.workshop.pk}/kit")[of]
+            return next(item for item in kit if item["id"] == str(id))
+        if rest:
+            return self.get(f"/{of}/{id}/bed")["board_values"]
+        told = self.get(path)
+        return {"makings": told.get("mark"), "jobs": {**told, "machines": told.get("on")}}.get(
+            of, {**told, "tolerances": {}}
+        )
+
 
 def json(body: Any) -> bytes:
     from json import dumps

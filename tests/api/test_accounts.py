@@ -12,6 +12,7 @@ from typing import Any
 import pytest
 from axes.models import AccessAttempt
 from django.contrib.auth.models import User
+from django.db import connection
 from django.http import HttpResponse
 from django.test import Client, RequestFactory
 from django.utils import timezone
@@ -115,6 +116,36 @@ def test_an_account_goes_with_what_is_its_own_and_leaves_others_theirs(owner: Pe
     assert note.by is None
     assert owner.get(f"/workshops/{owner.workshop.pk}")["name"]
     assert send(Client(), "/sign-in", {**NEW}).status_code == 422
+
+
+def test_an_account_that_goes_leaves_its_address_nowhere(owner: Person) -> None:
+    client = signed_up()
+    address = NEW["email"]
+    assert owner.workshop
+    invite = f"/workshops/{owner.workshop.pk}/invitations"
+    owner.post(invite, {"role": "viewer", "whom": f"Idris <{address.upper()}>"})
+    owner.post(invite, {"role": "viewer", "whom": "Tove"})
+    # wrong passwords, by its name and by another's, and the right one
+    for email in (address, address.upper(), owner.user.email or "merrin@example.org"):
+        send(Client(), "/sign-in", {"email": email, "password": "a guess"})
+    assert AccessAttempt.objects.filter(username__iexact=address).exists()
+    assert address in _everything()
+    assert send(client, "/remove", {"password": WORD}).status_code == 200
+    assert address not in _everything()
+    # and nothing of others' goes along
+    assert "tove" in _everything()
+    assert AccessAttempt.objects.exists()
+
+
+def _everything() -> str:
+    """All that the database holds, as text."""
+    with connection.cursor() as cursor:
+        names = connection.introspection.table_names(cursor)
+        rows = []
+        for name in names:
+            cursor.execute(f'SELECT t::text FROM "{name}" t')
+            rows += [row[0] for row in cursor.fetchall()]
+    return "\n".join(rows).lower()
 
 
 def test_one_address_cannot_try_a_password_on_every_name() -> None:

@@ -156,14 +156,14 @@ def test_a_form_that_was_open_meanwhile_empties_nothing(stand: Bench) -> None:
     shown = stand.by.get(at)
     # others give it other limits of its slides and feet while the form is open
     meanwhile = {**shown["spec"], "table_x_mm": shown["spec"]["table_x_mm"] + 5}
-    stand.by.put(at, {"name": shown["name"], "spec": meanwhile, "was": shown["spec"]})
+    stand.by.put(at, {"name": shown["name"], "spec": meanwhile, "was": shown})
     typed = {**shown["spec"], "cutter_mm": "41 mm"}
-    saved = stand.by.put(at, {"name": "Heron", "spec": typed, "was": shown["spec"]})
+    saved = stand.by.put(at, {"name": "Heron", "spec": typed, "was": shown})
     assert saved["spec"]["table_x_mm"] == shown["spec"]["table_x_mm"] + 5
     assert saved["spec"]["cutter_mm"] == 41
     # both at the same figure: it is told, and nothing is written over
     typed = {**shown["spec"], "table_x_mm": "999 mm"}
-    told = stand.by.put(at, {"name": "Egret", "spec": typed, "was": shown["spec"]}, expect=409)
+    told = stand.by.put(at, {"name": "Egret", "spec": typed, "was": shown}, expect=409)
     assert "Table or bed, left to right" in told["detail"]
     assert stand.by.get(at)["name"] == "Heron"
 

@@ -347,14 +347,14 @@ def test_the_calendar_tells_when_to_look_again(bench: Bench) -> None:
     assert viewer.get(workshop)["path"] is None
     spec = bench.by.get(f"/machines/{bench.machine}")["spec"]
     body = {"name": "Avocet", "spec": spec, "intervals": {"spindle_tram": 9999}}
-    told = bench.by.put(f"/machines/{bench.machine}", body, expect=422)
+    told = bench.by.change(f"/machines/{bench.machine}", body, expect=422)
     assert told["errors"][0]["field"] == "intervals.spindle_tram"
     # from never to ten years, and for what there is
     for days, expect in ((0, 200), (30, 200), (3650, 200), (3651, 422), (-1, 422)):
         body["intervals"] = {"spindle_tram": days}
-        bench.by.put(f"/machines/{bench.machine}", body, expect=expect)
+        bench.by.change(f"/machines/{bench.machine}", body, expect=expect)
     body["intervals"] = {"spindle_song": 30}
-    bench.by.put(f"/machines/{bench.machine}", body, expect=422)
+    bench.by.change(f"/machines/{bench.machine}", body, expect=422)
 
 
 def test_the_kit_is_ranked_and_warns_before_the_first_reading(bench: Bench) -> None:

@@ -5,21 +5,28 @@ from __future__ import annotations
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
+from secrets import token_hex
 from typing import Any
 from urllib.parse import quote
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import pytest
 from django.apps import apps
 from django.contrib.auth.models import User
-from django.db import connections
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection, connections
 from django.test import Client
 from django.utils import timezone
 
+from calmsquare.demo import sweeping
 from calmsquare.demo.copying import COPIED, delete
-from calmsquare.demo.services import ADDRESS, KEPT, fresh_shed, load, sweep
-from calmsquare.logbook.models import Reading, Round
+from calmsquare.demo.models import Opening
+from calmsquare.demo.services import fresh_shed, load
+from calmsquare.demo.sweeping import ADDRESS, KEPT, make_room, sweep, weights
+from calmsquare.logbook.models import Note, Reading, Round
+from calmsquare.surfacing.models import Program
 from calmsquare.workshop.models import Machine, Membership, Workshop
+from calmsquare.workshop.room import DEMO_BYTES, DEMO_FILE_BYTES
 from calmsquare.workshop.services import machine_spec
 from tests.api.conftest import API, Person, json
 from tests.pattern import take_pattern
@@ -114,8 +121,10 @@ def test_what_one_visitor_adds_renames_or_leaves_no_other_sees(settings: Any) ->
         got = one.generic(method, path, json(body), content_type="application/json")
         assert got.status_code == status, got.content[:300]
 
-    send("put", f"{API}/machines/{machine['id']}", renamed)
-    send("put", f"{API}/instruments/{dial['id']}", {"name": "Mine now", "spec": dial["spec"]})
+    was = {"name": machine["name"], "spec": spec}
+    send("put", f"{API}/machines/{machine['id']}", {**renamed, "was": was})
+    other_dial = {"name": "Mine now", "spec": dial["spec"], "was": dial}
+    send("put", f"{API}/instruments/{dial['id']}", other_dial)
     send("post", f"{at}/machines", {**renamed, "name": "Another"})
     send("post", f"{at}/shims", {"thickness_mm": "0.37 mm", "count": 3})
     for member in one.get(f"{at}/members").json():
@@ -251,3 +260,77 @@ def test_a_person_who_is_no_visitor_keeps_their_own(owner: Person, settings: Any
     assert sweep() == 0
     assert Workshop.objects.filter(pk=shed.pk).exists()
     owner.post("/demo/reset", expect=403)
+
+
+def test_one_address_has_so_many_sheds_an_hour(settings: Any) -> None:
+    settings.DEMO, settings.DEMO_OPENINGS = True, 2
+
+    def opened(address: str, client: Client | None = None) -> int:
+        path = f"{API}/demo/{'reset' if client else 'open'}"
+        got = (client or Client()).post(path, content_type="application/json", REMOTE_ADDR=address)
+        return got.status_code
+
+    first = Client()
+    assert first.post(f"{API}/demo/open", REMOTE_ADDR="2001:db8:7:1::5").status_code == 200
+    # all that a household's network has counts as one, and so does putting it back
+    assert opened("2001:db8:7:1::5", first) == 200
+    before = Workshop.objects.count()
+    assert opened("2001:db8:7:1:ffff::1") == 429
+    assert opened("2001:db8:7:1::5", first) == 429
+    assert Workshop.objects.count() == before
+    # who has a shed comes back to it, others open theirs, and after an hour so do these
+    assert first.post(f"{API}/demo/open", REMOTE_ADDR="2001:db8:7:1::5").status_code == 200
+    assert opened("2001:db8:7:2::5") == opened("192.0.2.7") == 200
+    Opening.objects.update(at=timezone.now() - timedelta(minutes=61))
+    assert opened("2001:db8:7:1:ffff::1") == 200
+
+
+def test_sheds_that_take_too_much_room_go_first(
+    settings: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    sheds = [visitor(settings)[1] for _ in range(4)]
+    mine = Workshop.objects.create(name="A real shed", is_demo=False)
+    everyone = Workshop.objects.filter(is_demo=True, is_pattern=False)
+    each = weights(everyone)
+    # what the database itself says of a table that holds nothing else is about as much
+    assert 500_000 < min(each.values()) <= max(each.values()) < 2_000_000
+    assert make_room() == 0
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "UPDATE workshop_workshop SET created_at = created_at + (%s || ' min')::interval"
+            " WHERE id = %s",
+            [5, sheds[0]],
+        )
+    # the third is overfull: it goes before all others, and then the oldest
+    note = Note.objects.filter(round__check_run__machine__workshop=sheds[2]).first()
+    assert note
+    Note.objects.filter(pk=note.pk).update(text=token_hex(DEMO_BYTES))
+    heavy = weights(everyone)
+    assert heavy[UUID(sheds[2])] > DEMO_BYTES
+    monkeypatch.setattr(sweeping, "MOST_BYTES", heavy.total() - DEMO_BYTES)
+    assert make_room() == 1
+    assert not Workshop.objects.filter(pk=sheds[2]).exists()
+    monkeypatch.setattr(sweeping, "MOST_BYTES", weights(everyone).total() - 1)
+    assert make_room() == 1
+    left = set(map(str, everyone.values_list("pk", flat=True)))
+    assert left == {sheds[0], sheds[3]}
+    assert Workshop.objects.filter(pk=mine.pk).exists()
+    monkeypatch.setattr(sweeping, "MOST_BYTES", 0)
+    assert make_room() == 2
+
+
+def test_a_program_of_the_demo_is_no_larger_than_it_need_be(settings: Any) -> None:
+    client, shed = visitor(settings)
+    machine = Machine.objects.get(workshop=shed, name="Curlew")
+    before = Program.objects.count()
+
+    def send(size: int) -> Any:
+        data = SimpleUploadedFile("p.nc", (b"G0 X1\n" * (size // 6 + 1))[:size])
+        form = {"id": str(uuid4()), "stated": "{}", "program": data}
+        return client.post(f"{API}/machines/{machine.pk}/programs", form)
+
+    told = send(DEMO_FILE_BYTES + 1)
+    assert told.status_code == 409
+    assert "more than the demo takes of one file: 5 MB" in told.json()["detail"]
+    assert Program.objects.count() == before
+    assert send(DEMO_FILE_BYTES).status_code == 200

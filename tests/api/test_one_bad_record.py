@@ -14,6 +14,7 @@ from django.http import HttpRequest
 
 from calmsquare.logbook.models import Decision, Event, Photo, Round
 from calmsquare.workshop.models import Machine
+from calmsquare.workshop.schemas import NewMachineIn
 from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import save_machine
 from tests.api.conftest import Bench, a_photo, send_photo, somebody
@@ -82,11 +83,9 @@ def test_a_machine_that_cannot_be_read_leaves_the_others_standing(logged: Bench)
     save_machine(
         Scope(logged.by.user),
         workshop_id=workshop.pk,
-        id=uuid4(),
-        name="Second",
-        spec=starting_point("micro_mill").model_dump(mode="json"),
-        limits={},
-        intervals={},
+        form=NewMachineIn(
+            name="Second", spec=starting_point("micro_mill").model_dump(mode="json"), intervals={}
+        ),
     )
     Machine.objects.filter(pk=logged.machine).update(
         spec={"shape": "machine", "format": 3, "slides": "?"}

@@ -161,7 +161,7 @@ def test_a_changed_limit_judges_anew_without_rewriting_the_log(bench: Bench) -> 
     bench.swing(0.2, 0.0)
     bench.by.post(f"/rounds/{bench.round['id']}/settle")
     spec = bench.by.get(f"/machines/{bench.machine}")["spec"]
-    bench.by.put(
+    bench.by.change(
         f"/machines/{bench.machine}",
         {
             "name": "Avocet",
@@ -193,7 +193,8 @@ def test_limits_that_cannot_be_are_refused_in_their_own_unit(
 ) -> None:
     at = f"/machines/{bench.machine}"
     before = bench.by.get(at)
-    body = {"name": "Avocet", "spec": before["spec"], "tolerances": limits}
+    was = {"name": "Avocet", "spec": before["spec"]}
+    body = {**was, "tolerances": limits, "was": was}
     [told] = bench.by.put(at, body, expect=422)["errors"]
     [(kind, named)] = limits.items()
     assert told["field"] == f"tolerances.{kind}.{next(iter(named))}"
@@ -216,7 +217,7 @@ def test_limits_are_taken_in_the_unit_that_they_are_typed_in(bench: Bench) -> No
     runout = next(iter(named["spindle_runout"]))
     typed = {"spindle_tram": {"lean_x": "0,0006 in/ft"}, "spindle_runout": {runout: "1/2 thou"}}
     body = {"name": "Avocet", "spec": before["spec"], "tolerances": typed}
-    now = bench.by.put(at, body)["limits"]
+    now = bench.by.change(at, body)["limits"]
     kept = {k: {x["key"]: x["value"] for x in v} for k, v in now.items()}
     assert kept["spindle_tram"]["lean_x"] == pytest.approx(0.05)
     assert kept["spindle_runout"][runout] == pytest.approx(0.0127)

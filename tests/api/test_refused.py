@@ -162,7 +162,7 @@ def test_advice_that_cannot_be_made_is_a_remark_and_no_refused_reading(owner: Pe
     sitting.set_up(places_mm="0", read_bearing=False)
     spec = owner.get(f"/machines/{sitting.machine}")["spec"]
     spec["slides"] = [s for s in spec["slides"] if s["direction"] != "left_right"]
-    owner.put(f"/machines/{sitting.machine}", {"name": "Avocet", "spec": spec})
+    owner.change(f"/machines/{sitting.machine}", {"name": "Avocet", "spec": spec})
     for text in ("0.0", "+0.2", "0.0", "+0.2"):
         sitting.put(sitting.round["next_station"], text)
     assert sitting.round["brief"]["verdict"] == "out"

@@ -11,6 +11,7 @@ from django.test import Client
 from calmsquare.logbook.models import Photo, PhotoFile
 from calmsquare.surfacing.models import Program, ProgramPiece
 from calmsquare.workshop import room
+from calmsquare.workshop.models import Workshop
 from tests.api.conftest import (
     Bench,
     Person,
@@ -44,7 +45,8 @@ def test_photos_and_programs_share_a_room(bench: Bench, monkeypatch: pytest.Monk
     bench.by.get(f"/programs/{first['id']}", expect=404)
     assert Program.objects.filter(machine=bench.machine).count() == 0
     send_program(bench, PROGRAM)
-    monkeypatch.setattr(room, "MOST_BYTES", room._measures[0](bench.by.workshop.pk))  # type: ignore[union-attr]
+    mine = Workshop.objects.filter(pk=bench.by.workshop.pk)  # type: ignore[union-attr]
+    monkeypatch.setattr(room, "MOST_BYTES", room.kept_for(mine).total())  # type: ignore[union-attr]
     send_photo(bench, a_photo(), expect=409)
     assert Photo.objects.count() == 1
 

@@ -132,7 +132,7 @@ def test_a_log_is_kept_once_however_often_it_is_sent(owner: Person) -> None:
 
 def test_a_board_gets_no_thinner_than_it_may(bed: Bench) -> None:
     at = f"/machines/{bed.machine}"
-    bed.by.put(f"{at}/board", {"board": {"thickness_mm": "18 mm", "least_mm": 8}})
+    bed.by.change(f"{at}/board", {"board": {"thickness_mm": "18 mm", "least_mm": 8}})
     id = uuid4()
     bed.by.post(f"{at}/surfacing-plans", {"id": id, "wish": wish(bed)})
     before = look(bed)
@@ -154,7 +154,7 @@ def test_a_plan_of_a_bed_that_has_changed_is_not_done_without_a_word(bed: Bench)
     bed.by.post(f"/machines/{bed.machine}/surfacing-plans", {"id": id, "wish": wish(bed)})
     insert = {"name": "Insert", "what": "insert", "top_mm": "-6 mm"}
     board = {"thickness_mm": "18 mm", "least_mm": 8, "keep_outs": [insert]}
-    bed.by.put(f"/machines/{bed.machine}/board", {"board": board})
+    bed.by.change(f"/machines/{bed.machine}/board", {"board": board})
     done = {"marks_gone": True}
     told = bed.by.post(f"/surfacing-plans/{id}/done", {"done": done}, expect=422)
     assert [e["field"] for e in told["errors"]] == ["done.note"]
@@ -163,7 +163,7 @@ def test_a_plan_of_a_bed_that_has_changed_is_not_done_without_a_word(bed: Bench)
 
 
 def test_surfaced_the_board_is_thinner_and_what_lay_on_it_is_stale(bed: Bench) -> None:
-    bed.by.put(
+    bed.by.change(
         f"/machines/{bed.machine}/board",
         {
             "board": {
@@ -208,8 +208,8 @@ def test_surfaced_the_board_is_thinner_and_what_lay_on_it_is_stale(bed: Bench) -
 @pytest.mark.parametrize(
     ("path", "body", "field"),
     [
-        ("board", {"board": {"thickness_mm": "7 mm"}}, "board"),
-        ("board", {"board": {"keep_outs": [{"name": ""}]}}, "board.keep_outs.0.name"),
+        ("board", {"board": {"thickness_mm": "7 mm"}, "was": {}}, "board"),
+        ("board", {"board": {"keep_outs": [{"name": ""}]}, "was": {}}, "board.keep_outs.0.name"),
         ("surfacing-preview", {"wish": {"diameter_mm": "wide"}}, "wish.diameter_mm"),
         ("surfacing-preview", {"wish": {"stepover_mm": "60 mm"}}, "wish.stepover_mm"),
         ("surfacing-preview", {"wish": {"nonsense": 1}}, "wish.nonsense"),
@@ -226,7 +226,7 @@ def test_what_cannot_be_is_said_at_its_field(bed: Bench, path: str, body: Any, f
 def test_a_mark_that_is_left_does_not_put_back_what_was_cut(bed: Bench) -> None:
     """Metal lies less deep wherever the cutter has been, marks or no marks; a seat is no skim."""
     insert = {"name": "Insert", "what": "insert", "top_mm": "-6 mm", "x_mm": 200}
-    bed.by.put(f"/machines/{bed.machine}/board", {"board": {"keep_outs": [insert]}})
+    bed.by.change(f"/machines/{bed.machine}/board", {"board": {"keep_outs": [insert]}})
     seat = {"work": "seat", "heights": "map", "diameter_mm": 6, "panel_mm": 3}
     for more, done in (
         (seat, {"marks_gone": True}),
@@ -309,7 +309,7 @@ def test_a_foreign_program_is_checked_by_a_worker_on_this_bed(bed: Bench) -> Non
 
 def test_what_is_in_the_board_is_in_the_way_of_foreign_programs_too(bed: Bench) -> None:
     screw = {"name": "Screw", "top_mm": "-0.2 mm", "x_mm": 0, "y_mm": -60}
-    bed.by.put(f"/machines/{bed.machine}/board", {"board": {"keep_outs": [screw]}})
+    bed.by.change(f"/machines/{bed.machine}/board", {"board": {"keep_outs": [screw]}})
     sent = send_program(bed, GOOD.encode(), **STATED)
     work(sent["id"])
     report = bed.by.get(f"/programs/{sent['id']}")["report"]
@@ -537,20 +537,20 @@ def test_a_program_is_not_given_out_for_a_bed_that_has_changed(bed: Bench) -> No
     another bed. Put back, it is of this one again."""
     board = {"thickness_mm": 18, "least_mm": 8, "keep_outs": []}
     at = f"/machines/{bed.machine}"
-    bed.by.put(f"{at}/board", {"board": board})
+    bed.by.change(f"{at}/board", {"board": board})
     id = uuid4()
     bed.by.post(f"{at}/surfacing-plans", {"id": id, "wish": wish(bed)})
     file = f"{API}/surfacing-plans/{id}/program"
     assert bed.by.client.get(file).status_code == 200
     assert look(bed)["plans"][0]["stale"] is None
     clamp = {"name": "Clamp", "what": "clamp", "x_mm": 0, "y_mm": 0, "across_mm": 40, "top_mm": 20}
-    bed.by.put(f"{at}/board", {"board": {**board, "keep_outs": [clamp]}})
+    bed.by.change(f"{at}/board", {"board": {**board, "keep_outs": [clamp]}})
     assert "Plan it anew" in look(bed)["plans"][0]["stale"]["metric"]
     for run in ("cut", "air"):
         refused = bed.by.client.get(f"{file}?run={run}")
         assert refused.status_code == 409
         assert "as it was" in refused.json()["detail"]
-    bed.by.put(f"{at}/board", {"board": board})
+    bed.by.change(f"{at}/board", {"board": board})
     assert bed.by.client.get(file).status_code == 200
     crash = {"id": uuid4(), "kind": "crash", "said": "Into the fence.", "at": now()}
     bed.by.post(f"{at}/events", crash)

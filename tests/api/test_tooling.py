@@ -116,7 +116,7 @@ def test_a_collet_is_hunted_down_and_the_kit_knows_it(shop: Shop) -> None:
     ]
     # one that is retired stays in the tin, last told as what it is
     spec = {**shop.kit["bent"]["spec"], "retired": True}
-    shop.by.put(f"/pieces/{shop.id['bent']}", {"name": "bent", "spec": spec})
+    shop.by.change(f"/pieces/{shop.id['bent']}", {"name": "bent", "spec": spec})
     [tin] = shop.by.get(f"{shop.at}/kit")["tins"]
     assert tin["rows"][-1]["sort"] == "retired"
     # a collet that is changed leaves the result stale

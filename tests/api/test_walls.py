@@ -10,6 +10,7 @@ from uuid import uuid4
 
 import pytest
 
+from calmsquare.api import api
 from calmsquare.jobs.models import Job, Making
 from calmsquare.logbook.models import Event, Photo
 from calmsquare.planning.models import Evening
@@ -42,7 +43,7 @@ BODIES: dict[str, Any] = {
     "CopyIn": {"id": str(uuid4())},
     "JobLimitsIn": {"machine_id": str(uuid4())},
     "MakingIn": {"id": str(uuid4()), "machine_id": str(uuid4())},
-    "CameOutIn": {"measured": [], "note": "Mine now"},
+    "CameOutIn": {"measured": [], "note": "Mine now", "was": "x"},
     "WorkshopIn": {"name": "Shed"},
     "InviteIn": {"role": "viewer"},
     "SecretIn": {"secret": "a guess"},
@@ -83,11 +84,16 @@ BODIES: dict[str, Any] = {
     "SkipIn": {"kind": "spindle_tram", "skip": True},
     "WishIn": {"wish": WISH},
     "KeepPlanIn": {"id": str(uuid4()), "wish": WISH},
-    "BoardIn": {"board": {"thickness_mm": "17 mm"}},
+    "BoardIn": {"board": {"thickness_mm": "17 mm"}, "was": {}},
     "DoneIn": {"done": {"marks_gone": True}, "at": NOW},
     "WantedIn": {"id": str(uuid4()), "what": "Thin shims", "why": "x"},
     "GotIn": {"got": True},
     "NoteIn": {"id": str(uuid4()), "text": "x", "written_at": NOW},
+}
+BODIES["NewMachineIn"] = BODIES["MachineIn"]
+BODIES |= {
+    f"{of}Change": {**BODIES[f"{of}In"], "was": BODIES[f"{of}In"]}
+    for of in ("Machine", "Instrument", "Piece", "Shim", "Job")
 }
 
 
@@ -167,7 +173,7 @@ def theirs(owner: Person) -> Bench:
     )
     owner.post(f"/machines/{bench.machine}/evenings", {"id": uuid4(), "minutes": 60})
     send_photo(bench, a_photo())
-    owner.put(f"/machines/{bench.machine}/board", {"board": {}})
+    owner.change(f"/machines/{bench.machine}/board", {"board": {}})
     keep = {"id": uuid4(), "wish": WISH}
     owner.post(f"/machines/{bench.machine}/surfacing-plans", keep)
     send_program(bench, b"G21\nG0 Z5\n")
@@ -271,3 +277,11 @@ def test_an_id_taken_elsewhere_tells_nothing(theirs: Bench) -> None:
     told = mine.read("12", "+0.01", id=taken, expect=409)
     assert "Avocet" not in str(told)
     assert len(mine.by.get(f"/checks/{mine.check['id']}")["rounds"][0]["readings"]) == 0
+
+
+def test_the_schema_is_made_out_once(client: Any, db: None, monkeypatch: Any) -> None:
+    first = client.get("/api/v1/openapi.json")
+    assert first["Content-Type"] == "application/json"
+    monkeypatch.setattr(api, "get_openapi_schema", None)
+    assert client.get("/api/v1/openapi.json").content == first.content
+    assert client.post("/api/v1/openapi.json").status_code == 405

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from math import isclose
 from typing import Any
 
 _GONE = object()
@@ -17,7 +18,7 @@ def merged(was: Any, now: Any, new: Any) -> tuple[Any, list[str]]:
 
 
 def _merged(was: Any, now: Any, new: Any, path: str, clashes: list[str]) -> Any:
-    if new in (was, now):
+    if _same(new, was) or _same(new, now):
         return now
     if now == was:
         return new
@@ -38,3 +39,9 @@ def _merged(was: Any, now: Any, new: Any, path: str, clashes: list[str]) -> Any:
         ]
     clashes.append(path)
     return new
+
+
+def _same(one: Any, other: Any) -> bool:
+    """Equal; of lengths, as far as one that was shown in inches and read again is."""
+    figures = all(isinstance(v, float | int) and not isinstance(v, bool) for v in (one, other))
+    return bool(one == other or (figures and isclose(one, other, rel_tol=1e-9)))

@@ -10,7 +10,7 @@ from django.utils import timezone
 from calmsquare.demo.story.shed import Shed
 from calmsquare.jobs.models import Making
 from calmsquare.jobs.schemas import CameOutIn, MakingIn, MeasuredIn, NewJobIn
-from calmsquare.jobs.services import make_job, measured, start_making
+from calmsquare.jobs.services import make_job, mark_of, measured, start_making
 from calmsquare.workshop.models import Machine
 from truing.jobs.features import Hole, Job
 from truing.jobs.starts import starting_jobs
@@ -48,4 +48,5 @@ def jobs(shed: Shed) -> None:
                 MeasuredIn(feature=1, key="size_y", text="0.09 mm"),
             ]
             note = "Pinned on the drilling jig; front to rear it would not go on."
-            measured(shed.maker, made.pk, CameOutIn(measured=came, note=note))
+            form_of = CameOutIn(measured=came, note=note, was=mark_of(made))
+            measured(shed.maker, made.pk, form_of)

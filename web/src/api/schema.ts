@@ -3214,6 +3214,8 @@ export interface components {
             count: number;
             /** Material */
             material: string;
+            /** Tolerance Mm */
+            tolerance_mm: number;
         };
         /**
          * Square
@@ -3263,6 +3265,19 @@ export interface components {
             };
         };
         /**
+         * InstrumentChange
+         * @description Changes to one, and what the page began with.
+         */
+        InstrumentChange: {
+            /** Name */
+            name: string;
+            /** Spec */
+            spec: {
+                [key: string]: unknown;
+            };
+            was: components["schemas"]["InstrumentIn"];
+        };
+        /**
          * ArchivedIn
          * @description Put away, or (false) taken out again.
          */
@@ -3283,6 +3298,19 @@ export interface components {
             };
         };
         /**
+         * PieceChange
+         * @description Changes to one, and what the page began with.
+         */
+        PieceChange: {
+            /** Name */
+            name: string;
+            /** Spec */
+            spec: {
+                [key: string]: unknown;
+            };
+            was: components["schemas"]["PieceIn"];
+        };
+        /**
          * ShimIn
          * @description A thickness of stock as filled in.
          */
@@ -3301,6 +3329,27 @@ export interface components {
              * @default 0.003
              */
             tolerance_mm: number | string;
+        };
+        /**
+         * ShimChange
+         * @description Changes to one, and what the page began with.
+         */
+        ShimChange: {
+            /** Thickness Mm */
+            thickness_mm: number | string;
+            /** Count */
+            count: number;
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+            /**
+             * Tolerance Mm
+             * @default 0.003
+             */
+            tolerance_mm: number | string;
+            was: components["schemas"]["ShimIn"];
         };
         /**
          * WantedOut
@@ -4952,12 +5001,10 @@ export interface components {
             left: boolean;
         };
         /**
-         * MachineIn
-         * @description A machine as filled in.
+         * NewMachineIn
+         * @description A new one; `id` is made by the browser.
          */
-        MachineIn: {
-            /** Id */
-            id?: string | null;
+        NewMachineIn: {
             /** Name */
             name: string;
             /** Spec */
@@ -4977,9 +5024,58 @@ export interface components {
             intervals?: {
                 [key: string]: number;
             } | null;
-            /** Was */
-            was?: {
+            /** Id */
+            id?: string | null;
+        };
+        /**
+         * MachineChange
+         * @description Changes to one.
+         */
+        MachineChange: {
+            /** Name */
+            name: string;
+            /** Spec */
+            spec: {
                 [key: string]: unknown;
+            };
+            /**
+             * Tolerances
+             * @default {}
+             */
+            tolerances: {
+                [key: string]: {
+                    [key: string]: number | string;
+                };
+            };
+            /** Intervals */
+            intervals?: {
+                [key: string]: number;
+            } | null;
+            was: components["schemas"]["MachineIn"];
+        };
+        /**
+         * MachineIn
+         * @description A machine as filled in.
+         */
+        MachineIn: {
+            /** Name */
+            name: string;
+            /** Spec */
+            spec: {
+                [key: string]: unknown;
+            };
+            /**
+             * Tolerances
+             * @default {}
+             */
+            tolerances: {
+                [key: string]: {
+                    [key: string]: number | string;
+                };
+            };
+            /** Intervals */
+            intervals?: {
+                [key: string]: number;
             } | null;
         };
         /**
@@ -10191,6 +10287,8 @@ export interface components {
             compared: components["schemas"]["Compared"][];
             /** Note */
             note: string;
+            /** Mark */
+            mark: string;
             /** Taken Back */
             taken_back: boolean;
         };
@@ -10322,6 +10420,19 @@ export interface components {
             machines?: string[];
         };
         /**
+         * JobChange
+         * @description Changes to one, and what the page began with: what others have changed since stays.
+         */
+        JobChange: {
+            /** Spec */
+            spec: {
+                [key: string]: unknown;
+            };
+            /** Machines */
+            machines?: string[];
+            was: components["schemas"]["JobIn"];
+        };
+        /**
          * JobIn
          * @description A job as it is typed, and the machines it is meant for; none for any.
          */
@@ -10445,6 +10556,8 @@ export interface components {
              * @default
              */
             note: string;
+            /** Was */
+            was: string;
         };
         /**
          * MeasuredIn
@@ -11095,11 +11208,15 @@ export interface components {
         };
         /**
          * BoardIn
-         * @description The board as typed; None takes it off.
+         * @description The board as typed, and as the page began with it; None for none.
          */
         BoardIn: {
             /** Board */
             board: {
+                [key: string]: unknown;
+            } | null;
+            /** Was */
+            was: {
                 [key: string]: unknown;
             } | null;
         };
@@ -13409,7 +13526,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["InstrumentIn"];
+                "application/json": components["schemas"]["InstrumentChange"];
             };
         };
         responses: {
@@ -13703,7 +13820,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PieceIn"];
+                "application/json": components["schemas"]["PieceChange"];
             };
         };
         responses: {
@@ -13997,7 +14114,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ShimIn"];
+                "application/json": components["schemas"]["ShimChange"];
             };
         };
         responses: {
@@ -15810,7 +15927,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MachineIn"];
+                "application/json": components["schemas"]["NewMachineIn"];
             };
         };
         responses: {
@@ -16002,7 +16119,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MachineIn"];
+                "application/json": components["schemas"]["MachineChange"];
             };
         };
         responses: {
@@ -18831,7 +18948,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["JobIn"];
+                "application/json": components["schemas"]["JobChange"];
             };
         };
         responses: {

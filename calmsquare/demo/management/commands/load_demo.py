@@ -8,7 +8,8 @@ from typing import Any
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
-from calmsquare.demo.services import load, sweep
+from calmsquare.demo.services import load
+from calmsquare.demo.sweeping import make_room, sweep
 from calmsquare.workshop.models import Workshop
 
 
@@ -28,4 +29,5 @@ class Command(BaseCommand):
             Workshop.objects.filter(is_pattern=True).update(pattern_version="")
         workshop = load()
         sweep(1000)
+        make_room()
         self.stdout.write(f"Demo workshop “{workshop.name}” is there.")

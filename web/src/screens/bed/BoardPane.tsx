@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
+import { useState } from "react";
 import { api, told } from "../../api/client";
 import { SchemaForm } from "../../parts/SchemaForm";
 import type { JsonObject, Schema } from "../../parts/schema";
@@ -28,11 +29,13 @@ export function BoardPane({
   changed: () => void;
 }) {
   const { say } = useSettings();
+  // the page follows what others change; what is typed was typed over what stood here then
+  const [began, setBegan] = useState(bed.board_values);
   const save = useBedChange(bed.machine_id, (board: JsonObject | null) =>
     told(
       api.PUT("/api/v1/machines/{machine_id}/board", {
         params: { path: { machine_id: bed.machine_id } },
-        body: { board },
+        body: { board, was: began },
       }),
     ),
   );
@@ -74,7 +77,14 @@ export function BoardPane({
             problem={save.error}
             busy={save.isPending}
             submit="Keep the board"
-            onSubmit={(board) => save.mutate(board, { onSuccess: changed })}
+            onSubmit={(board) =>
+              save.mutate(board, {
+                onSuccess: (kept) => {
+                  setBegan(kept.board_values);
+                  changed();
+                },
+              })
+            }
           />
         </>
       )}

@@ -179,6 +179,8 @@ function Describe({
   const [draft, setDraft] = useState(start);
   const [open, setOpen] = useState<string | null>(null);
   const [id] = useState<string>(() => uuid());
+  // what others change while this page is open is no part of what is typed on it
+  const [was] = useState(() => ({ spec: job?.spec ?? {}, machines: job?.on ?? [] }));
   const go = useNavigate();
   const spec = {
     name: draft.name,
@@ -189,7 +191,12 @@ function Describe({
   const save = useJobChange<void, Job>(() => {
     const body = { spec, machines: draft.machines };
     return job
-      ? told(api.PUT("/api/v1/jobs/{job_id}", { params: { path: { job_id: job.id } }, body }))
+      ? told(
+          api.PUT("/api/v1/jobs/{job_id}", {
+            params: { path: { job_id: job.id } },
+            body: { ...body, was },
+          }),
+        )
       : told(
           api.POST("/api/v1/workshops/{workshop_id}/jobs", {
             params: { path: { workshop_id: workshopId } },

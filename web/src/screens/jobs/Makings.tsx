@@ -113,6 +113,7 @@ function One({ making, write }: { making: Making; write: boolean }) {
 
 function CameOut({ making, done }: { making: Making; done: () => void }) {
   const { say, system } = useSettings();
+  const [was] = useState(making.mark);
   const keep = useJobChange<Schemas["CameOutIn"], Making>((body) =>
     told(
       api.PUT("/api/v1/makings/{making_id}", {
@@ -129,7 +130,8 @@ function CameOut({ making, done }: { making: Making; done: () => void }) {
       const { feature, key } = d;
       return { feature, key, text: d.load ? text : withUnit(text, system) };
     });
-    keep.mutate({ measured, note: String(typed.get("note") ?? "") }, { onSuccess: done });
+    const note = String(typed.get("note") ?? "");
+    keep.mutate({ measured, note, was }, { onSuccess: done });
   };
   const error = (i: number) => keep.error?.errors.find((e) => e.field === `measured.${i}`);
   return (

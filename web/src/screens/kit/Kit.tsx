@@ -39,7 +39,7 @@ export default function KitScreen() {
           ? told(
               api.PUT("/api/v1/pieces/{piece_id}", {
                 params: { path: { piece_id: item.id } },
-                body,
+                body: { ...body, was: { name: item.name, spec: item.spec } },
               }),
             )
           : told(api.POST("/api/v1/workshops/{workshop_id}/pieces", { params, body }))
@@ -80,7 +80,7 @@ export default function KitScreen() {
               ? told(
                   api.PUT("/api/v1/instruments/{instrument_id}", {
                     params: { path: { instrument_id: item.id } },
-                    body,
+                    body: { ...body, was: { name: item.name, spec: item.spec } },
                   }),
                 )
               : told(api.POST("/api/v1/workshops/{workshop_id}/instruments", { params, body }))
@@ -211,11 +211,20 @@ function Shims({ kit, workshopId }: { kit: Kit; workshopId: string }) {
   const change = useMutation<
     Schemas["ShimOut"],
     ApiProblem,
-    { id: string; body: Schemas["ShimIn"] }
+    { shim: Kit["shims"][number]; count: number }
   >({
-    mutationFn: ({ id, body }) =>
-      told(api.PUT("/api/v1/shims/{shim_id}", { params: { path: { shim_id: id } }, body })),
-    onSuccess: fresh,
+    mutationFn: ({ shim, count }) => {
+      const { id, thickness_mm, material, tolerance_mm } = shim;
+      const was = { thickness_mm, count: shim.count, material, tolerance_mm };
+      return told(
+        api.PUT("/api/v1/shims/{shim_id}", {
+          params: { path: { shim_id: id } },
+          body: { ...was, count, was },
+        }),
+      );
+    },
+    // also after a refusal: somebody else has counted
+    onSettled: fresh,
   });
   return (
     <Box component="section" aria-labelledby="shims">
@@ -223,16 +232,7 @@ function Shims({ kit, workshopId }: { kit: Kit; workshopId: string }) {
         Shim stock
       </Typography>
       {kit.shims.map((shim) => {
-        const count = (to: number) =>
-          change.mutate({
-            id: shim.id,
-            body: {
-              thickness_mm: shim.thickness_mm,
-              count: to,
-              material: shim.material,
-              tolerance_mm: 0.003,
-            },
-          });
+        const count = (to: number) => change.mutate({ shim, count: to });
         return (
           <Box
             key={shim.id}

@@ -30,6 +30,15 @@ export const asText = (limits: Limits): Record<string, Record<string, string>> =
     ]),
   );
 
+/** Limits as a machine is judged by them. */
+export const standing = ({ limits }: Pick<Machine, "limits">) =>
+  Object.fromEntries(
+    Object.entries(limits).map(([kind, own]) => [
+      kind,
+      Object.fromEntries(own.map(({ key, value }) => [key, value])),
+    ]),
+  );
+
 const limitField = (kind: string, key: string) => `tolerances.${kind}.${key}`;
 const intervalField = (kind: string) => `intervals.${kind}`;
 

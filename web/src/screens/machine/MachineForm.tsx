@@ -14,7 +14,7 @@ import { type JsonObject, payload, type Schema } from "../../parts/schema";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { Forms } from "./Forms";
-import { asksFor, asText, Intervals, LimitFields, type Limits } from "./Limits";
+import { asksFor, asText, Intervals, LimitFields, type Limits, standing } from "./Limits";
 
 /** Describe a machine: a new one from a starting point, or one that is there. */
 export default function MachineForm() {
@@ -101,7 +101,12 @@ function Describe({
 }) {
   const [name, setName] = useState(start.name);
   // what others change while this page is open is no part of what is typed on it
-  const [began] = useState(start.spec);
+  const [began] = useState(() => ({
+    name: start.name,
+    spec: start.spec,
+    intervals: machine?.intervals,
+    tolerances: machine ? standing(machine) : {},
+  }));
   const [limits, setLimits] = useState<Limits>({});
   const [intervals, setIntervals] = useState(machine?.intervals);
   const go = useNavigate();
