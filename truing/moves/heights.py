@@ -20,10 +20,12 @@ from truing.moves.shims import (
     Goal,
     PadModel,
     empty_stock,
+    nearest_of,
     pieces_of,
     searched,
     stacks_of,
     sums_of,
+    useful,
 )
 
 MANY_NODES = 300
@@ -127,6 +129,7 @@ def _many(
     most_pieces: int,
 ) -> list[list[float]]:
     bare = np.array([h - sum(t) for h, t in zip(heights_mm, there, strict=True)])
+    pieces = useful(pieces, float((_from_above(pads, bare) - bare).max()), there)
     enough = max([s.tolerance_mm for s in stock] or [0.003]) / 2
     flatness = Flatness(pads)
 
@@ -137,11 +140,15 @@ def _many(
     near = max(min(reach), enough) + NEAR_MM
     if off(best) > near:
         best = bettered(flatness, bare, best, pieces, most_pieces, enough)
-    every = stacks_for(pieces, most_pieces)
+    fewer = (stacks_for(pieces, n) for n in range(most_pieces, 0, -1))
+    every = next((stacks for stacks in fewer if stacks), None)
     if off(best) > near and every:
         best = dealt(Dealer(every), planes, reach, off, best, enough)
         best = bettered(flatness, bare, best, pieces, most_pieces, enough)
     sizes = searched(pieces, there)
+    if len(sizes) < len(pieces):
+        # what is left out for the programme serves better dealt out as it is
+        return best
     few = len(pads) * len(sizes) <= FEW or every is None
     if off(best) <= (near if few else AMPLE * near):
         return best
@@ -169,12 +176,13 @@ def bettered(
     """The pad that stands furthest off changes its stack, alone or with pieces from another pad, as
     long as that brings all of them nearer to one plane, or until they are near `enough`."""
     sums = [(h, Counter(s)) for h, s in sums_of(pieces, most_pieces)]
+    heights = np.array([h for h, _ in sums])
     left, off = off_plane(flatness.pads, _stood(bare, stacks))
     while off > enough:
         better: tuple[float, list[list[float]]] | None = None
         worst = max(range(len(left)), key=lambda i: abs(left[i]))
         for other in range(len(left)):
-            pair = _pair(left, stacks, worst, other, sums, pieces)
+            pair = _pair(left, stacks, worst, other, sums, heights, pieces)
             if pair is None:
                 continue
             trial = list(stacks)
@@ -195,6 +203,7 @@ def _pair(
     one: int,
     other: int,
     sums: Sequence[tuple[float, Counter[float]]],
+    heights: NDArray[np.float64],
     pieces: Counter[float],
 ) -> tuple[list[float], list[float]] | None:
     """Stacks for two pads, from what they have and what is free, that leave the worse of them
@@ -202,7 +211,6 @@ def _pair(
     used = Counter(t for i, s in enumerate(stacks) if i not in (one, other) for t in s)
     free = pieces - used
     want = [sum(stacks[i]) - left[i] for i in (one, other)]
-    heights = np.array([h for h, _ in sums])
     near = [
         # looked through from the nearest on: most of them are never asked for
         list(islice(_free(sums, np.argsort(np.abs(heights - w), kind="stable"), free), NEAREST))
@@ -309,10 +317,9 @@ def _nearest(
     left = pieces.copy()
     found: dict[int, list[float]] = {}
     for i in sorted(range(len(wanted)), key=lambda i: -wanted[i]):
-        can = [s for s in sums if all(left[t] >= c for t, c in Counter(s[1]).items())]
-        if not can:
+        stack = nearest_of(sums, heights, wanted[i], left)
+        if stack is None:
             return None
-        _, stack = min(can, key=lambda s: (round(abs(s[0] - wanted[i]), 6), len(s[1])))
         left.subtract(stack)
         found[i] = sorted(stack, reverse=True)
     return [found[i] for i in range(len(wanted))]

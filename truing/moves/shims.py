@@ -9,8 +9,11 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
+from math import comb, gcd
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel
 from scipy.optimize import Bounds, LinearConstraint, milp
 
@@ -23,10 +26,12 @@ GAP = 1e-6
 """Relative gap to which each goal is solved."""
 MOST_NODES = 20_000
 """After so many nodes a search is given up."""
-THINNED_NODES = 800
-"""The same where thicknesses were left out beforehand: those are odd ones, and search longest."""
 MOST_SIZES = 12
-"""Thicknesses that are searched together; of more, those that the others make up are left out."""
+"""Thicknesses that are searched together as an integer programme."""
+NEAR_MM = 0.001
+"""How near to the heights wanted stacks are as good as any: no shim is truer."""
+LIFTS_MM = np.arange(0.0, 0.3, 0.001)
+"""How far all stacks are raised together to where the tin serves them best."""
 
 
 MOST_SUMS = 20_000
@@ -84,6 +89,9 @@ def plan_pads(
             abs(take_x_mm_per_m) * (max(xs) - min(xs)) / 1000
             + abs(take_y_mm_per_m) * (max(ys) - min(ys)) / 1000
         )
+    rises = [(take_x_mm_per_m * p.x_mm + take_y_mm_per_m * p.y_mm) / 1000 for p in pads]
+    lying = [sum(s) for s in there]
+    pieces = useful(pieces, max(rises) - min(rises) + max(lying) - min(lying), there)
     sizes = searched(pieces, there)
     tolerance = max([s.tolerance_mm for s in stock] or [0.003])
     now_x, now_y = _plane([sum(s) for s in there], pads)[:2]
@@ -93,20 +101,19 @@ def plan_pads(
     stacks = every and nearest_leans(
         pads, every, there, wanted_mm_per_m=wanted, within_mm=tolerance
     )
-    if not stacks:
+    if not stacks and len(sizes) == len(pieces):
         model = PadModel(pads, sizes, there)
         model.limit_pieces(pieces, most_pieces)
         model.aim(wanted_x, wanted_y)
         least = (Goal("off_plane", floor=tolerance), Goal("miss"), Goal("off_plane"))
-        counts = model.settle(
-            (*least, Goal("height"), Goal("changes")),
-            nodes=MOST_NODES if len(sizes) == len(pieces) else THINNED_NODES,
-        )
+        counts = model.settle((*least, Goal("height"), Goal("changes")))
         stacks = stacks_of(counts, sizes) if counts is not None else None
     together = bool(stacks)
     if not stacks:
-        rise = [(wanted_x * p.x_mm + wanted_y * p.y_mm) / 1000 for p in pads]
+        rise = np.array([(wanted_x * p.x_mm + wanted_y * p.y_mm) / 1000 for p in pads])
         stacks = nearest_stacks(rise, pieces, most_pieces)
+        # with so many thicknesses nothing that matters is nearer
+        together = _off(rise, stacks) <= max(tolerance, NEAR_MM)
     x, y, off = _plane([sum(s) for s in stacks], pads)
     return ShimPlan(
         stacks_mm=stacks,
@@ -348,24 +355,38 @@ class Goal:
     floor: float = 0.0
 
 
-def sums_of(pieces: Counter[float], most: int) -> list[tuple[float, tuple[float, ...]]]:
+def sums_of(pieces: Counter[float], most: int) -> Sequence[tuple[float, tuple[float, ...]]]:
     """Every height that can be made up, with the fewest pieces that make it.
 
     Thickness by thickness, each height kept once: as many steps as there are heights, not as there
-    are stacks. Where thicknesses are so many and so odd that even the heights are too many, those
-    that the others come near to are left out.
+    are stacks. Where thicknesses are so many and so odd that even the heights are too many, stacks
+    are of fewer pieces; where that is not enough, those that the others come near to are left out.
     """
-    found = _sums(pieces, most)
+    return _known_sums(tuple(sorted(pieces.items())), most)
+
+
+@lru_cache(maxsize=8)
+def _known_sums(
+    of: tuple[tuple[float, int], ...], most: int
+) -> tuple[tuple[float, tuple[float, ...]], ...]:
+    pieces = Counter(dict(of))
+    # two of many sizes come nearer, and last longer, than four of few
+    found = next((f for n in range(most, 1, -1) if (f := _sums(pieces, n)) is not None), None)
     if found is None:
         kept = searched(pieces, [])
         found = _sums(Counter({t: pieces[t] for t in kept}), most)
     # twelve thicknesses do not make too many, as long as stacks are as low as those of a machine
     assert found is not None
-    return sorted((round(height / MICRO, 6), stack) for height, stack in found.items())
+    return tuple(sorted((round(height / MICRO, 6), stack) for height, stack in found.items()))
 
 
 def _sums(pieces: Counter[float], most: int) -> dict[int, tuple[float, ...]] | None:
     """Heights in millionths of a mm; None when that takes too long."""
+    step = gcd(*(round(t * MICRO) for t in pieces))
+    together = most * round(max(pieces, default=0.0) * MICRO) // max(1, step)
+    if min(together, comb(len(pieces), most)) > 2 * MOST_SUMS:
+        # odd ones, of which hardly any two stacks are of one height
+        return None
     found: dict[int, tuple[float, ...]] = {0: ()}
     steps = 0
     for thickness in sorted(pieces):
@@ -383,21 +404,88 @@ def _sums(pieces: Counter[float], most: int) -> dict[int, tuple[float, ...]] | N
     return found
 
 
+def useful(
+    pieces: Counter[float], reach_mm: float, there: Sequence[Sequence[float]]
+) -> Counter[float]:
+    """The pieces that stacks of up to so much can be made of with room to spare, and what lies in
+    the machine; all of them where they are few enough to be searched together."""
+    if len(pieces) <= MOST_SIZES:
+        return pieces
+    lying = {t for stack in there for t in stack}
+    thin = sorted(pieces)[:MOST_SIZES]
+    most = max(1.5 * reach_mm + LIFTS_MM[-1] / 2, thin[-1])
+    return Counter({t: n for t, n in pieces.items() if t <= most or t in lying})
+
+
+def nearest_of(
+    sums: Sequence[tuple[float, tuple[float, ...]]],
+    heights_mm: NDArray[np.float64],
+    wanted_mm: float,
+    left: Counter[float],
+) -> tuple[float, ...] | None:
+    """The stack nearest to that height that the pieces left make up, the one of fewest pieces on
+    ties; None where there is none. `heights_mm` are those of `sums`."""
+    miss = np.round(np.abs(heights_mm - wanted_mm), 6)
+    found: tuple[float, tuple[float, ...]] | None = None
+    # from the nearest on: most of them are never asked for
+    for i in np.argsort(miss, kind="stable"):
+        if found and miss[i] > found[0]:
+            break
+        stack = sums[i][1]
+        lasts = all(left[t] >= n for t, n in Counter(stack).items())
+        if lasts and (found is None or len(stack) < len(found[1])):
+            found = (float(miss[i]), stack)
+    return found[1] if found else None
+
+
 def nearest_stacks(
-    wanted_mm: Sequence[float], pieces: Counter[float], most: int
+    wanted_mm: NDArray[np.float64], pieces: Counter[float], most: int
 ) -> list[list[float]]:
-    """For each pad the stack nearest to the height wanted above the lowest of them; those that want
-    most come first while pieces last."""
-    sums, left = sums_of(pieces, most), pieces.copy()
-    low = min(wanted_mm)
-    found: dict[int, list[float]] = {}
+    """For each pad the stack nearest to the height wanted, seen from each other; those that want
+    most come first while pieces last. All are raised together to where the tin serves them best."""
+    sums = sums_of(pieces, most)
+    heights = np.array([h for h, _ in sums])
+    above = wanted_mm - wanted_mm.min()
+    between = (heights[1:] + heights[:-1]) / 2
+    raised = above + LIFTS_MM[:, None]
+    misses = np.abs(heights[np.searchsorted(between, raised)] - raised).max(axis=1)
+    # the lowest of those that are as good as any, and a few of the best should pieces run out
+    order = np.argsort(np.maximum(np.round(misses, 6), NEAR_MM / 2), kind="stable")[:LOOKED_AT]
+    best: tuple[float, list[list[float]]] | None = None
+    for lift in raised[order]:
+        stacks = _while_they_last(lift, sums, heights, pieces)
+        off = _off(wanted_mm, stacks)
+        if best is None or off < best[0] - SAME_MM:
+            best = (off, stacks)
+        if off <= NEAR_MM:
+            break
+    assert best is not None
+    return best[1]
+
+
+LOOKED_AT = 8
+"""Lifts that pieces are counted out for."""
+
+
+def _while_they_last(
+    wanted_mm: NDArray[np.float64],
+    sums: Sequence[tuple[float, tuple[float, ...]]],
+    heights_mm: NDArray[np.float64],
+    pieces: Counter[float],
+) -> list[list[float]]:
+    left, found = pieces.copy(), {}
     for i in sorted(range(len(wanted_mm)), key=lambda i: -wanted_mm[i]):
-        wanted = wanted_mm[i] - low
-        can = [s for s in sums if all(left[t] >= c for t, c in Counter(s[1]).items())]
-        _, stack = min(can, key=lambda s: (round(abs(s[0] - wanted), 6), len(s[1])))
+        # a pad without any is always among them
+        stack = nearest_of(sums, heights_mm, float(wanted_mm[i]), left) or ()
         left.subtract(stack)
         found[i] = sorted(stack, reverse=True)
     return [found[i] for i in range(len(wanted_mm))]
+
+
+def _off(wanted_mm: NDArray[np.float64], stacks: Sequence[Sequence[float]]) -> float:
+    """How far stacks stand off heights that are wanted seen from each other, at most."""
+    off = np.array([sum(s) for s in stacks]) - wanted_mm
+    return float(off.max() - off.min()) / 2
 
 
 def best_stack(
