@@ -50,6 +50,9 @@ def open_check(
     machine = scope.get(Machine, machine_id, need=Role.MAKER, for_update=True)
     if kind_key not in registry():
         raise Invalid([FieldError(field="kind", message="There is no such check.")])
+    if not registry()[kind_key].suits(machine_spec(machine)):
+        told = "This machine has nothing to read it on. Correct its description if it has."
+        raise Invalid([FieldError(field="kind", message=told)])
     parts = [s for s, _ in registry()[kind_key].course.subjects_of(machine_spec(machine))]
     if subject not in ("", THE_MACHINE.text, *parts):
         raise Invalid([FieldError(field="subject", message="This machine has no such part.")])
@@ -167,7 +170,7 @@ def suggestion(scope: Scope, round_id: UUID, typed: dict[str, Any]) -> Suggestio
         )
         machine = machine_spec(check.machine)
         found.doubts = core.doubts(setup, machine)
-        found.sketch = core.sketch(setup, machine)
+        found.sketch = core.sketch(setup, machine) if core.suits(machine) else None
         return found
     except Problem as problem:
         where = problem.field if problem.field == "instrument" else f"setup.{problem.field}"

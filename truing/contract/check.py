@@ -208,6 +208,9 @@ class Check(ABC, Generic[S, F]):
     def advise(self, case: Case[S, F]) -> Advice:
         """The remedies that are worth making, in the one way in which that is decided, drawn."""
         advice = worthwhile(case, self.remedies(case))
+        if not self.suits(case.machine):
+            # described otherwise since it was read: what it was read on is not there to be drawn
+            return advice
         drawn = [m.model_copy(update={"sketch": self.move_sketch(m, case)}) for m in advice.moves]
         return advice.model_copy(update={"moves": drawn})
 
