@@ -4,7 +4,8 @@
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
 ROOT=$PWD
-RUN=$ROOT/.run
+# what is made while it runs: database, logs, stamps of steps that are done
+RUN=${RUN_FOLDER:-$ROOT/.run}
 VENV=$ROOT/.venv
 PG_STARTED=""
 # compiled once, and not anew by every process
@@ -140,7 +141,7 @@ pg_folder() {
     if ! runuser -u postgres -- test -w "$here" -a -x "$here" 2>/dev/null; then
       # a parent folder is closed to other users; keep the data where it can be reached
       rmdir "$here" 2>/dev/null || true
-      here=/var/tmp/calm-square-$(printf '%s' "$ROOT" | sha256sum | cut -c1-10)-$1
+      here=/var/tmp/calm-square-$(printf '%s' "${RUN%/.run}" | sha256sum | cut -c1-10)-$1
       mkdir -p "$here"
       chown postgres: "$here"
       say "The database cannot live below this folder; it is in $here." >&2
