@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import json
 import re
-import unicodedata
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any
@@ -16,6 +15,7 @@ from ninja.parser import Parser
 from pydantic import AfterValidator
 
 from calmsquare.problems import FieldError, Invalid
+from truing.measure.names import tidied
 
 EARLIEST = datetime(2000, 1, 1, tzinfo=UTC)
 AHEAD = timedelta(days=2)
@@ -90,18 +90,6 @@ _HIDDEN = re.compile(
     "|[\N{ARABIC LETTER MARK}\u200b\u200e\u200f\u2028-\u202e\u2060-\u2069\ufeff\x7f-\x9f]"
 )
 """Where a body may hold a sign that nobody sees."""
-
-
-_JOINERS = "\u200c\u200d"
-"""Some scripts, and some pictures, are not written without them."""
-
-
-def tidied(name: str) -> str:
-    """A name in one line, without the signs that nobody sees: they turn the text about it round,
-    or break the line of a calendar that it is written into."""
-    seen = "".join(" " if c in "\t\r\n\u2028\u2029" else c for c in name)
-    kept = "".join(c for c in seen if c in _JOINERS or unicodedata.category(c) not in ("Cc", "Cf"))
-    return " ".join(kept.split()) if kept != name else name
 
 
 def _tidy(value: Any) -> None:

@@ -69,6 +69,12 @@ class NewPassword(BaseModel):
     new: str = Field(max_length=200)
 
 
+class NewName(BaseModel):
+    """What others are to call somebody from now on."""
+
+    name: str = Field(max_length=150)
+
+
 class Farewell(BaseModel):
     """The present password, of somebody who wants their account gone."""
 
@@ -134,6 +140,13 @@ def sign_out(request: HttpRequest) -> Me:
 def password(request: HttpRequest, form: NewPassword) -> Me:
     """Change one's own password."""
     services.change_password(request, old=form.old, new=form.new)
+    return me_out(request)
+
+
+@router.post("/name", response=answers(Me))
+def name(request: HttpRequest, form: NewName) -> Me:
+    """Change one's own name."""
+    services.call_otherwise(request, form.name)
     return me_out(request)
 
 

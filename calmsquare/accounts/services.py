@@ -43,7 +43,7 @@ def sign_up(
     email = email.strip().lower()
     errors = []
     if not name.strip():
-        errors.append(FieldError(field="name", message="What should others call you?"))
+        errors.append(_no_name())
     try:
         validate_email(email)
     except ValidationError:
@@ -126,6 +126,20 @@ def _forget(address: str) -> None:
     for model in (AccessAttempt, AccessFailureLog, AccessLog):
         model.objects.filter(username__iexact=address).delete()
     Invitation.objects.filter(whom__icontains=address).update(whom="")
+
+
+def call_otherwise(request: HttpRequest, name: str) -> None:
+    """Another name for the signed-in person, wherever it is told."""
+    user = request.user
+    assert isinstance(user, User)
+    if not name.strip():
+        raise Invalid([_no_name()])
+    user.first_name = name.strip()[:150]
+    user.save(update_fields=["first_name"])
+
+
+def _no_name() -> FieldError:
+    return FieldError(field="name", message="What should others call you?")
 
 
 def _knows_its_password(request: HttpRequest, password: str, field: str) -> None:

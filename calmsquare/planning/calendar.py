@@ -9,13 +9,13 @@ from uuid import UUID
 from django.http import Http404
 from icalendar import Calendar, Event
 
-from calmsquare.door import tidied
 from calmsquare.logbook.course import logs_of, zone_of
 from calmsquare.planning.schemas import CalendarEntry, CalendarOut
 from calmsquare.workshop.models import Machine, Role, Workshop
 from calmsquare.workshop.scope import Scope
 from truing.course import course_kind
 from truing.course.guide import guide
+from truing.measure.names import tidied
 
 
 def entries(workshop: Workshop) -> list[CalendarEntry]:

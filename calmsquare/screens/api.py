@@ -5,7 +5,7 @@ from __future__ import annotations
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
-from ninja import File, Form, Router, UploadedFile
+from ninja import File, Form, Router, Status, UploadedFile
 from pydantic import BaseModel
 
 from calmsquare.jobs.here import costs, then
@@ -49,7 +49,13 @@ from calmsquare.screens.schemas import (
 )
 from calmsquare.workshop import services as workshop_services
 from calmsquare.workshop.models import Machine
-from calmsquare.workshop.schemas import ArchivedIn, MachineChange, NewMachineIn, SpecIn
+from calmsquare.workshop.schemas import (
+    ArchivedIn,
+    MachineChange,
+    NewMachineIn,
+    SpecIn,
+    WorkshopChange,
+)
 from calmsquare.workshop.scope import Scope
 from truing.drawing.sketches import SketchFigure
 
@@ -72,6 +78,13 @@ class NewRound(BaseModel):
 def read_workshop(request: HttpRequest, workshop_id: UUID) -> HttpResponse:
     """Every machine of a workshop with its ghost and what is out."""
     return written(machine.workshop_out(Scope(request.user), workshop_id))
+
+
+@router.put("/workshops/{uuid:workshop_id}", response=answers(None))
+def rename_workshop(request: HttpRequest, workshop_id: UUID, form: WorkshopChange) -> Status[None]:
+    """Call it otherwise; owners only."""
+    workshop_services.rename_workshop(Scope(request.user), workshop_id, form)
+    return Status(204, None)
 
 
 @router.get("/workshops/{uuid:workshop_id}/members", response=answers(list[MemberOut]))

@@ -14,7 +14,6 @@ from django.utils import timezone
 from pydantic import BaseModel
 from pydantic import ValidationError as ModelError
 
-from calmsquare.door import tidied
 from calmsquare.logbook.happenings import pass_gate
 from calmsquare.logbook.schemas import GateIn
 from calmsquare.problems import Conflict, FieldError, Invalid, field_errors
@@ -28,6 +27,7 @@ from calmsquare.workshop.scope import Scope
 from calmsquare.workshop.services import describe, machine_spec
 from truing.machine import Machine as MachineSpec
 from truing.machine.board import Board
+from truing.measure.names import tidied
 from truing.measure.problem import Problem
 from truing.programs.read import MOST_BYTES
 from truing.record import dump, load

@@ -16,6 +16,13 @@ class WorkshopIn(BaseModel):
     time_zone: str = Field("UTC", max_length=64)
 
 
+class WorkshopChange(BaseModel):
+    """Another name of a workshop, and the one that the page began with."""
+
+    name: str = Field(max_length=80)
+    was: str
+
+
 class Created(BaseModel):
     """The id of what was made."""
 

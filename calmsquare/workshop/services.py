@@ -37,6 +37,7 @@ from calmsquare.workshop.schemas import (
     PieceIn,
     ShimChange,
     ShimIn,
+    WorkshopChange,
 )
 from calmsquare.workshop.scope import Scope, made_before
 from truing.contract.judgement import Tolerances
@@ -83,6 +84,14 @@ def create_workshop(user: User, *, name: str, time_zone: str = "UTC") -> Worksho
     workshop = Workshop.objects.create(name=_name(name), time_zone=known_zone(time_zone))
     Membership.objects.create(workshop=workshop, user=user, role=Role.OWNER)
     return workshop
+
+
+def rename_workshop(scope: Scope, workshop_id: UUID, form: WorkshopChange) -> None:
+    """Call a workshop otherwise. Conflict where somebody else has done so meanwhile."""
+    workshop = scope.get(Workshop, workshop_id, need=Role.OWNER, for_update=True)
+    was, now, new = ({"name": name} for name in (form.was, workshop.name, _name(form.name)))
+    workshop.name = among_others(was, now, new)["name"]
+    workshop.save(update_fields=["name"])
 
 
 def known_zone(time_zone: str) -> str:

@@ -90,6 +90,7 @@ BODIES: dict[str, Any] = {
     "GotIn": {"got": True},
     "NoteIn": {"id": str(uuid4()), "text": "x", "written_at": NOW},
 }
+BODIES["WorkshopChange"] = {"name": "Mine now", "was": "Shed"}
 BODIES["NewMachineIn"] = BODIES["MachineIn"]
 BODIES |= {
     f"{of}Change": {**BODIES[f"{of}In"], "was": BODIES[f"{of}In"]}

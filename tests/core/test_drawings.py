@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import io
 import math
 import xml.etree.ElementTree as ET
 from itertools import pairwise
 from typing import Any
 
+import ezdxf
 import pytest
 
 from tests.core.helpers import NOTHING, case_of, evaluate, readings
 from tests.core.printed import sheets
 from truing.contract.move import Amount, Entry, Move, PadStack, Target
+from truing.drawing.dxf import to_dxf
 from truing.drawing.figures import Spot, plan_figure
 from truing.drawing.pdf import MARGIN_MM, OVERLAP_MM, to_pdf
 from truing.drawing.shapes import BAR_MM, Circle, Drawing, Line, Text, scale_bar
@@ -19,6 +22,7 @@ from truing.drawing.svg import to_svg
 from truing.kit.instruments import Caliper
 from truing.machine import FORM_TITLES, GANTRY_FORMS, Machine, starting_point
 from truing.machine.ghost import DRAWN_DEG, FACTORS, Ghost, GhostPart, ghost
+from truing.measure.names import tidied
 from truing.measure.words import Words, plain
 from truing.moves.sheet import HIGH_MM, WIDE_MM, move_sheet
 from truing.registry import kind
@@ -354,3 +358,41 @@ def test_an_svg_is_upright_and_escapes_what_was_typed() -> None:
     assert float(inside["text"].get("y", "")) == 1, "what is high stands near the top edge"
     assert float(inside["circle"].get("cy", "")) == 10
     assert inside["path"].get("d") == "M0.000 40.000L10.000 40.000L10.000 35.000Z"
+
+
+HOSTILE = [
+    '"><script>alert(1)</script>',
+    "]]> <!-- &amp; &#0; <?xml?>",
+    "Avo\ncet\r\n  0\nENDSEC\n  0\nEOF\n",
+    "(half open ) \\( \\) %%EOF endstream",
+    "a\x00b\x0b\x1b[31m\x7f\x85\u2028c",
+    "left\u202eright\u2066\u200b\ufeff",
+    "%%c %%u ^J \\P {\\H3x;big} \\U+0041",
+    "\u0645\u06cc\u200c\u0646 \u0394 ⌀ ½ ’ ±",
+    "x" * 400,
+]
+
+
+@pytest.mark.parametrize("name", HOSTILE)
+def test_no_name_breaks_a_file_that_it_is_written_into(name: str) -> None:
+    shapes: list[Any] = [
+        Line(points=[(0, 0), (50, 0)]),
+        Text(x_mm=5, y_mm=5, text=name),
+        Text(x_mm=5, y_mm=15, text="after it"),
+    ]
+    drawn = Drawing(title=name, width_mm=100, height_mm=60, shapes=shapes)
+    seen = tidied(name)
+    assert "\n" not in seen
+    root = ET.fromstring(to_svg(drawn))
+    texts = [t.text for t in root.iter("{http://www.w3.org/2000/svg}text")]
+    assert texts == [seen, "after it"]
+    assert {e.tag.rpartition("}")[2] for e in root.iter()} == {"svg", "title", "path", "text"}
+    read = ezdxf.read(io.StringIO(to_dxf(drawn)))
+    assert not read.audit().errors
+    assert len(read.modelspace()) == 3
+    written = [t.dxf.text for t in read.modelspace().query("TEXT")]
+    assert written[1] == "after it"
+    assert written[0] == seen
+    [page] = sheets(to_pdf(drawn))
+    assert "after it" in page.texts
+    assert len(page.lines) >= 1

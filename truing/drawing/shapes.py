@@ -4,10 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import AfterValidator, BaseModel, Field
+
+from truing.measure.names import tidied
 
 Layer = Literal["cut", "mark", "paper"]
 """What is cut out, what is marked or punched, and what only explains."""
+
+
+Written = Annotated[str, AfterValidator(tidied)]
+"""Without what nobody sees, which would break the line of a file that it is written into."""
 
 
 class Line(BaseModel):
@@ -35,7 +41,7 @@ class Text(BaseModel):
     type: Literal["text"] = "text"
     x_mm: float
     y_mm: float
-    text: str
+    text: Written
     size_mm: float = 3.5
     layer: Layer = "paper"
 
@@ -46,7 +52,7 @@ Shape = Annotated[Line | Circle | Text, Field(discriminator="type")]
 class Drawing(BaseModel):
     """Shapes on a sheet of their own size; origin at the lower left."""
 
-    title: str
+    title: Written
     shows: str = ""
     """What is to be seen, for those who cannot see it."""
     note: str = ""

@@ -23,6 +23,7 @@ export default function Account({ me, left }: Props) {
         {me.name}
       </Typography>
       <Workshops me={me} />
+      {!me.workshops?.some((w) => w.is_demo) && <Name me={me} />}
       <Password />
       <Farewell me={me} left={left} />
     </Box>
@@ -109,6 +110,7 @@ function Workshops({ me }: { me: Me }) {
             <Link component={RouterLink} to={`/w/${w.id}/members`}>
               members
             </Link>
+            {w.role === "owner" && <Rename workshop={w} />}
           </li>
         ))}
       </ul>
@@ -134,6 +136,107 @@ function Workshops({ me }: { me: Me }) {
           Make it
         </Button>
       </Box>
+    </Box>
+  );
+}
+
+/** Another name for a workshop, asked for where its name stands. */
+function Rename({ workshop }: { workshop: NonNullable<Me["workshops"]>[number] }) {
+  const client = useQueryClient();
+  const [was, setWas] = useState<string | null>(null);
+  const rename = useMutation<unknown, ApiProblem, string>({
+    mutationFn: (name) =>
+      told(
+        api.PUT("/api/v1/workshops/{workshop_id}", {
+          params: { path: { workshop_id: workshop.id } },
+          body: { name, was: was ?? workshop.name },
+        }),
+      ),
+    onSuccess: () => {
+      setWas(null);
+      void client.invalidateQueries({ queryKey: keys.workshop(workshop.id) });
+      return client.invalidateQueries({ queryKey: keys.me });
+    },
+  });
+  if (was === null)
+    return (
+      <Button
+        size="small"
+        onClick={() => setWas(workshop.name)}
+        aria-label={`Rename ${workshop.name}`}
+      >
+        Rename
+      </Button>
+    );
+  return (
+    <Box
+      component="form"
+      noValidate
+      onSubmit={(event: FormEvent<HTMLFormElement>) => {
+        event.preventDefault();
+        rename.mutate(String(new FormData(event.currentTarget).get("renamed") ?? ""));
+      }}
+      sx={{ display: "flex", flexWrap: "wrap", gap: 1, alignItems: "flex-start", my: 1 }}
+    >
+      <TextField
+        name="renamed"
+        id={`renamed-${workshop.id}`}
+        label="Its name"
+        defaultValue={was}
+        autoFocus
+        error={rename.isError}
+        helperText={rename.error?.message}
+      />
+      <Button
+        type="submit"
+        variant="outlined"
+        disabled={rename.isPending}
+        sx={{ flexShrink: 0, minHeight: 56 }}
+      >
+        Rename it
+      </Button>
+      <Button onClick={() => setWas(null)} sx={{ minHeight: 56 }}>
+        Cancel
+      </Button>
+    </Box>
+  );
+}
+
+/** What others call this person. */
+function Name({ me }: { me: Me }) {
+  const client = useQueryClient();
+  const rename = useMutation<Me, ApiProblem, string>({
+    mutationFn: (name) => told(api.POST("/api/v1/auth/name", { body: { name } })),
+    onSuccess: (now) => client.setQueryData(keys.me, now),
+  });
+  return (
+    <Box
+      component="form"
+      noValidate
+      onSubmit={(event: FormEvent<HTMLFormElement>) => {
+        event.preventDefault();
+        rename.mutate(String(new FormData(event.currentTarget).get("own-name") ?? ""));
+      }}
+      sx={{ display: "grid", gap: 2, mb: 4 }}
+    >
+      <Typography variant="h2">Name</Typography>
+      <TextField
+        name="own-name"
+        id="own-name"
+        label="What others call you"
+        defaultValue={me.name}
+        autoComplete="name"
+        error={rename.isError}
+        helperText={rename.error?.message}
+      />
+      <Button
+        type="submit"
+        variant="outlined"
+        disabled={rename.isPending}
+        sx={{ justifySelf: "start" }}
+      >
+        Change the name
+      </Button>
     </Box>
   );
 }
