@@ -60,6 +60,10 @@ class Kept:
     outcome: Outcome
 
 
+MOST_READINGS = 2000
+"""In a round, corrected ones and all: a map of twenty by twenty, five times over."""
+
+
 def _understand(instrument: InstrumentSpec, form: ReadingIn | PreviewIn) -> Length:
     try:
         if form.dial is not None:
@@ -238,6 +242,12 @@ def _made(
     scope: Scope, plan: _Plan, known: list[Reading], reading_id: UUID, form: ReadingIn
 ) -> Reading:
     """A reading for the record, not saved yet; `known` are those of the round so far."""
+    if len(known) >= MOST_READINGS:
+        raise Problem(
+            f"{MOST_READINGS:,} readings are in this round, and more are not kept in one.",
+            expected="Settle it, and read on in the next.",
+            field="station",
+        )
     station = plan.station(form.station, known)
     if station.reads == "log":
         raise Problem(

@@ -11,13 +11,19 @@ from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
+import numpy as np
 import pytest
 from django.db import transaction
 
+from calmsquare.logbook.models import Reading
+from calmsquare.logbook.readings import MOST_READINGS
+from calmsquare.surfacing import tasks
 from calmsquare.workshop.models import ShimStock
 from calmsquare.workshop.services import MOST_TINS
-from tests.api.conftest import Bench, json
+from tests.api.conftest import Bench, json, send_program
+from tests.api.test_below_the_tram import Sitting
 from tests.api.test_refused import body_of
+from tests.api.test_surfacing import PROBE
 from tests.api.test_walls import NOW, WISH, filled, routes, schema, theirs  # noqa: F401
 from truing.contract.paste import MOST_LINES
 from truing.jobs.features import MOST_FEATURES
@@ -133,7 +139,8 @@ def scales(theirs: Bench) -> Iterator[Scales]:  # noqa: F811
 
 WRITING = sorted({r for r in routes() if r[0] in ("post", "put") and r[2]})
 FULL = {
-    "MachineIn": {"name": "M", "spec": starting_point("gantry_router").model_dump(mode="json")},
+    "NewMachineIn": {"name": "M", "spec": starting_point("gantry_router").model_dump(mode="json")},
+    "MachineChange": {"name": "M", "spec": starting_point("gantry_router").model_dump(mode="json")},
     "SpecIn": {"spec": starting_point("column_mill").model_dump(mode="json")},
     "InstrumentIn": {"name": "I", "spec": PlungerDial().model_dump(mode="json")},
 }
@@ -182,3 +189,61 @@ def test_the_heaviest_that_is_taken(scales: Scales) -> None:
     scales.send("get", f"{workshop}/kit", None)
     assert scales.found == []
     assert {status for status, _ in scales.told} == {200}, scales.told
+
+
+def test_the_heaviest_that_is_stored_is_read_back(scales: Scales) -> None:
+    """What was taken in its bounds is told in the same ones, on every screen that shows it."""
+    by = scales.bench.by
+    assert by.workshop
+    shed = f"/workshops/{by.workshop.pk}"
+    # a map as long as one is sent, over a board with as much in its way as there may be
+    sitting = Sitting(by, "gantry_router", "bed_map", PROBE)
+    sitting.set_up(way="log")
+    rng = np.random.default_rng(4)
+    points = np.column_stack([rng.uniform(-400, 400, (100_000, 2)), rng.normal(0, 0.05, 100_000)])
+    rows = "\n".join(f"{x:.6f} {y:.6f} {z:.9f}" for x, y, z in points)
+    log = {"station": "log", "text": f"x y z\n{rows}", "unit": "mm", "read_at": NOW}
+    by.put(f"/rounds/{sitting.round['id']}/logs/{uuid4()}", log)
+    by.post(f"/rounds/{sitting.round['id']}/settle")
+    bed = f"/machines/{sitting.machine}"
+    screws = [
+        {"name": f"screw {n}", "what": "screw", "across_mm": 6, "x_mm": -380 + 12 * n, "y_mm": 0}
+        for n in range(60)
+    ]
+    by.change(f"{bed}/board", {"board": {"keep_outs": screws}})
+    # a tram read over and over, and a job of as many features as there may be
+    reading = {"station": "3", "text": "0.1", "unit": "mm", "read_at": NOW}
+    for _ in range(MOST_READINGS // 500 + 1):
+        batch = [{"id": str(uuid4()), "reading": reading} for _ in range(500)]
+        told = by.post(f"/rounds/{scales.bench.round['id']}/batch", {"readings": batch})
+    assert Reading.objects.filter(round=scales.bench.round["id"]).count() == MOST_READINGS
+    assert not told["answers"][-1]["kept"]
+    assert "Settle it" in told["answers"][-1]["expected"]
+    hole = {"kind": "hole", "upright_tol_mm": 0.1}
+    features = [{**hole, "name": f"hole {n} " + "x" * 30} for n in range(MOST_FEATURES)]
+    job = by.post(f"{shed}/jobs", {"id": uuid4(), "spec": {"name": "Sieve", "features": features}})
+    made = by.post(f"/jobs/{job['id']}/makings", {"id": uuid4(), "machine_id": sitting.machine})
+    # a program with as much wrong with it as is told, checked as a worker does
+    wrong = "\n".join(f"G1 X{n % 400} F{n} Q{n} G99 (and {'x' * 200})" for n in range(60_000))
+    sent = send_program(scales.bench, f"G21 G90\n{wrong}\nG0 Z-9 X9\nT4 M6\n".encode())
+    tasks.check_program(sent["id"])
+    paths = [
+        *(f"{bed}{more}" for more in ("", "/bed", "/symptoms", "/symptoms/ridges")),
+        *(f"{shed}{more}" for more in ("", "/jobs", "/logbook", "/kit", "/calendar")),
+        *(f"/rounds/{r}/finding" for r in (sitting.round["id"], scales.bench.round["id"])),
+        *(f"/checks/{c}" for c in (sitting.check["id"], scales.bench.check["id"])),
+        f"/machines/{scales.bench.machine}",
+        f"/jobs/{job['id']}",
+        f"/makings/{made['id']}",
+        f"/programs/{sent['id']}",
+    ]
+    for path in paths:
+        scales.send("get", path, None)
+    plan = {"wish": {**WISH, "heights": "map"}}
+    # what is compiled and imported is there once a server runs
+    by.post(f"{bed}/surfacing-preview", {"wish": {**plan["wish"], "diameter_mm": 60}})
+    scales.send("post", f"{bed}/surfacing-preview", plan)
+    scales.send("post", f"/jobs/{job['id']}/limits", {"machine_id": sitting.machine})
+    assert scales.found == []
+    assert {status for status, _ in scales.told} == {200}, scales.told
+    assert by.get(f"/programs/{sent['id']}")["state"] == "done"

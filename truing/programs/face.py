@@ -97,7 +97,15 @@ class Face:
 
     def high_at(self, places: Sequence[tuple[float, float]]) -> float:
         """The highest of a few places."""
-        return max(float(self.high(np.array([x]), np.array([y]))[0, 0]) for x, y in places)
+        x, y = np.array(places, float).reshape(-1, 2).T
+        up = _at(self.points, x, y)
+        if self.patches:
+            up = np.maximum(up, _at(self._ends(1), x, y))
+            boxes = np.array([p.box for p in self.patches])[:, :, None]
+            inside = (boxes[:, 0] <= x) & (x < boxes[:, 2]) & (boxes[:, 1] <= y) & (y < boxes[:, 3])
+            high = np.array([p.high_mm for p in self.patches])[:, None]
+            up = np.maximum(up, np.where(inside, high, -np.inf).max(axis=0))
+        return float(up.max())
 
     def about(self, x_mm: float, y_mm: float) -> tuple[float, float]:
         """The least and the most that the face may be at a place on which somebody zeroes: what is
@@ -129,14 +137,16 @@ class Face:
         """Of all that was read."""
         return max([*(p.high_mm for p in self.patches), *(z for _, _, z in self.points)])
 
+    def _ends(self, side: int) -> list[Point3]:
+        """What is met at least beyond the outermost parts, and between two of them."""
+        return [(*p.middle, p.high_mm if side > 0 else p.low_mm) for p in self.patches]
+
     def _bound(self, x: Column, y: Column, side: int) -> Column:
         up = heights(self.points, x, y)
         if not self.patches:
             return up
-        # beyond the outermost parts, too, and between two of them
-        ends = [(*p.middle, p.high_mm if side > 0 else p.low_mm) for p in self.patches]
         further = np.maximum if side > 0 else np.minimum
-        up = further(up, heights(ends, x, y))
+        up = further(up, heights(self._ends(side), x, y))
         for patch in self.patches:
             left, front, right, rear = patch.box
             i, j = np.searchsorted(x, (left, right)), np.searchsorted(y, (front, rear))
@@ -152,8 +162,20 @@ def heights(
 ) -> NDArray[np.float64]:
     """Heights over a grid (len(y), len(x)) from points: linear between them, and outside of them
     as high as the highest of the nearest, since nothing is known there. Not to be written to."""
-    known = tuple(tuple(map(float, point)) for point in points)
-    return _heights(known, np.asarray(x, float).tobytes(), np.asarray(y, float).tobytes())
+    return _heights(_known(points), np.asarray(x, float).tobytes(), np.asarray(y, float).tobytes())
+
+
+def _known(points: Sequence[Point3]) -> tuple[tuple[float, ...], ...]:
+    return tuple(tuple(map(float, point)) for point in points)
+
+
+def _at(points: Sequence[Point3], x: Column, y: Column) -> Column:
+    """As `heights`, at some places each by itself."""
+    if len(points) < 4:
+        return np.full(len(x), max((z for _, _, z in points), default=0.0))
+    linear, nearest = _between(_known(points))
+    found = np.asarray(linear(x, y))
+    return np.where(np.isnan(found), nearest(x, y), found)
 
 
 # one face is asked for several times: for both ways of reading a program, and for its picture
@@ -179,6 +201,12 @@ def _heights(points: tuple[tuple[float, ...], ...], x: bytes, y: bytes) -> NDArr
 def _between(points: tuple[tuple[float, ...], ...]) -> tuple[Any, Any]:
     """What stands between points of a map, and what is nearest to them."""
     from scipy.interpolate import LinearNDInterpolator, NearestNDInterpolator
+    from scipy.spatial import QhullError
 
     places, up = np.array(points)[:, :2], np.array(points)[:, 2]
-    return LinearNDInterpolator(places, up), NearestNDInterpolator(places, up)
+    nearest = NearestNDInterpolator(places, up)
+    try:
+        return LinearNDInterpolator(places, up), nearest
+    except QhullError:
+        # all in one row: nothing stands between them and a fourth
+        return nearest, nearest

@@ -209,10 +209,14 @@ class Ground(BaseModel):
         left, front, right, rear = shapely.total_bounds(np.array(areas))
         cell = max(math.sqrt((right - left) * (rear - front) / MOST_CELLS), 0.25)
         grid = Grid.over((left - cell, front - cell, right + cell, rear + cell), cell, -np.inf)
-        x, y = np.meshgrid(grid.x, grid.y)
         for area, top in parts:
             # half a cell less, so that a path along its rim is not taken for one inside of it
-            inside = shapely.contains_xy(area.buffer(-0.75 * cell), x, y)
-            up = grid.up[inside]
-            grid.up[inside] = np.maximum(up, top)
+            core = area.buffer(-0.75 * cell)
+            if core.is_empty:
+                continue
+            left, front, right, rear = core.bounds
+            i = slice(*np.searchsorted(grid.x, (left, right + cell)))
+            j = slice(*np.searchsorted(grid.y, (front, rear + cell)))
+            inside = shapely.contains_xy(core, *np.meshgrid(grid.x[i], grid.y[j]))
+            np.maximum(grid.up[j, i], top, out=grid.up[j, i], where=inside)
         return grid
