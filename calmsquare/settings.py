@@ -102,9 +102,6 @@ DATABASES = {"default": env.db("DATABASE_URL", default="postgres://localhost/cal
 DATABASES["default"]["CONN_MAX_AGE"] = 60
 DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
 DATABASES["default"]["ATOMIC_REQUESTS"] = True
-# what is asked again and again is planned once for each connection: two fifths of the database's
-# work while people read
-DATABASES["default"]["OPTIONS"] = {"server_side_binding": True, "prepare_threshold": 4}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 USE_TZ = True
