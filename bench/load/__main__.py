@@ -91,15 +91,15 @@ def people(count: int) -> list[Person]:
         machine = shed.machines.get(name="Dunlin")
         dial = shed.instruments.get(name="Plunger dial 0.001")
         round = opened(table, machine, "spindle_tram", str(dial.pk), **TRAM)
-        made.append(_person(table.client, round, n))
+        made.append(_person(table.client, round, n, str(shed.pk)))
     return made
 
 
-def _person(client: Client, round: str, n: int) -> Person:
+def _person(client: Client, round: str, n: int, workshop: str) -> Person:
     token = _get_new_csrf_string()
     session = client.cookies[settings.SESSION_COOKIE_NAME].value
     cookies = f"{settings.SESSION_COOKIE_NAME}={session}; {settings.CSRF_COOKIE_NAME}={token}"
-    return Person(round, cookies, token, f"127.7.{n // 250}.{1 + n % 250}")
+    return Person(round, cookies, token, f"127.7.{n // 250}.{1 + n % 250}", workshop)
 
 
 async def scene(port: int, crowd: Sequence[Person], every: float) -> list[Waited]:

@@ -36,6 +36,7 @@ class Person:
     token: str
     address: str
     """Theirs alone, as the server in front counts by address."""
+    workshop: str = ""
     waited: list[Waited] = field(default_factory=list)
 
     async def reads(self, port: int, every: float, until: float) -> None:

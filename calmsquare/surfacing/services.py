@@ -20,6 +20,7 @@ from calmsquare.problems import Conflict, FieldError, Invalid, field_errors
 from calmsquare.surfacing.facts import facts_of, found_of, outdated
 from calmsquare.surfacing.models import Program, SurfacingPlan
 from calmsquare.surfacing.schemas import BoardIn, DoneIn, KeepPlanIn
+from calmsquare.turns import Turns
 from calmsquare.workshop.meanwhile import among_others
 from calmsquare.workshop.models import Machine, Role, Workshop
 from calmsquare.workshop.room import counted, room_for
@@ -43,6 +44,9 @@ MOST_WAITING = 5
 """Programs of one workshop that wait for their check at once."""
 
 
+PLANNING = Turns("Others plan a surfacing just now. Try again in a few seconds.")
+
+
 def read_form(form: type[Form], data: dict[str, Any], prefix: str) -> Form:
     """A form as typed; Invalid at its fields."""
     try:
@@ -56,7 +60,8 @@ def wished(machine: Machine, data: dict[str, Any]) -> tuple[Wish, Facts, Surfaci
     wish = read_form(Wish, data, "wish")
     facts = facts_of(machine, found_of(machine))
     try:
-        return wish, facts, make(wish, facts)
+        with PLANNING.one():
+            return wish, facts, make(wish, facts)
     except Problem as problem:
         raise problem.at(f"wish.{problem.field}") from None
 

@@ -6,7 +6,7 @@ import json
 import os
 import subprocess
 import sys
-from threading import Event, Thread
+from threading import Event, Semaphore, Thread
 from typing import Any
 
 import pytest
@@ -18,10 +18,12 @@ from django.test import Client, RequestFactory
 from django.utils import timezone
 from ninja.errors import HttpError
 
-from calmsquare.accounts.hashing import a_turn
+from calmsquare.accounts.hashing import PASSWORDS, a_turn
 from calmsquare.accounts.services import SPRAYED
 from calmsquare.front import KnockedFrom
 from calmsquare.jobs.models import Job
+from calmsquare.surfacing.services import PLANNING
+from calmsquare.turns import Turns
 from calmsquare.workshop.models import Membership, Role, Workshop
 from tests.api.conftest import Person
 
@@ -194,6 +196,34 @@ def test_passwords_take_turns_and_a_queue_is_told_to_wait() -> None:
     second.join(10)
     assert seen == ["second"]
     with a_turn():
+        pass
+
+
+def test_of_four_threads_one_is_left_whatever_takes_long() -> None:
+    """Passwords and plans together take no more than three, and whoever is one too many is told."""
+    inside, go = Semaphore(0), Event()
+
+    def hold(turns: Turns) -> None:
+        with turns.one():
+            inside.release()
+            go.wait(10)
+
+    sorts = [Turns(f"sort {n}") for n in range(4)]
+    busy = [Thread(target=hold, args=(sort,)) for sort in sorts[:3]]
+    for thread in busy:
+        thread.start()
+        assert inside.acquire(timeout=10)
+    try:
+        for turns in (sorts[3], PLANNING, PASSWORDS):
+            with pytest.raises(HttpError) as full, turns.one():
+                pytest.fail("a fourth was let in")
+            assert full.value.status_code == 429
+        assert Client().get("/healthy").status_code == 200
+    finally:
+        go.set()
+        for thread in busy:
+            thread.join(10)
+    with PLANNING.one():
         pass
 
 

@@ -72,6 +72,36 @@ def test_an_answer_that_is_lost_on_its_way_is_asked_for_again(shed: Shed) -> Non
     assert len(lost) == 4
 
 
+def test_a_server_that_answers_after_half_a_minute_is_waited_for(shed: Shed) -> None:
+    """Whatever it is asked it holds for thirty seconds; reading goes on meanwhile."""
+    page = shed.page
+    page.clock.install()
+    begin(page)
+    held: list[Route] = []
+
+    def hold(route: Route) -> None:
+        if over:
+            route.continue_()
+        else:
+            held.append(route)
+
+    over = False
+    page.route(re.compile("/(preview|readings)"), hold)
+    type_all(page)
+    expect(page.get_by_text("4 kept here, not sent yet.")).to_be_visible()
+    page.clock.fast_forward(5_000)
+    expect(page.get_by_text("4 readings are kept on this device: read on.")).to_be_visible()
+    page.clock.fast_forward(25_000)
+    expect(page.get_by_text("4 kept here, not sent yet.")).to_be_visible()
+    assert any("/readings/" in route.request.url for route in held)
+    over = True
+    for route in held:
+        route.continue_()
+    wait_for_readings(page, 4)
+    assert recorded(shed) == READ
+    expect(page.get_by_text("The server is slow.")).to_have_count(0)
+
+
 @pytest.mark.parametrize("after_ms", [0, 15, 60, 150, 300, 500])
 def test_a_tab_that_is_closed_after_enter_loses_nothing(shed: Shed, after_ms: int) -> None:
     page = shed.page
