@@ -143,3 +143,39 @@ def test_a_size_below_nothing_is_questioned(instrument: Any) -> None:
     beyond = instrument.question(instrument.read("40 m"))
     assert beyond
     assert beyond.about == "range"
+
+
+@pytest.mark.parametrize(
+    ("instrument", "unit", "typed", "meant"),
+    [
+        # a figure in mm in a field that stood in divisions, of every size up to half a division
+        (DIAL, "div", "0.018", 0.018),
+        (DIAL, "div", "-0.02", -0.02),
+        (PlungerDial(graduation_mm=0.01), "div", "+0.12", 0.12),
+        (PlungerDial(graduation_mm=0.002), "div", "0.004", 0.004),
+        # and one in inches in a field that stood in mm
+        (PlungerDial(graduation_mm=0.01), "mm", "0.0005", 0.0127),
+        (DigitalIndicator(resolution_mm=0.01), "mm", "-0.0008", -0.02032),
+    ],
+)
+def test_a_slip_of_the_unit_never_passes(
+    instrument: Any, unit: Any, typed: str, meant: float
+) -> None:
+    """Kept as typed it would be nothing at all, and the machine the truest there is."""
+    read = instrument.read(typed, unit)
+    assert 0 < abs(read.mm) < instrument.step_mm / 4
+    asked = instrument.question(read)
+    assert asked is not None
+    assert asked.about == "unit"
+    assert len(asked.choices) == len(asked.choice_words)
+    assert any(c == pytest.approx(meant) for c in asked.choices)
+    # what is meant is asked nothing more, but for which turn it was
+    again = instrument.question(instrument.read(f"{meant:+} mm"))
+    assert again is None or again.about == "steps"
+
+
+@given(st.integers(-40, 40))
+def test_what_can_be_read_off_is_no_slip(steps: int) -> None:
+    for instrument in (DIAL, DigitalIndicator(), FeelerBlades(), LeverDial()):
+        asked = instrument.question(instrument.read(f"{steps * instrument.step_mm:+.6f} mm"))
+        assert asked is None or asked.about != "unit"

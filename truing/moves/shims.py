@@ -28,7 +28,7 @@ MOST_NODES = 20_000
 """After so many nodes a search is given up."""
 MOST_SIZES = 12
 """Thicknesses that are searched together as an integer programme."""
-NEAR_MM = 0.001
+NEAR_MM = 0.002
 """How near to the heights wanted stacks are as good as any: no shim is truer."""
 LIFTS_MM = np.arange(0.0, 0.3, 0.001)
 """How far all stacks are raised together to where the tin serves them best."""
@@ -439,10 +439,11 @@ def nearest_of(
 
 
 def nearest_stacks(
-    wanted_mm: NDArray[np.float64], pieces: Counter[float], most: int
+    heights_mm: Sequence[float] | NDArray[np.float64], pieces: Counter[float], most: int
 ) -> list[list[float]]:
     """For each pad the stack nearest to the height wanted, seen from each other; those that want
     most come first while pieces last. All are raised together to where the tin serves them best."""
+    wanted_mm = np.asarray(heights_mm, float)
     sums = sums_of(pieces, most)
     heights = np.array([h for h, _ in sums])
     above = wanted_mm - wanted_mm.min()
@@ -450,9 +451,10 @@ def nearest_stacks(
     raised = above + LIFTS_MM[:, None]
     misses = np.abs(heights[np.searchsorted(between, raised)] - raised).max(axis=1)
     # the lowest of those that are as good as any, and a few of the best should pieces run out
-    order = np.argsort(np.maximum(np.round(misses, 6), NEAR_MM / 2), kind="stable")[:LOOKED_AT]
+    order = np.argsort(np.maximum(np.round(misses, 6), NEAR_MM), kind="stable")[:LOOKED_AT]
     best: tuple[float, list[list[float]]] | None = None
-    for lift in raised[order]:
+    # not raised at all, too: pieces last longest there
+    for lift in raised[[0, *order]]:
         stacks = _while_they_last(lift, sums, heights, pieces)
         off = _off(wanted_mm, stacks)
         if best is None or off < best[0] - SAME_MM:
@@ -463,7 +465,7 @@ def nearest_stacks(
     return best[1]
 
 
-LOOKED_AT = 8
+LOOKED_AT = 24
 """Lifts that pieces are counted out for."""
 
 

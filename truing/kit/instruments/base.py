@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import ClassVar, Literal, Self
+from typing import ClassVar, Literal, Self, cast
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -23,10 +23,14 @@ READING_UNITS = {
 }
 
 
+SLIP = 0.25
+"""Of the smallest step that can be read off an instrument: what is less was not read off it."""
+
+
 class Question(BaseModel):
     """A doubt about a reading that the person settles; nothing is refused."""
 
-    about: Literal["turns", "range", "steps"]
+    about: Literal["unit", "turns", "range", "steps"]
     text: Words
     choices: list[float] = []
     """Other values (mm, as shown by the instrument) that the same needle could mean."""
@@ -170,6 +174,9 @@ class BaseInstrument(BaseModel):
     def question(self, read: Length, near: Sequence[float] = ()) -> Question | None:
         """A doubt worth asking about before this reading is kept, or None. `near`: what was read
         beside it with the needle on the same zero (mm, as shown)."""
+        slip = self._unit_slip(read)
+        if slip is not None:
+            return slip
         turn = self.turn_mm
         others = [read.mm + k * turn for k in (-1, 1)] if turn else []
         others = [mm for mm in others if abs(mm) <= self.travel_mm]
@@ -191,6 +198,31 @@ class BaseInstrument(BaseModel):
                 ),
             )
         return self._between_steps(read)
+
+    def _unit_slip(self, read: Length) -> Question | None:
+        """What is not nothing, and far less than anybody can see: it was typed in another unit than
+        the field stood in. Kept as it is, it would be the best reading of all."""
+        if read.mm == 0 or abs(read.mm) >= SLIP * self.step_mm:
+            return None
+        number = read.mm / unit_size_mm(cast(Unit, read.unit), self.division_mm or self.step_mm)
+        choices: list[float] = []
+        words: list[Words] = []
+        for unit in self.units:
+            size = unit_size_mm(unit, self.division_mm)
+            mm = number * size
+            known = any(abs(mm - other) < self.step_mm / 2 for other in choices)
+            if unit != read.unit and self.step_mm / 2 <= abs(mm) <= self.travel_mm and not known:
+                choices.append(mm)
+                words.append(plain(f"{number:+.6g} {unit}".replace("-", MINUS)))
+        return Question(
+            about="unit",
+            text=say(
+                "{a} is less than can be seen on it. Was another unit meant?",
+                a=plain(f"{number:.6g} {read.unit}".replace("-", MINUS)),
+            ),
+            choices=choices,
+            choice_words=words,
+        )
 
     def _between_steps(self, read: Length) -> Question | None:
         if read.unit not in (self.unit, "div"):

@@ -3692,7 +3692,7 @@ export interface components {
              * About
              * @enum {string}
              */
-            about: "turns" | "range" | "steps";
+            about: "unit" | "turns" | "range" | "steps";
             text: components["schemas"]["Words"];
             /**
              * Choices
