@@ -114,10 +114,11 @@ def remove(request: HttpRequest, *, password: str) -> None:
             )
     for workshop in alone:
         workshop.delete()
-    address = user.email
+    addresses = {user.username, user.email} - {""}
     logout(request)
     user.delete()
-    _forget(address)
+    for address in addresses:
+        _forget(address)
 
 
 def _forget(address: str) -> None:

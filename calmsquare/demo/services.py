@@ -95,7 +95,11 @@ def open_demo(request: HttpRequest) -> None:
 
 def _from(request: HttpRequest) -> str:
     """Whose address it is: of the newer kind, a household has as many as it likes."""
-    told = ip_address(request.META["REMOTE_ADDR"])
+    try:
+        told = ip_address(request.META.get("REMOTE_ADDR", ""))
+    except ValueError:
+        # a server in front that says nothing of whom it speaks for
+        return ""
     return str(told if told.version == 4 else ip_network((told, 64), strict=False))
 
 

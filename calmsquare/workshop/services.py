@@ -239,7 +239,13 @@ def _limit_moved(machine: Machine, was: MachineIn, kind_key: str, name: str) -> 
     if seen is None or kind_key not in _kinds():
         return False
     stands = own_tolerances(machine, kind_key).get(name)
-    return stands is not None and not isclose(float(seen), stands, rel_tol=1e-6)
+    try:
+        return stands is not None and not isclose(float(seen), stands, rel_tol=1e-6)
+    except ValueError:
+        # what the page showed is a figure; anything else did not come from one
+        raise Invalid(
+            [FieldError(field=f"was.tolerances.{kind_key}.{name}", message="That is no figure.")]
+        ) from None
 
 
 def intervals_of(machine: Machine, kinds: Iterable[str]) -> dict[str, int]:

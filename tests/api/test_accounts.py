@@ -127,6 +127,14 @@ def test_an_account_that_goes_leaves_its_address_nowhere(owner: Person) -> None:
     invite = f"/workshops/{owner.workshop.pk}/invitations"
     owner.post(invite, {"role": "viewer", "whom": f"Idris <{address.upper()}>"})
     owner.post(invite, {"role": "viewer", "whom": "Tove"})
+    # an account without an address takes nothing along but itself
+    bare = Person(User.objects.create_user("bare", password=WORD))
+    assert (
+        bare.client.post(
+            f"{API}/remove", json.dumps({"password": WORD}), content_type="application/json"
+        ).status_code
+        == 200
+    )
     # wrong passwords, by its name and by another's, and the right one
     for email in (address, address.upper(), owner.user.email or "merrin@example.org"):
         send(Client(), "/sign-in", {"email": email, "password": "a guess"})

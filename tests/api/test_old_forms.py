@@ -107,6 +107,9 @@ def test_two_who_type_the_same_limit(bench: Bench) -> None:
     second = {**body, "tolerances": {"spindle_tram": {"nod": "0.3 mm/m"}}}
     assert "Limits" in bench.by.put(at, second, expect=409)["detail"]
     bench.by.put(at, {**body, "tolerances": {"spindle_tram": {"lean_x": "0.3 mm/m"}}})
+    odd = {**second, "was": {**shown, "tolerances": {"spindle_tram": {"nod": "a figure"}}}}
+    [told] = bench.by.put(at, odd, expect=422)["errors"]
+    assert told["field"] == "was.tolerances.spindle_tram.nod"
     own = Machine.objects.get(pk=bench.machine).tolerances["spindle_tram"]
     assert own == pytest.approx({"nod": 0.4, "lean_x": 0.3})
 
