@@ -216,5 +216,5 @@ def test_from_the_demo_to_a_verdict_and_a_second_round(
     section.get_by_role("button", name=re.compile("^Go on")).click()
     hand.did = 0
     hand.press(re.compile("^Done: measure again"))
-    read_a_round(hand, shed, ("0.020", "0.022", "0.020", "0.018"))
+    read_a_round(hand, shed, ("+2", "+2.5", "+2", "+1.5"))
     assert hand.did <= 7

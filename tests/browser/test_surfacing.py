@@ -9,9 +9,10 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
+from calmsquare.workshop.room import DEMO_FILE_BYTES
 from tests.browser.conftest import Shed
 
-SLOW_LINES = 400_000
+SLOW_LINES = 700_000
 
 
 def bed_of(shed: Shed, machine: str = "Curlew") -> Page:
@@ -115,9 +116,9 @@ def test_a_foreign_program_is_checked_stopped_and_checked_again(shed: Shed) -> N
         place = page.get_by_text(f"Line {line} · {said}").locator("..")
         expect(place).to_contain_text(text)
     page.get_by_role("button", name="Another program").click()
-    turns = "".join(
-        f"G1 X{40 * math.cos(k / 50):.3f} Y{40 * math.sin(k / 50):.3f}\n" for k in range(SLOW_LINES)
-    )
+    # as many circles, one in another, as the demo takes of one file
+    turns = "".join(f"G2I-{1 + k % 40}\n" for k in range(SLOW_LINES))
+    assert 4_000_000 < len(turns) < DEMO_FILE_BYTES - 1000
     program = f"G21 G17 G90 G94 G54\nG0 Z5\nS15000 M3\nG4 P4\nG0 X40 Y0\nG1 Z-0.2 F300\n{turns}"
     program += "G0 Z5\nM5\nM30\n"
     page.get_by_label("Choose the program").set_input_files(
