@@ -19,7 +19,7 @@ from truing.registry import registry
 from truing.standin.truth import Truth
 
 FORMS = get_args(Form)
-SECONDS = 10.0
+SECONDS = 30.0
 """Beyond what any answer takes on a busy machine: what runs on is found, not what is slow."""
 
 

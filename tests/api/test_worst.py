@@ -95,6 +95,11 @@ class Scales:
 
     def __init__(self, bench: Bench) -> None:
         self.bench = bench
+        began = time.process_time()
+        for _ in range(1_000_000):
+            pass
+        # a core that others have half of counts its seconds twice
+        self.slower = max(1.0, (time.process_time() - began) / 0.02)
         self.told: list[tuple[int, str]] = []
         self.found: list[tuple[str, str, float, float, int]] = []
 
@@ -124,7 +129,7 @@ class Scales:
             transaction.set_rollback(True)
         took, grown = time.process_time() - began, memory("VmHWM") - room
         self.told.append((got.status_code, path))
-        if took > seconds or grown > MEGABYTES or got.status_code >= 500:
+        if took > seconds * self.slower or grown > MEGABYTES or got.status_code >= 500:
             self.found.append((f"{method} {path}", what, took, grown, got.status_code))
 
 
