@@ -67,7 +67,8 @@ def make_room() -> int:
     weighed = weights(sheds.order_by())
     over = weighed.total() - MOST_BYTES
     going = []
-    for pk in sorted(weighed, key=lambda pk: weighed[pk] <= DEMO_BYTES) if over > 0 else ():
+    oldest_first = list(sheds.values_list("pk", flat=True)) if over > 0 else []
+    for pk in sorted(oldest_first, key=lambda pk: weighed[pk] <= DEMO_BYTES):
         if over <= 0:
             break
         over -= weighed[pk]
