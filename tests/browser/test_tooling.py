@@ -68,6 +68,7 @@ def test_the_collet_is_hunted_down_with_the_keyboard(shed: Shed) -> None:
     expect(page.get_by_text("This round is in the logbook")).to_be_visible()
     # the rest of the tin against it, all else as it is
     press(page, page.get_by_role("link", name=re.compile("^Tooling")))
+    page.get_by_role("heading", name="Tooling", level=1).wait_for()
     press(page, page.get_by_role("button", name=re.compile("^Measure")).first)
     again = page.get_by_role("button", name="Measure it all the same")
     ready = page.get_by_role("combobox", name="You read it", exact=True)
