@@ -493,6 +493,30 @@ def test_what_a_check_takes_follows_the_number_of_lines(
     assert report.dangers
 
 
+def test_a_picture_of_some_of_very_many_shows_what_all_of_them_leave(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """A face gone over again and again, and one stroke that is deeper than all others."""
+    rng = np.random.default_rng(4)
+    lines = [f"G1 X{x:.1f} Y{y:.1f} Z-0.5" for x, y in rng.uniform(0, 1000, (20_000, 2))]
+    lines[1234] = "G1 X500 Y500 Z-0.75\nG2 I20\nG1 Z-0.5"
+    motions = read((nasty.HEAD + "\n".join(lines) + "\n" + nasty.END).encode()).motions
+    ground = nasty.ground(FLAT)
+    whole = picture(motions, ground)
+    seen: list[int] = []
+    monkeypatch.setattr("truing.programs.picture.MOST_DRAWN", 1e7)
+    cut = relief
+    monkeypatch.setattr(
+        "truing.programs.picture.relief",
+        lambda ran, *to: (seen.append(len(ran.at)), cut(ran, *to)),
+    )
+    some = picture(motions, ground)
+    assert seen[0] < len(motions.at) / 2
+    assert some.most_mm == pytest.approx(whole.most_mm, abs=1e-3)
+    gone = [np.mean(np.array(p.depth_mm) > 0.49) for p in (whole, some)]
+    assert gone[1] == pytest.approx(gone[0], abs=0.05)
+
+
 @pytest.mark.parametrize(
     ("stated", "scale", "meant"),
     [

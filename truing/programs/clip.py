@@ -14,14 +14,20 @@ import numpy as np
 from truing.programs.arcs import arc_angle, axes, chords
 from truing.programs.compiled import compiled
 
-FIRST, ANGLE, FROM_R, TO_R, TOTAL, STEP, TURN, WINDOW, WINDOWS, DONE, END = range(11)
-"""Of a walk along an arc: its first angle, the angle it passes through and its two radii; how far
-it goes and in what steps (rad); where it is."""
-COS, SIN, STEP_COS, STEP_SIN = range(11, 15)
+CHORD = 0
+"""Of a walk along an arc: the chord that it is at, six values."""
+FIRST, ANGLE, FROM_R, BY_R, TOTAL, STEP, TURN, WINDOW, WINDOWS, DONE, END = range(6, 17)
+"""Its first angle, the angle it passes through, its first radius and by how much that grows; how
+far it goes and in what steps (rad); where it is."""
+COS, SIN, STEP_COS, STEP_SIN = range(17, 21)
 """Which way it lies from the arc's centre, and what a step turns that by."""
-MARKS = 15
+P, Q, ACROSS, AT_P, AT_Q, FROM_O, BY_O = range(21, 28)
+"""Its three axes, its centre, and what it does along the third."""
+MARKS = 28
 """Where the crossings of a box begin in it, nine of them and room for one more."""
 MOST_WINDOWS = 9
+SPANS = MARKS + MOST_WINDOWS + 1
+"""Where its windows begin: from and to, of each."""
 
 
 @compiled
@@ -76,30 +82,30 @@ def _cross(walk, n, share, upright, a0, side):
 
 
 @compiled
-def _bounds(row, axis, box, top, more):
+def _bounds(row, axis, box, low, top, more):
     """From where to where along an axis, seen from the arc's centre, it is of interest."""
     if axis == 2:
-        return -np.inf, top + more
+        return low - more, top + more
     return box[axis] - more, box[2 + axis] + more
 
 
 @compiled
-def begin_arc(row, ways, box, top, off_mm, step_mm, walk, windows):
+def begin_arc(row, ways, box, low, top, off_mm, step_mm, walk):
     """Begin to walk along an arc in chords that leave it by no more than `off_mm`, and are no
-    longer than `step_mm`, where it comes over a box below a height; `walk` and `windows`, of
-    `a_walk`, hold where it is."""
+    longer than `step_mm`, where it comes over a box between two heights; `walk`, of `a_walk`, holds
+    where it is. What is lower is left out only where its plane stands upright."""
     a0, angle, r0, r1 = arc_angle(row, ways)
-    p, q, _ = axes(ways[2])
+    p, q, o = axes(ways[2])
     radius = max(r0, r1)
     total, side = abs(angle), (1.0 if angle > 0 else -1.0)
     # where its ends differ it lies a little beside the circle, and a chord beside the arc
     more = abs(r1 - r0) + 2 * off_mm
-    p0, p1 = _bounds(row, p, box, top, more)
-    q0, q1 = _bounds(row, q, box, top, more)
+    p0, p1 = _bounds(row, p, box, low, top, more)
+    q0, q1 = _bounds(row, q, box, low, top, more)
     p0, p1, q0, q1 = p0 - row[6], p1 - row[6], q0 - row[7], q1 - row[7]
     count, n = 0, 0
     if p0 <= -radius and p1 >= radius and q0 <= -radius and q1 >= radius:
-        windows[0, 0], windows[0, 1] = 0.0, 2 * math.pi
+        walk[SPANS], walk[SPANS + 1] = 0.0, 2 * math.pi
         count = 1
     elif radius > 0.0 and not (p0 > radius or p1 < -radius or q0 > radius or q1 < -radius):
         n = _cross(walk, n, p0 / radius, False, a0, side)
@@ -114,10 +120,12 @@ def begin_arc(row, ways, box, top, off_mm, step_mm, walk, windows):
             middle = a0 + side * (before + mark) / 2
             at_p, at_q = radius * math.cos(middle), radius * math.sin(middle)
             if p0 <= at_p <= p1 and q0 <= at_q <= q1:
-                windows[count, 0], windows[count, 1] = before, mark
+                walk[SPANS + 2 * count], walk[SPANS + 2 * count + 1] = before, mark
                 count += 1
             before = mark
-    walk[FIRST], walk[ANGLE], walk[FROM_R], walk[TO_R] = a0, angle, r0, r1
+    walk[FIRST], walk[ANGLE], walk[FROM_R], walk[BY_R] = a0, angle, r0, r1 - r0
+    walk[P], walk[Q], walk[ACROSS] = p, q, o
+    walk[AT_P], walk[AT_Q], walk[FROM_O], walk[BY_O] = row[6], row[7], row[o], row[3 + o] - row[o]
     walk[TOTAL], walk[WINDOWS] = total, count
     if count:
         step = total / chords((a0, angle, r0, r1), off_mm)
@@ -130,14 +138,13 @@ def begin_arc(row, ways, box, top, off_mm, step_mm, walk, windows):
 
 
 @compiled
-def _place(row, ways, walk, c):
-    """Where the walk is, into the end of `c`."""
-    p, q, o = axes(ways[2])
+def _place(walk):
+    """Where the walk is, into the end of its chord."""
     t = walk[DONE] / walk[TOTAL]
-    r = walk[FROM_R] + (walk[TO_R] - walk[FROM_R]) * t
-    c[3 + p] = row[6] + r * walk[COS]
-    c[3 + q] = row[7] + r * walk[SIN]
-    c[3 + o] = row[o] + (row[3 + o] - row[o]) * t
+    r = walk[FROM_R] + walk[BY_R] * t
+    walk[3 + int(walk[P])] = walk[AT_P] + r * walk[COS]
+    walk[3 + int(walk[Q])] = walk[AT_Q] + r * walk[SIN]
+    walk[3 + int(walk[ACROSS])] = walk[FROM_O] + walk[BY_O] * t
 
 
 @compiled
@@ -149,8 +156,8 @@ def _look(walk, angle):
 
 
 @compiled
-def next_chord(row, ways, walk, windows, c):
-    """Its next chord, into `c`; False when there is none any more."""
+def next_chord(walk):
+    """Go on to its next chord; False when there is none any more."""
     if walk[DONE] >= walk[END]:
         # on to the next window
         while True:
@@ -161,15 +168,15 @@ def next_chord(row, ways, walk, windows, c):
                     return False
                 continue
             walk[WINDOW] = window + 1.0
-            begin = turn * 2 * math.pi + windows[window, 0]
+            begin = turn * 2 * math.pi + walk[SPANS + 2 * window]
             if begin >= walk[TOTAL]:
                 return False
-            walk[END] = min(walk[TOTAL], turn * 2 * math.pi + windows[window, 1])
+            walk[END] = min(walk[TOTAL], turn * 2 * math.pi + walk[SPANS + 2 * window + 1])
             _look(walk, begin)
-            _place(row, ways, walk, c)
+            _place(walk)
             break
     for i in range(3):
-        c[i] = c[3 + i]
+        walk[i] = walk[3 + i]
     if walk[DONE] + walk[STEP] < walk[END]:
         # turned on from where it was: what that is off after a hundred thousand steps is nothing
         cos, sin = walk[COS], walk[SIN]
@@ -178,22 +185,23 @@ def next_chord(row, ways, walk, windows, c):
         walk[DONE] += walk[STEP]
     else:
         _look(walk, walk[END])
-    _place(row, ways, walk, c)
+    _place(walk)
     return True
 
 
 @compiled
-def pass_by(row, ways, walk, c, far_mm):
-    """Go on by whole chords, without any of them, for up to so far within the window: `c` ends
-    there."""
-    radius = max(walk[FROM_R], walk[TO_R])
+def pass_by(walk, far_mm):
+    """Go on by whole chords, without any of them, for up to so far within the window: its chord
+    ends there."""
+    radius = walk[FROM_R] + max(walk[BY_R], 0.0)
     steps = math.floor(min(far_mm / (walk[STEP] * radius), (walk[END] - walk[DONE]) / walk[STEP]))
     if steps > 1:
         _look(walk, walk[DONE] + steps * walk[STEP])
-        _place(row, ways, walk, c)
+        _place(walk)
 
 
 @compiled
 def a_walk():
-    """Room for the walk along an arc."""
-    return np.empty(MARKS + MOST_WINDOWS + 1), np.empty((MOST_WINDOWS, 2))
+    """Room for the walk along an arc, and the chord of it (from 0–2, to 3–5)."""
+    walk = np.empty(SPANS + 2 * MOST_WINDOWS)
+    return walk, walk[CHORD : CHORD + 6]

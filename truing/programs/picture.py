@@ -41,6 +41,9 @@ COARSE_MM = 0.05
 """Of so many arcs the chords may leave them by more: nobody sees it on a screen."""
 MOST_WORK = 5e7
 """Cells that all motions together may touch: the picture is made coarser for it."""
+MOST_DRAWN = 2e8
+"""Or may be reckoned to touch at its coarsest: of more, which go over each place many times, some
+stand for all."""
 
 
 class Picture(BaseModel):
@@ -50,7 +53,7 @@ class Picture(BaseModel):
     """x0, y0, x1, y1, z of motions at a feed, thinned out."""
     rapids: list[list[float]]
     thinned: int
-    """How many motions stand behind each that is drawn, about."""
+    """How many motions stand behind each line that is drawn, about."""
     x_mm: list[float]
     y_mm: list[float]
     depth_mm: list[list[float]]
@@ -80,7 +83,8 @@ def picture(motions: Motions, ground: Ground, lean_x: float = 0.0, lean_y: float
     parts = ground.stretches(motions)
     seen = ground.around(spans(motions), known & motions.cuts, widest(parts))
     runs = [(part.of(motions), part.cutter.tool(lean_x, lean_y)) for part in parts]
-    cell = _cell(runs, ground, seen)
+    cell, work = _cell(runs, ground, seen)
+    runs = [(_some(ran, math.ceil(work / MOST_DRAWN)), tool) for ran, tool in runs]
     grid = ground.grid(seen, cell)
     before = grid.up.copy()
     many = int((motions.how[:, KIND] >= Kind.CW).sum()) > MANY_ARCS
@@ -102,8 +106,21 @@ def picture(motions: Motions, ground: Ground, lean_x: float = 0.0, lean_y: float
     )
 
 
-def _cell(runs: Sequence[tuple[Motions, Tool]], ground: Ground, box: Box) -> float:
-    """As fine as a screen shows it, unless that would take long for what runs to and fro in it."""
+def _some(ran: Motions, every: int) -> Motions:
+    """One of so many of them, about, and the deepest."""
+    if every <= 1:
+        return ran
+    low = np.where(ran.cuts, spans(ran)[:, 4], np.nan)
+    # an odd step meets what goes by turns
+    of = np.arange(0, len(low), every | 1)
+    if np.isfinite(low).any():
+        of = np.union1d(of, np.nanargmin(low))
+    return ran._replace(at=ran.at[of], how=ran.how[of])
+
+
+def _cell(runs: Sequence[tuple[Motions, Tool]], ground: Ground, box: Box) -> tuple[float, float]:
+    """As fine as a screen shows it, unless that would take long for what runs to and fro in it; and
+    how many cells all of it then touches, about."""
     left, front, right, rear = box
     cell = math.sqrt(max((right - left) * (rear - front), 1e-6) / MOST_CELLS)
     cell = max(cell, min(tool.radius_mm for _, tool in runs) / 500)
@@ -114,9 +131,11 @@ def _cell(runs: Sequence[tuple[Motions, Tool]], ground: Ground, box: Box) -> flo
     def work() -> float:
         return sum(work_over(ran, box, ground.highest_mm, discs, cell) for ran, discs in widest)
 
-    while cell < coarse and work() > MOST_WORK:
+    touched = work()
+    while cell < coarse and touched > MOST_WORK:
         cell *= 1.4
-    return cell
+        touched = work()
+    return cell, touched
 
 
 def _places(row: np.ndarray, ways: np.ndarray) -> list[tuple[float, float]]:

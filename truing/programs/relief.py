@@ -20,6 +20,7 @@ from truing.programs.compiled import compiled
 from truing.programs.motions import Motions
 from truing.programs.sweep import (
     AGAIN,
+    DEEPEST_MM,
     SLIGHT_MM,
     Grid,
     Tool,
@@ -57,7 +58,10 @@ def relief(motions: Motions, tool: Tool, grid: Grid, off_mm: float = CHORD_MM) -
     ny, nx = path.shape
     whole = path_over(motions, (x0, y0, x0 + nx * grid.cell_mm, y0 + ny * grid.cell_mm))
     stride = max(stride, whole / grid.cell_mm / MOST_PLACES)
-    _trace(motions.at, motions.how, path, x0, y0, grid.cell_mm, tool.lean_x, tool.lean_y, stride)
+    low = float(grid.up.max()) - DEEPEST_MM
+    _trace(
+        motions.at, motions.how, path, x0, y0, grid.cell_mm, tool.lean_x, tool.lean_y, stride, low
+    )
     for radius, rise in tool.discs(tool.radius_mm):
         _erode(
             path,
@@ -86,10 +90,10 @@ def _mark(path, x, y, z, x0, y0, cell, a, b):
 
 
 @compiled
-def _trace(at, how, path, x0, y0, cell, a, b, stride):
+def _trace(at, how, path, x0, y0, cell, a, b, stride, low):
     """Lowest z + a·x + b·y of a centre in each cell."""
     c, span = np.empty(6), np.empty(2)
-    walk, windows = a_walk()
+    walk, arc = a_walk()
     ny, nx = path.shape
     box = np.array([x0 - cell, y0 - cell, x0 + nx * cell, y0 + ny * cell])
     for n in range(len(at)):
@@ -122,10 +126,10 @@ def _trace(at, how, path, x0, y0, cell, a, b, stride):
             # a place for every stride, about
             radius = max(math.hypot(row[0] - row[6], row[1] - row[7]), cell)
             off = radius * (1 - math.cos(min(stride * cell / (2 * radius), 1.0)))
-            begin_arc(row, how[n], box, np.inf, off, np.inf, walk, windows)
-            while next_chord(row, how[n], walk, windows, c):
-                _mark(path, c[0], c[1], c[2], x0, y0, cell, a, b)
-                _mark(path, c[3], c[4], c[5], x0, y0, cell, a, b)
+            begin_arc(row, how[n], box, low, np.inf, off, np.inf, walk)
+            while next_chord(walk):
+                _mark(path, arc[0], arc[1], arc[2], x0, y0, cell, a, b)
+                _mark(path, arc[3], arc[4], arc[5], x0, y0, cell, a, b)
 
 
 @compiled
@@ -298,10 +302,10 @@ def _chord_exact(c, up, x0, y0, cell, tool, side, span):
 
 @compiled
 def _chords(at, how, up, x0, y0, cell, tool, most, leans, off_mm):
-    c, span, arc, side = np.empty(6), np.empty(2), np.empty(6), np.empty(3)
-    walk, windows = a_walk()
+    c, span, side = np.empty(6), np.empty(2), np.empty(3)
+    walk, arc = a_walk()
     ny, nx = up.shape
-    reach = tool[6]
+    reach, low = tool[6], most - DEEPEST_MM
     box = np.array([x0 - reach, y0 - reach, x0 + nx * cell + reach, y0 + ny * cell + reach])
     for n in range(len(at)):
         kind = how[n, 1]
@@ -319,8 +323,8 @@ def _chords(at, how, up, x0, y0, cell, tool, most, leans, off_mm):
                 cut_to(c, span)
                 _chord_exact(c, up, x0, y0, cell, tool, side, span)
             continue
-        begin_arc(at[n], how[n], box, most, off_mm, np.inf, walk, windows)
-        while next_chord(at[n], how[n], walk, windows, arc):
+        begin_arc(at[n], how[n], box, low, most, off_mm, np.inf, walk)
+        while next_chord(walk):
             for i in range(6):
                 c[i] = arc[i]
             if clip(c, box, most, span):

@@ -35,6 +35,9 @@ LOOKED_AT = 20_000
 """Motions that tell what all of them take."""
 UPRIGHT_SHARE = 2e-5
 """Or so much of its radius, where that is more."""
+DEEPEST_MM = 1000.0
+"""Below the highest of a face; upright arcs are not followed further down, where they would go on
+for kilometres: what they cut there they reach from above."""
 MOST_BOXED = 1e8
 SLIGHT_MM = 0.002
 """A bite that is none."""
@@ -493,9 +496,10 @@ def _count(c, met, cell, n, inside, off):
 
 @compiled
 def _sweep(at, how, up, tiles, x0, y0, cell, discs, deep, inside, off, spent):
-    c, span, arc, side, met = np.empty(6), np.empty(2), np.empty(6), np.empty(3), np.empty(3)
-    walk, windows = a_walk()
+    c, span, side, met = np.empty(6), np.empty(2), np.empty(3), np.empty(3)
+    walk, arc = a_walk()
     most = _look_over(up, tiles)
+    low = most - DEEPEST_MM
     # what a rapid meets with its lowest part, and how far the widest reaches
     reach, wide = discs[0, 0], discs[-1, 0]
     ny, nx = up.shape
@@ -531,8 +535,8 @@ def _sweep(at, how, up, tiles, x0, y0, cell, discs, deep, inside, off, spent):
                 _count(c, met, cell, n, inside, off)
         else:
             leaves = off_of(at[n], how[n], cell)
-            begin_arc(at[n], how[n], box, most, leaves, np.inf, walk, windows)
-            while next_chord(at[n], how[n], walk, windows, arc):
+            begin_arc(at[n], how[n], box, low, most, leaves, np.inf, walk)
+            while next_chord(walk):
                 for i in range(6):
                     c[i] = arc[i]
                 if clip(c, box, most, span):

@@ -9,7 +9,7 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import distance_transform_cdt
+from scipy.ndimage import distance_transform_edt
 
 from truing.programs.arcs import axes, box_of, is_known
 from truing.programs.clip import a_walk, begin_arc, clip, cut_to, next_chord, pass_by
@@ -22,8 +22,8 @@ def trespass(motions: Motions, keep: Grid) -> NDArray[np.float32]:
     """How far each motion's centre comes below `keep.up` (mm; 0 where it stays clear of it)."""
     deep = np.zeros(len(motions.at), np.float32)
     tiles = tiles_of(keep.up)
-    # of each tile, how many of them further on the next thing stands
-    free = distance_transform_cdt(~np.isfinite(tiles), "chessboard").astype(np.float64)
+    # how far from each cell the next thing stands
+    free = distance_transform_edt(~np.isfinite(keep.up), keep.cell_mm).astype(np.float32)
     _trespass(
         motions.at,
         motions.how,
@@ -81,63 +81,90 @@ def _tallest(left, front, right, rear, tiles, x0, y0, cell):
 
 
 @compiled
-def _free_at(x, y, free, x0, y0, wide):
-    """How many tiles from a place on the next thing stands, at the least."""
-    j = min(max(math.floor((y - y0) / wide), 0), free.shape[0] - 1)
-    i = min(max(math.floor((x - x0) / wide), 0), free.shape[1] - 1)
-    # less the one that it may be on the edge of, and half a cell
-    return free[j, i] - 2.0
+def _free_at(x, y, free, x0, y0, cell):
+    """How far it is from a place to the next cell in which something stands, at the least (mm):
+    none of the places within that is told to be in such a cell."""
+    j = min(max(round((y - y0) / cell), 0), free.shape[0] - 1)
+    i = min(max(round((x - x0) / cell), 0), free.shape[1] - 1)
+    # less half a cell's diagonal for this place, and for the other
+    return free[j, i] - 1.5 * cell
+
+
+@compiled
+def _is_free(xa, ya, xb, yb, beside, free, x0, y0, cell):
+    """Whether nothing stands within `beside` of a straight way, seen from above."""
+    far = math.hypot(xb - xa, yb - ya)
+    t = 0.0
+    while t <= far:
+        share = t / far if far > 0.0 else 0.0
+        room = _free_at(xa + (xb - xa) * share, ya + (yb - ya) * share, free, x0, y0, cell)
+        if room - beside < cell:
+            return False
+        t += room - beside
+    return True
 
 
 @compiled
 def _along(c, worst, up, tiles, free, x0, y0, cell):
-    """The most by which a chord comes below what is kept, or what was worst before: in strides of a
-    tile, and closer only where one of the tiles that a stride touches stands higher."""
-    wide = TILE * cell
-    far = max(abs(c[3] - c[0]), abs(c[4] - c[1]))
-    strides = math.ceil(far / wide) + 1
-    k = -1
-    while k < strides - 1:
-        k += 1
-        a, b = k / strides, (k + 1) / strides
-        room = _free_at(c[0] + (c[3] - c[0]) * a, c[1] + (c[4] - c[1]) * a, free, x0, y0, wide)
-        if room >= 1.0:
-            # a stride is shorter than a tile
-            k += int(room) - 1
+    """The most by which a chord comes below what is kept, or what was worst before: past all that
+    is free in one stride, elsewhere in strides of a tile, and closer only where one of the tiles
+    that a stride touches stands higher."""
+    ex, ey, ez = c[3] - c[0], c[4] - c[1], c[5] - c[2]
+    far = math.hypot(ex, ey)
+    b = 0.0
+    while b < 1.0:
+        a = b
+        xa, ya = c[0] + ex * a, c[1] + ey * a
+        room = _free_at(xa, ya, free, x0, y0, cell)
+        if room >= cell:
+            b = a + room / far if far > 0.0 else 1.0
             continue
-        xa, xb = c[0] + (c[3] - c[0]) * a, c[0] + (c[3] - c[0]) * b
-        ya, yb = c[1] + (c[4] - c[1]) * a, c[1] + (c[4] - c[1]) * b
-        low = min(c[2] + (c[5] - c[2]) * a, c[2] + (c[5] - c[2]) * b)
+        b = min(1.0, a + TILE * cell / far) if far > 0.0 else 1.0
+        xb, yb = c[0] + ex * b, c[1] + ey * b
+        low = min(c[2] + ez * a, c[2] + ez * b)
         most = _tallest(min(xa, xb), min(ya, yb), max(xa, xb), max(ya, yb), tiles, x0, y0, cell)
         if most - low <= worst:
             continue
         steps = math.ceil(2 * max(abs(xb - xa), abs(yb - ya)) / cell) + 1
         for s in range(steps + 1):
             t = a + (b - a) * s / steps
-            x, y = c[0] + (c[3] - c[0]) * t, c[1] + (c[4] - c[1]) * t
-            worst = max(worst, _below(x, y, c[2] + (c[5] - c[2]) * t, up, x0, y0, cell))
+            worst = max(
+                worst, _below(c[0] + ex * t, c[1] + ey * t, c[2] + ez * t, up, x0, y0, cell)
+            )
     return worst
 
 
 @compiled
-def _round(row, ways, c, up, tiles, free, x0, y0, cell, box, most, walk, windows, ends):
+def _round(row, ways, up, tiles, free, x0, y0, cell, box, most, walk, c, ends):
     """As `_along`, of an arc: chord by chord, closer than a place can be told."""
     worst = 0.0
     box_of(row, ways, ends)
-    if max(ends[1] - ends[0], ends[3] - ends[2]) < 3 * TILE * cell:
-        near = _tallest(ends[0], ends[2], ends[1], ends[3], tiles, x0, y0, cell)
+    left, right = max(ends[0], box[0]), min(ends[1], box[2])
+    front, rear = max(ends[2], box[1]), min(ends[3], box[3])
+    if left > right or front > rear:
+        return worst
+    if max(right - left, rear - front) < 3 * TILE * cell:
+        near = _tallest(left, front, right, rear, tiles, x0, y0, cell)
         if near <= ends[4]:
             return worst
-    wide = TILE * cell
     level = axes(ways[2])[2] == 2
+    if not level:
+        # seen from above one that stands upright is a straight way, a little wide if it winds
+        across, along = (right - left) / 2, (rear - front) / 2
+        x, y = (left + right) / 2, (front + rear) / 2
+        if across > along:
+            if _is_free(left, y, right, y, along, free, x0, y0, cell):
+                return worst
+        elif _is_free(x, front, x, rear, across, free, x0, y0, cell):
+            return worst
     # one that stands upright goes far down and hardly sideways
-    step = wide if level else np.inf
-    begin_arc(row, ways, box, most, off_of(row, ways, 0.5 * cell), step, walk, windows)
-    while next_chord(row, ways, walk, windows, c):
-        room = _free_at(c[3], c[4], free, x0, y0, wide)
-        if room * wide > max(abs(c[3] - c[0]), abs(c[4] - c[1])):
+    step = TILE * cell if level else np.inf
+    begin_arc(row, ways, box, -np.inf, most, off_of(row, ways, 0.5 * cell), step, walk)
+    while next_chord(walk):
+        room = _free_at(c[3], c[4], free, x0, y0, cell)
+        if room > math.hypot(c[3] - c[0], c[4] - c[1]):
             if level:
-                pass_by(row, ways, walk, c, (room - 1.0) * wide)
+                pass_by(walk, room)
             continue
         worst = _along(c, worst, up, tiles, free, x0, y0, cell)
     return worst
@@ -146,7 +173,7 @@ def _round(row, ways, c, up, tiles, free, x0, y0, cell, box, most, walk, windows
 @compiled
 def _trespass(at, how, up, tiles, free, x0, y0, cell, deep):
     c, span, ends = np.empty(6), np.empty(2), np.empty(6)
-    walk, windows = a_walk()
+    walk, arc = a_walk()
     ny, nx = up.shape
     box = np.array([x0 - cell, y0 - cell, x0 + nx * cell, y0 + ny * cell])
     most = -np.inf
@@ -180,6 +207,4 @@ def _trespass(at, how, up, tiles, free, x0, y0, cell, deep):
                 cut_to(c, span)
                 deep[n] = _along(c, 0.0, up, tiles, free, x0, y0, cell)
         else:
-            deep[n] = _round(
-                row, how[n], c, up, tiles, free, x0, y0, cell, box, most, walk, windows, ends
-            )
+            deep[n] = _round(row, how[n], up, tiles, free, x0, y0, cell, box, most, walk, arc, ends)
