@@ -77,15 +77,19 @@ def test_pooled_spread_is_that_of_the_groups() -> None:
     assert pooled.s_mm == pytest.approx(by_hand)
     assert t_factor(10_000) == pytest.approx(2, abs=0.001)
     assert Spread().k_s(0.004) == (2.0, 0.004)
-    assert Spread(ss_mm2=9e-4, dof=1).k_s(0.004) == (2.0, 0.03)
+    # what contradicts the sheet counts alone, what does not counts beside it
+    assert Spread(ss_mm2=9e-4, dof=1).k_s(0.004) == (t_factor(1), 0.03)
+    assert Spread(ss_mm2=2e-5, dof=1).k_s(0.004) == (t_factor(5), pytest.approx(0.0041, abs=1e-4))
 
 
 def test_a_wild_pair_is_pointed_out_and_nothing_is_dropped() -> None:
     groups = [[0.0, 0.001], [0.02, 0.021], [0.05, 0.21], [0.03, 0.03]]
-    assert outliers(groups, step_mm=0.005, repeatability_mm=0.003, prior=Spread())[0][:2] == (2, 1)
+    assert outliers(groups, step_mm=0.005, repeatability_mm=0.003, prior=Spread(), trials=4)[0][
+        :2
+    ] == (2, 1)
     # three pairs that happen to agree say little about the fourth
     calm = [[0.0, 0.0], [0.02, 0.02], [0.05, 0.057], [0.03, 0.03]]
-    assert outliers(calm, step_mm=0.005, repeatability_mm=0.003, prior=Spread()) == []
+    assert outliers(calm, step_mm=0.005, repeatability_mm=0.003, prior=Spread(), trials=4) == []
     keys = ["12", "3", "6", "9"]
     values = [(k, g[i]) for i in (0, 1) for k, g in zip(keys, groups, strict=True)]
     finding = evaluate(TRAM, setup(), readings(values), PlungerDial(), NOTHING)

@@ -16,8 +16,9 @@ from pydantic import BaseModel, Field, field_validator
 
 from truing.checks.common import after, ends_of, off_one_line, prediction
 from truing.contract.case import Case
+from truing.contract.design import Design
 from truing.contract.finding import Finding, Note, Quantity, quantity, shown
-from truing.contract.gather import Gathered, combine, expected_mean, gather
+from truing.contract.gather import Gathered, expected_fit, gather
 from truing.contract.history import History
 from truing.contract.move import Move, Target
 from truing.contract.readings import Reading
@@ -30,7 +31,6 @@ from truing.machine.mechanisms import Mechanism
 from truing.machine.parts import Direction
 from truing.measure.estimate import Estimate
 from truing.measure.fields import Mm, MmList, choice, hint, length
-from truing.measure.lines import line_through
 from truing.measure.problem import Problem
 from truing.measure.words import Words, goes, place, plain, say, show, show_estimate, stated, tick
 from truing.moves.changes import take_of
@@ -177,27 +177,32 @@ def on_the_face(setup: FaceSetup) -> None:
         )
 
 
-def fit(case: Case[Any, Any]) -> tuple[FaceFit, Gathered, list[Quantity]]:
-    """The face, the means it comes from, and its quantities with a tolerance key `face`."""
+def design(setup: FaceSetup, read: Sequence[Station]) -> Design:
+    """A face that slopes, and is bowed where enough places tell that by itself."""
+    return Design(
+        {s.key: {"level": 1.0, "slope": s.x_mm / 1000} for s in read},
+        {s.key: {"bow": (2 * s.x_mm / setup.face_mm) ** 2} for s in read},
+    )
+
+
+def evaluated(case: Case[Any, Any]) -> tuple[FaceFit, dict[str, Any]]:
+    """The face, and what its finding holds; its slope is judged by the tolerance `face`."""
     setup: FaceSetup = case.setup
     on_the_face(setup)
     plan = stations(setup)
     got = gather(case, plan)
-    xs = [s.at_mm or 0.0 for s in plan if s.key in got.means]
-    if len(xs) < 2:
+    read = [s for s in plan if s.key in got.means]
+    if len(read) < 2:
         raise Problem(
             "One place has been read, which tells no direction.",
             expected="Read a second one, far from it.",
             field="readings",
         )
-    keys = [f"{x:g}" for x in xs]
-    middle = sum(xs) / len(xs)
-    sxx = sum((x - middle) ** 2 for x in xs)
-    tilt = {k: (x - middle) / sxx * 1000 for k, x in zip(keys, xs, strict=True)}
-    level = {k: 1 / len(xs) - middle * w / 1000 for k, w in tilt.items()}
-    slope, gain = got.combine(tilt, "slope")
-    mid, mid_gain = got.combine(level)
-    ys = [got.means[k].mean_mm for k in keys]
+    solved = got.fit(design(setup, read))
+    slope, gain = solved.estimate("slope", "slope")
+    mid, mid_gain = solved.estimate("level")
+    xs = [s.at_mm or 0.0 for s in read]
+    ys = [got.means[s.key].mean_mm for s in read]
     face = FaceFit(
         slope=slope,
         mid=mid,
@@ -205,7 +210,13 @@ def fit(case: Case[Any, Any]) -> tuple[FaceFit, Gathered, list[Quantity]]:
         at_mm=xs,
         off_mm=[y - mid.value for y in ys],
     )
-    return face, got, [_face(setup, face, gain), _mid(mid, mid_gain), *_bowed(face.bow)]
+    told = got.told("The direction stands, but check the dial’s clamp.", fit=solved)
+    return face, {
+        **told,
+        "notes": [*told["notes"], *there_and_back(setup, got)],
+        "quantities": [_face(setup, face, gain), _mid(mid, mid_gain), *_bowed(face.bow)],
+        "face": face,
+    }
 
 
 def _face(setup: FaceSetup, face: FaceFit, gain: float) -> Quantity:
@@ -255,23 +266,12 @@ def _bowed(bow: Estimate | None) -> list[Quantity]:
     ]
 
 
-def left_of(got: Gathered, face: FaceFit) -> dict[str, float]:
-    """What a straight face leaves of each mean, by station."""
-    ys = [got.means[f"{x:g}"].mean_mm for x in face.at_mm]
-    left = line_through(face.at_mm, ys, "least_squares").left
-    return {f"{x:g}": v for x, v in zip(face.at_mm, left, strict=True)}
-
-
 def expected_slope(case: Case[Any, Any]) -> Estimate:
     """The slope's U to be expected before the first reading. Problem for places off the face."""
     setup: FaceSetup = case.setup
     on_the_face(setup)
-    xs = setup.places_mm
-    middle = sum(xs) / len(xs)
-    sxx = sum((x - middle) ** 2 for x in xs)
-    weights = {f"{x:g}": (x - middle) / sxx * 1000 for x in xs}
-    mean = expected_mean(case.instrument, setup.passes)
-    return combine(dict.fromkeys(weights, mean), weights, "slope", None)[0]
+    promised = expected_fit(design(setup, stations(setup)), case.instrument, setup.passes)
+    return promised.estimate("slope", "slope")[0]
 
 
 # --- turning it about its bolt --------------------------------------------------------------------
@@ -423,25 +423,6 @@ def curve(case: Case[Any, Any], face: FaceFit, name: str) -> CurveFigure:
         band_words=show(band, band / 10),
         factor=magnification(max(1e-4, *(abs(v) for v in face.off_mm)), setup.face_mm),
     )
-
-
-def finding_fields(
-    setup: FaceSetup, face: FaceFit, got: Gathered, quantities: list[Quantity]
-) -> dict[str, Any]:
-    """What every finding of a face holds."""
-    return {
-        "quantities": quantities,
-        "stations": got.station_means(left_of(got, face)),
-        "notes": [
-            *got.notes("The direction stands, but check the dial’s clamp."),
-            *there_and_back(setup, got),
-        ],
-        "spreads": got.spreads,
-        "s_mm": got.s_mm,
-        "step_mm": got.step_mm,
-        "zero_mm": got.zero_mm,
-        "face": face,
-    }
 
 
 class FaceFinding(Finding):

@@ -17,8 +17,9 @@ from truing.checks.common import default_places, expectation
 from truing.checks.fits import reachable
 from truing.contract.case import Case
 from truing.contract.check import Check
+from truing.contract.design import Design, Fit
 from truing.contract.finding import Finding, Quantity, quantity, shown
-from truing.contract.gather import Gathered, combine, expected_mean, gather
+from truing.contract.gather import Gathered, expected_fit, gather
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.readings import Reading
 from truing.contract.setup import Setup, Station
@@ -33,8 +34,6 @@ from truing.measure.problem import Problem
 from truing.measure.words import Words, place, plain, say, show, show_estimate, spot, stated
 
 SLOPES = ("slope_x", "slope_y")
-TOLD_APART = 1e-6
-"""How little of a quantity others may stand for."""
 SIDES = {"slope_x": ("left", "right"), "slope_y": ("front", "rear")}
 WAYS = {
     "grid": "over the whole of it, in a grid",
@@ -133,28 +132,31 @@ def _stations(setup: TopSetup) -> list[Station]:
     return found
 
 
-def _told_apart(columns: dict[str, np.ndarray]) -> dict[str, np.ndarray]:
-    """Weights of those columns that no others can stand for."""
-    design = np.column_stack(list(columns.values()))
-    scale = np.linalg.norm(design, axis=0).clip(min=1e-9)
-    solve = np.linalg.pinv(design / scale, rcond=1e-6)
-    apart = np.diag(solve @ (design / scale)) > 1 - TOLD_APART
-    return {n: solve[i] / scale[i] for i, n in enumerate(columns) if apart[i]}
+def _design(stations: Sequence[Station]) -> Design:
+    """A plane that may be twisted where the places tell that, and bowed where enough of them do.
+    Problem where they tell no slope."""
+    wide = {key: _spread(key, stations) for key in SLOPES}
+    names = {"level", *(key for key in SLOPES if wide[key] > 0)}
 
+    def rows(names: set[str]) -> Design:
+        plane, bows = {}, {}
+        for s in stations:
+            at = {key: _at(key, s) for key in SLOPES}
+            whole = {"level": 1.0, **{key: v / 1000 for key, v in at.items()}}
+            whole["twist"] = s.x_mm * s.y_mm / 1e6
+            plane[s.key] = {key: v for key, v in whole.items() if key in names}
+            bows[s.key] = {
+                f"bow of {key}": (2 * v / wide[key]) ** 2 for key, v in at.items() if key in names
+            }
+        return Design(plane, bows)
 
-def _solve(stations: Sequence[Station]) -> dict[str, np.ndarray]:
-    """For each quantity that the places which were read tell apart from all others the weight of
-    each station's mean in it. Problem where they tell no slope."""
-    x = np.array([s.x_mm for s in stations]) / 1000
-    y = np.array([s.y_mm for s in stations]) / 1000
-    found = _told_apart({"level": np.ones(len(x)), "slope_x": x, "slope_y": y, "twist": x * y})
-    if len(found) < 4:
-        # too few places to tell a twist: none is reckoned with
-        level = {"level": np.ones(len(x))}
-        found = _told_apart({**level, "slope_x": x - x.mean(), "slope_y": y - y.mean()})
-    if found.keys() & set(SLOPES):
+    twisted = rows(names | {"twist"}) if names > set(SLOPES) else None
+    if twisted is not None and twisted.weights.keys() > {*SLOPES, "twist"}:
+        return twisted
+    found = rows(names)
+    if found.weights.keys() & set(SLOPES):
         return found
-    if len(x) < 2:
+    if len(stations) < 2:
         raise Problem(
             "One place has been read, which tells no slope.",
             expected="Read a second one, far from it.",
@@ -167,47 +169,49 @@ def _solve(stations: Sequence[Station]) -> dict[str, np.ndarray]:
     )
 
 
+def _estimates(
+    setup: TopSetup, fit: Fit, stations: Sequence[Station]
+) -> dict[str, tuple[Estimate, float]]:
+    """Every slope that is told, with its gain; a plate adds what it is uneven by."""
+    found = {}
+    for key in SLOPES:
+        if fit.tells(key):
+            slope, gain = fit.estimate(key, "slope")
+            if setup.surface == "plate":
+                slope = slope.widened(setup.plate_mm / _spread(key, stations) * 1000)
+            found[key] = slope, gain
+    return found
+
+
+def _at(key: str, station: Station) -> float:
+    return station.x_mm if key == "slope_x" else station.y_mm
+
+
+def _spread(key: str, stations: Sequence[Station]) -> float:
+    places = [_at(key, s) for s in stations]
+    return max(places) - min(places)
+
+
 def evaluated(case: Case_, name: str) -> dict[str, Any]:
     """What a finding of a top holds; `name` is what the top is called."""
     setup: TopSetup = case.setup
     plan = _stations(setup)
     got = gather(case, plan)
     read = [s for s in plan if got.has(s.key)]
-    weights = _solve(read)
-    keys = [s.key for s in read]
-    spread = {
-        "slope_x": max(s.x_mm for s in read) - min(s.x_mm for s in read),
-        "slope_y": max(s.y_mm for s in read) - min(s.y_mm for s in read),
-    }
-    told: list[Quantity] = []
-    values: dict[str, Estimate] = {}
-    for key in SLOPES:
-        if key not in weights:
-            continue
-        row = dict(zip(keys, (float(w) for w in weights[key]), strict=True))
-        slope, gain = got.combine(row, "slope")
-        if setup.surface == "plate":
-            slope = slope.widened(setup.plate_mm / spread[key] * 1000)
-        values[key] = slope
-        told.append(_slope(key, slope, gain, spread[key], name))
-    if "twist" in weights:
-        row = dict(zip(keys, (float(w) for w in weights["twist"]), strict=True))
-        values["twist"], gain = got.combine(row, "twist")
+    fit = got.fit(_design(read))
+    found = _estimates(setup, fit, read)
+    told = [_slope(key, *it, _spread(key, read), name) for key, it in found.items()]
+    values = {key: slope for key, (slope, _) in found.items()}
+    if fit.tells("twist"):
+        values["twist"], gain = fit.estimate("twist", "twist")
         told.append(_twist(values["twist"], gain))
-    flat, left = _flat(setup, got, read, weights)
-    told += flat
-    means = [got.means[k].mean_mm for k in keys]
+    means = [got.means[s.key].mean_mm for s in read]
     middle = sum(means) / len(means)
     return {
-        "quantities": told,
-        "stations": got.station_means(left),
-        "notes": got.notes("The slope stands, but check the dial’s clamp."),
-        "spreads": got.spreads,
-        "s_mm": got.s_mm,
-        "step_mm": got.step_mm,
-        "zero_mm": got.zero_mm,
+        **got.told("The slope stands, but check the dial’s clamp.", fit=fit),
+        "quantities": [*told, *_flat(setup, got, read)],
         **{key: values.get(key) for key in (*SLOPES, "twist")},
-        "off_mm": {k: v - middle for k, v in zip(keys, means, strict=True)},
+        "off_mm": {s.key: v - middle for s, v in zip(read, means, strict=True)},
     }
 
 
@@ -260,33 +264,24 @@ def _twist(twist: Estimate, gain: float) -> Quantity:
     )
 
 
-def _flat(
-    setup: TopSetup, got: Gathered, read: Sequence[Station], weights: dict[str, np.ndarray]
-) -> tuple[list[Quantity], dict[str, float]]:
+def _flat(setup: TopSetup, got: Gathered, read: Sequence[Station]) -> list[Quantity]:
     """What one straight line or plane leaves: off it from the lowest to the highest place."""
-    kept = [k for k in ("level", *SLOPES) if k in weights]
-    columns = {
-        "level": [1.0] * len(read),
-        "slope_x": [s.x_mm / 1000 for s in read],
-        "slope_y": [s.y_mm / 1000 for s in read],
-    }
-    design = np.column_stack([columns[k] for k in kept])
+    places = np.array([[1.0, s.x_mm, s.y_mm] for s in read])
+    design = places[:, [True, *(np.ptp(places[:, 1:], axis=0) > 0)]]
+    if len(read) <= design.shape[1]:
+        return []
     means = np.array([got.means[s.key].mean_mm for s in read])
     left = means - design @ np.linalg.lstsq(design, means, rcond=None)[0]
-    by_station = {s.key: float(v) for s, v in zip(read, left, strict=True)}
-    if len(read) <= len(kept):
-        return [], by_station
     big = max(m.expanded_mm for m in got.means.values())
     bound = max(m.bound_mm for m in got.means.values())
     off = peak_to_valley([float(v) for v in left], big, bound=bound)
     if setup.surface == "plate":
         off = off.widened(setup.plate_mm)
-    what = "one plane" if len(kept) == 3 else "one line"
+    what = "one plane" if design.shape[1] == 3 else "one line"
     sentence = say("It stands off {what} by {off}.", what=what, off=shown(off))
-    flat = quantity(
-        "flat", "Flatness", off, sentence, gain=2**0.5, tolerance_key="flat", signed=False
-    )
-    return [flat], by_station
+    return [
+        quantity("flat", "Flatness", off, sentence, gain=2**0.5, tolerance_key="flat", signed=False)
+    ]
 
 
 class Top(Check[Any, Any]):
@@ -338,17 +333,8 @@ class Top(Check[Any, Any]):
     def expect(self, case: Case_) -> Expectation | None:
         setup: TopSetup = case.setup
         plan = _stations(setup)
-        mean = expected_mean(case.instrument, setup.passes)
-        worst = 0.0
-        for key, row in _solve(plan).items():
-            if key not in SLOPES:
-                continue
-            weights = dict(zip((s.key for s in plan), (float(w) for w in row), strict=True))
-            slope, _ = combine(dict.fromkeys(weights, mean), weights, "slope", None)
-            places = [s.x_mm if key == "slope_x" else s.y_mm for s in plan]
-            plate = setup.plate_mm / (max(places) - min(places)) * 1000
-            slope = slope.widened(plate if setup.surface == "plate" else 0.0)
-            worst = max(worst, slope.expanded)
+        promised = expected_fit(_design(plan), case.instrument, setup.passes)
+        worst = max(slope.expanded for slope, _ in _estimates(setup, promised, plan).values())
         return expectation(worst, case.tolerances["slope"], "slope")
 
     def sketch(self, setup: Any, machine: Machine) -> SketchFigure | None:

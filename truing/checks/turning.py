@@ -8,10 +8,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
+from typing import Any, Protocol
 
 import numpy as np
 from pydantic import BaseModel
 
+from truing.contract.design import Design, Fit
 from truing.contract.finding import Note
 from truing.contract.gather import Gathered
 from truing.drawing.figures import (
@@ -24,6 +26,14 @@ from truing.drawing.figures import (
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
 from truing.measure.words import Words, plain, show, show_estimate
+
+
+class TurnStation(Protocol):
+    """A place on a turn."""
+
+    key: str
+    angle_rad: float
+
 
 Weights = dict[str, float]
 """What each station's mean counts for."""
@@ -68,9 +78,23 @@ def harmonics(angles: Sequence[float]) -> dict[str, np.ndarray]:
     return dict(zip(columns, np.linalg.pinv(design), strict=True))
 
 
-def size_of(got: Gathered, axes: Mapping[str, Weights]) -> tuple[float, float]:
+def rings_of(rings: Mapping[Any, Sequence[TurnStation]]) -> Design:
+    """Turns that were read at angles, each by itself: its mean, its centre and, from five angles,
+    what is out of round. Beyond that all that is left is scatter."""
+    rows: dict[str, dict[str, float]] = {}
+    for name, ring in rings.items():
+        for s in ring:
+            a = s.angle_rad
+            parts = {"c": 1.0, "x": math.cos(a), "y": math.sin(a)}
+            if len(ring) >= LEAST_FOR_OVAL:
+                parts |= {"oval_c": math.cos(2 * a), "oval_s": math.sin(2 * a)}
+            rows[s.key] = {f"{part} {name}": v for part, v in parts.items()}
+    return Design(rows)
+
+
+def size_of(fit: Fit, axes: Mapping[str, Weights]) -> tuple[float, float]:
     """(length, U) of a vector whose parts are weighted sums of readings."""
-    x, y = (got.combine(axes[a])[0] for a in ("x", "y"))
+    x, y = (fit.combine(axes[a])[0] for a in ("x", "y"))
     return math.hypot(x.value, y.value), max(x.expanded, y.expanded)
 
 

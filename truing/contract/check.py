@@ -193,8 +193,9 @@ class Check(ABC, Generic[S, F]):
 
     def weigh(self, case: Case[S, F]) -> Case[S, F]:
         """The case with its finding and its judgement."""
-        case = case.but(found=self.evaluate(case))
-        return case.but(judged=self.judge(case))
+        case = case.but(found=self.evaluate(case).believed)
+        judged, wild = self.judge(case), case.finding.pointed_out
+        return case.but(judged=judged if wild is None else judged.doubted(wild.text))
 
     def figures(self, case: Case[S, F]) -> list[Figure]:
         """What is to be drawn of a finding, with the limits it was judged by."""

@@ -18,7 +18,8 @@ class Note(BaseModel):
     text: Words
     station: str | None = None
     wild: bool = False
-    """A reading so far from the others of its station that it must be a slip."""
+    """A reading or a place that stands off what the others agree on: while it does, nothing is
+    called true, and the round teaches nothing."""
 
 
 class Quantity(BaseModel):
@@ -117,3 +118,16 @@ class Finding(BaseModel):
     lines: list[Words] = Field(default_factory=list)
     """What else there is to say of it, in sentences."""
     teaches: list[Taught] = Field(default_factory=list)
+
+    @property
+    def pointed_out(self) -> Note | None:
+        """The first reading or place that stands off what the others agree on; None while all of
+        them can be believed."""
+        return next((note for note in self.notes if note.wild), None)
+
+    @property
+    def believed(self) -> Finding:
+        """The same, teaching nothing while something in it is pointed out."""
+        if self.pointed_out is None:
+            return self
+        return self.model_copy(update={"spreads": {}, "teaches": []})

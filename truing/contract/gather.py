@@ -7,9 +7,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from pydantic import BaseModel
-
 from truing.contract.case import Case
+from truing.contract.design import LEAST_LEFT, Design, Fit, MeanReading, combine
 from truing.contract.finding import Note, StationMean
 from truing.contract.readings import LengthReading, Reading
 from truing.contract.setup import Station
@@ -19,25 +18,17 @@ from truing.measure.problem import Problem
 from truing.measure.spread import (
     Drift,
     Spread,
+    far_off,
     mean_uncertainty,
     outliers,
     spread_of,
     steady_drift,
+    trials_of,
 )
 from truing.measure.words import Measure, say, show
 
-SLIP = 3.0
-"""Times further than what is far: no scatter, but a slip of the hand or of the eye."""
-
-
-class MeanReading(BaseModel):
-    """Mean at one station: mm with plus = pushed in, its u and U, and a stated bound beside."""
-
-    mean_mm: float
-    u_mm: float
-    expanded_mm: float
-    bound_mm: float = 0.0
-    """What the instrument may be wrong by at this place: it does not average, it adds up."""
+LEAST_SHOWN = 0.1
+"""A place that pulls the fit along with it shows too little of its own error to be judged by."""
 
 
 def unzeroed(readings: Sequence[LengthReading]) -> list[float]:
@@ -77,7 +68,14 @@ class Tool:
     @property
     def stated(self) -> bool:
         """Whether its stated repeatability has to stand in for the spread."""
-        return self.pooled.rests_on_stated(self.instrument.repeatability_mm)
+        return self.pooled.rests_on_stated(
+            self.instrument.repeatability_mm, self.instrument.step_mm
+        )
+
+    @property
+    def k_s(self) -> tuple[float, float]:
+        """(k, s in mm) of one reading with it."""
+        return self.pooled.k_s(self.instrument.repeatability_mm, self.instrument.step_mm)
 
 
 @dataclass(frozen=True)
@@ -106,7 +104,7 @@ class Gathered:
     @property
     def s_mm(self) -> float:
         """Standard deviation of a reading, of the instrument that scatters most."""
-        return max(t.pooled.k_s(t.instrument.repeatability_mm)[1] for t in self.tools.values())
+        return max(t.k_s[1] for t in self.tools.values())
 
     @property
     def step_mm(self) -> float:
@@ -142,12 +140,44 @@ class Gathered:
             for key, group in self.as_read.items()
         ]
 
-    def notes(self, drifts: str = "The result stands, but check the clamps.") -> list[Note]:
-        """What is odd about the readings themselves: gaps, wild repeats, drift, a thin spread."""
+    def fit(self, design: Design) -> Fit:
+        """What the means say of a design's unknowns; KeyError for a station not read."""
+        return Fit.of(design, self.means, self.dof)
+
+    def told(
+        self,
+        drifts: str = "The result stands, but check the clamps.",
+        *,
+        fit: Fit | None = None,
+        left: Mapping[str, float] | None = None,
+        more: Sequence[Note] = (),
+    ) -> dict[str, Any]:
+        """What every finding holds of its readings: means and what is left at each (by a fit, or as
+        stated), what is odd about them and `more` of that, their scatter."""
+        return {
+            "stations": self.station_means(fit.left_mm if fit else left),
+            "notes": [*self.notes(drifts, fit), *more],
+            "spreads": self.spreads,
+            "s_mm": self.s_mm,
+            "step_mm": self.step_mm,
+            "zero_mm": self.zero_mm,
+        }
+
+    def notes(
+        self,
+        drifts: str = "The result stands, but check the clamps.",
+        fit: Fit | None = None,
+    ) -> list[Note]:
+        """What is odd about the readings themselves: gaps, wild repeats, places that stand off what
+        the others agree on, drift, a thin spread."""
         found = self._missing()
+        fitted = fit is not None and fit.free >= LEAST_LEFT
+        trials = trials_of(list(self.groups.values())) + (len(fit.left_mm) if fit and fitted else 0)
         for key, tool in self.tools.items():
             groups = {k: g for k, g in self.groups.items() if self.tool_at[k] == key}
-            found += [*self._wild(tool, groups), *_drift(tool, drifts)]
+            found += [*self._wild(tool, groups, trials), *_drift(tool, drifts)]
+        if fit is not None and fitted and not any(note.wild for note in found):
+            found += self._off(fit, trials)
         return [
             *found,
             *(note for t in self.tools.values() for note in (*_stated(t), *_contradicted(t))),
@@ -160,27 +190,49 @@ class Gathered:
             if s.reads == "length" and s.key not in self.groups
         ]
 
-    def _wild(self, tool: Tool, groups: dict[str, list[float]]) -> list[Note]:
+    def _off(self, fit: Fit, trials: int) -> list[Note]:
+        """The place that stands furthest off what the others agree on, where it is too far."""
+        shown = {k: v for k, v in fit.left_mm.items() if fit.shows[k] > LEAST_SHOWN}
+        if not shown:
+            return []
+        key = max(shown, key=lambda k: abs(shown[k]) / fit.shows[k])
+        far = abs(shown[key]) / fit.shows[key]
+        ss = sum(v * v for v in fit.left_mm.values())
+        others = Spread(ss_mm2=max(0.0, ss - far**2), dof=fit.free - 1)
+        if far <= far_off(others, self.means[key].u_mm, trials) + 1e-12:
+            return []
+        label = next(s.label for s in self.plan if s.key == key)
+        instrument = self.tools[self.tool_at[key]].instrument
+        text = say(
+            "{label} stands {apart} off what the other places agree on. Was something bumped? "
+            "Nothing has been dropped: read it again, or leave it out.",
+            label=label,
+            apart=instrument.reading_words(far / fit.shows[key], signed=False),
+        )
+        return [Note(tone="look", wild=True, station=key, text=text)]
+
+    def _wild(self, tool: Tool, groups: dict[str, list[float]], trials: int) -> list[Note]:
         labels = {s.key: s.label for s in self.plan}
         keys, values = list(groups), list(groups.values())
         found = []
-        for g, i, times in outliers(
+        for g, i in outliers(
             values,
             step_mm=tool.instrument.step_mm,
             repeatability_mm=tool.instrument.repeatability_mm,
             prior=tool.prior,
+            trials=trials,
         ):
             others = [v for j, v in enumerate(values[g]) if j != i]
             apart = abs(values[g][i] - sum(others) / len(others))
             found.append(
                 Note(
                     tone="look",
-                    wild=times > SLIP,
+                    wild=True,
                     station=keys[g],
                     text=say(
                         "The readings at {label} disagree by {apart}, far more than the rest do. "
                         "Was something bumped? Nothing has been dropped: read it again, or "
-                        "correct it.",
+                        "leave it out.",
                         label=labels[keys[g]],
                         apart=tool.instrument.reading_words(apart, signed=False),
                     ),
@@ -207,7 +259,9 @@ def _stated(tool: Tool) -> list[Note]:
     if not tool.stated:
         return []
     text = say(
-        "± rests on the stated repeatability of {r}; another pass would show your own.",
+        "So few repeats say little: the stated repeatability of {r} counts beside them."
+        if tool.pooled.dof
+        else "± rests on the stated repeatability of {r}; another pass would show your own.",
         r=tool.instrument.repeatability_words,
     )
     return [Note(tone="weak", text=text)]
@@ -231,22 +285,6 @@ def _contradicted(tool: Tool) -> list[Note]:
         r=instrument.repeatability_words,
     )
     return [Note(tone="weak", text=text)]
-
-
-def combine(
-    means: Mapping[str, MeanReading],
-    weights: Mapping[str, float],
-    measure: Measure = "length",
-    dof: int | None = None,
-) -> tuple[Estimate, float]:
-    """A weighted sum of means with independent uncertainties, and its gain √C."""
-    value = sum(w * means[k].mean_mm for k, w in weights.items())
-    u = math.sqrt(sum((w * means[k].u_mm) ** 2 for k, w in weights.items()))
-    big = math.sqrt(sum((w * means[k].expanded_mm) ** 2 for k, w in weights.items()))
-    gain = math.sqrt(sum(w * w for w in weights.values()))
-    bound = sum(abs(w) * means[k].bound_mm for k, w in weights.items())
-    found = Estimate(measure=measure, value=value, u=u, expanded=big, dof=dof)
-    return found.widened(bound), gain
 
 
 def gather(
@@ -310,7 +348,7 @@ def gather(
             count=sum(len(read[k]) for k in keys),
         )
         tools[name] = tool
-        k, s = tool.pooled.k_s(instrument.repeatability_mm)
+        k, s = tool.k_s
         # the error is stated from end to end, so that a single place has half of it either way
         error = instrument.error_mm / 2 if wide > 3 * 2 * instrument.step_mm else 0.0
         middle = sum(i for key in keys for i in order[key]) / max(1, tool.count)
@@ -357,3 +395,8 @@ def expected_mean(instrument: Instrument, passes: int) -> MeanReading:
         passes, step_mm=instrument.step_mm, k=2.0, s_mm=instrument.repeatability_mm
     )
     return MeanReading(mean_mm=0.0, u_mm=u, expanded_mm=big)
+
+
+def expected_fit(design: Design, instrument: Instrument, passes: int) -> Fit:
+    """What so many passes can be expected to tell of a design, before the first reading."""
+    return Fit.of(design, dict.fromkeys(design.stations, expected_mean(instrument, passes)))

@@ -53,6 +53,24 @@ class Judgement(BaseModel):
             otherwise=found,
         )
 
+    def doubted(self, text: Words) -> Judgement:
+        """This judgement while a reading is pointed out: nothing is true before it was read again,
+        and that is all there is to say."""
+
+        def doubt(j: Judged) -> Judged:
+            if j.verdict == "out":
+                return j
+            out = WayOut(passes=None, passes_sure=None, needed_expanded=j.tolerance, text=text)
+            return j.model_copy(update={"verdict": "too_close", "text": text, "way_out": out})
+
+        return self.model_copy(
+            update={
+                "verdict": "out" if self.verdict == "out" else "too_close",
+                "judged": [doubt(j) for j in self.judged],
+                "sentence": text,
+            }
+        )
+
     def decided_otherwise(self, text: Words) -> Judgement:
         """This judgement where more readings are no way out of what is too close, but this is."""
 

@@ -6,16 +6,14 @@ from typing import Any
 
 from truing.contract.case import Case
 from truing.contract.move import Advice, Move
-from truing.measure.words import Words, plain
 
 
 def worthwhile(case: Case[Any, Any], advice: Advice) -> Advice:
     """Moves that take something off what is not true and can be told from nothing. While a reading
     is in doubt that would decide them there are none, but what to do about it."""
-    wild = next((n for n in case.finding.notes if n.wild), None)
-    if wild is not None and advice.moves:
-        again: Words = plain("First read that place again, or correct it: ") + wild.text
-        return Advice(moves=[], leave=None, remarks=[again])
+    wild = case.finding.pointed_out
+    if wild is not None:
+        return Advice(moves=[], leave=None, remarks=[wild.text])
     return advice.model_copy(update={"moves": [m for m in advice.moves if worth(case, m)]})
 
 

@@ -15,6 +15,10 @@ CONTRADICTED: Final = 0.01
 """How seldom a dial as good as its sheet may be called worse."""
 LEAST_DOF: Final = 4
 """Below this the spread of a few repeats is itself too uncertain; see `Spread.k_s`."""
+STATED_DOF: Final = 4
+"""What a stated repeatability counts as beside what was seen."""
+CRIED: Final = 0.01
+"""How seldom a clean round may be told that something in it was bumped."""
 
 
 class Spread(BaseModel):
@@ -37,10 +41,10 @@ class Spread(BaseModel):
         """Pooled standard deviation in mm; 0 without repeats."""
         return math.sqrt(self.ss_mm2 / self.dof) if self.dof else 0.0
 
-    def rests_on_stated(self, repeatability_mm: float) -> bool:
-        """Whether the instrument's own stated repeatability has to stand in for the spread."""
-        k, s = self.k_s(repeatability_mm)
-        return self.dof < LEAST_DOF and (k, s) == (2.0, repeatability_mm)
+    def rests_on_stated(self, repeatability_mm: float, step_mm: float) -> bool:
+        """Whether the instrument's own stated repeatability has to stand in for the spread, or to
+        help it out."""
+        return self.dof < LEAST_DOF and not self.contradicts(repeatability_mm, step_mm)
 
     def contradicts(self, repeatability_mm: float, step_mm: float) -> bool:
         """Whether an instrument as good as stated would scatter so much in fewer than one round in
@@ -48,19 +52,28 @@ class Spread(BaseModel):
         if self.dof == 0:
             return False
         allowed = repeatability_mm**2 + step_mm**2 / 12
+        if allowed == 0.0:
+            return self.ss_mm2 > 0.0
         return self.ss_mm2 / allowed > float(special.chdtri(self.dof, CONTRADICTED))
 
-    def k_s(self, repeatability_mm: float) -> tuple[float, float]:
+    def k_s(self, repeatability_mm: float, step_mm: float = 0.0) -> tuple[float, float]:
         """(k, s in mm) for 95 %: Student's t for a spread that has been seen often enough.
 
-        With two or three degrees of freedom the larger of that and twice the stated repeatability;
-        with fewer the stated one, unless what was seen is larger even so.
+        With fewer degrees of freedom the stated repeatability counts as four of them, so that more
+        passes never decide less often, unless what was seen contradicts it; with none it stands
+        alone.
         """
-        if self.dof >= LEAST_DOF:
+        if self.dof == 0:
+            return 2.0, repeatability_mm
+        if self.dof >= LEAST_DOF or self.contradicts(repeatability_mm, step_mm):
             return t_factor(self.dof), self.s_mm
-        if self.dof >= 2 and t_factor(self.dof) * self.s_mm > 2 * repeatability_mm:
-            return t_factor(self.dof), self.s_mm
-        return 2.0, max(self.s_mm, repeatability_mm) if self.dof < 2 else repeatability_mm
+        return t_factor(self.dof + STATED_DOF), self.with_stated(repeatability_mm)
+
+    def with_stated(self, repeatability_mm: float) -> float:
+        """Standard deviation (mm) of what was seen and what is stated together, the latter as four
+        degrees of freedom."""
+        stated = STATED_DOF * repeatability_mm**2
+        return math.sqrt((stated + self.ss_mm2) / (STATED_DOF + self.dof))
 
 
 @cache
@@ -92,35 +105,52 @@ class Outlier(NamedTuple):
 
     group: int
     repeat: int
-    times: float
-    """How far, as a multiple of what is far."""
+
+
+def far_off(others: Spread, stated_mm: float, trials: int) -> float:
+    """How far from what the others say something may stand (mm), of one that scatters like them,
+    before it is pointed out: so many trials of a round all together cry wolf in one of a hundred.
+
+    What is stated counts as four degrees of freedom: a wild pair among few must not hide behind
+    how little is known of the rest.
+    """
+    t = float(special.stdtrit(others.dof + STATED_DOF, 1 - CRIED / 2 / max(trials, 1)))
+    return t * others.with_stated(stated_mm)
 
 
 def outliers(
-    groups: Sequence[Sequence[float]], *, step_mm: float, repeatability_mm: float, prior: Spread
+    groups: Sequence[Sequence[float]],
+    *,
+    step_mm: float,
+    repeatability_mm: float,
+    prior: Spread,
+    trials: int,
 ) -> list[Outlier]:
-    """Readings that stand too far from the others of their station; one for each station.
-
-    The limit 3·s·√(1 + 1/(n−1)) takes s from the *other* stations and earlier rounds, so that a
-    wild pair cannot hide in the spread it makes; while they have too few degrees of freedom the
-    stated repeatability stands in for a smaller s, as it does in verdicts.
-    """
+    """Readings that stand too far from the others of their station; one for each station. `trials`
+    counts all that is tried in the round, see `trials_of`."""
     found: list[Outlier] = []
     everything = prior + spread_of(groups)
+    stated = max(repeatability_mm, step_mm / math.sqrt(12))
     for g, group in enumerate(groups):
         n = len(group)
         if n < 2:
             continue
-        others = everything - spread_of([group])
-        s = others.s_mm if others.dof >= LEAST_DOF else max(others.s_mm, repeatability_mm)
-        limit = 3 * max(s, step_mm / math.sqrt(12)) * math.sqrt(1 + 1 / (n - 1))
         # with two readings both are equally far: the later one is the one to look at again
         far, i = max(
             (round(abs(v - (sum(group) - v) / (n - 1)), 9), i) for i, v in enumerate(group)
         )
-        if far > limit + 1e-12:
-            found.append(Outlier(g, i, far / limit))
+        rest = [v for j, v in enumerate(group) if j != i]
+        others = everything - spread_of([group]) + spread_of([rest])
+        limit = far_off(others, stated, trials) * math.sqrt(1 + 1 / (n - 1))
+        # two that agree are a whole step apart where it lies between them
+        if far > limit + step_mm + 1e-12:
+            found.append(Outlier(g, i))
     return found
+
+
+def trials_of(groups: Sequence[Sequence[float]]) -> int:
+    """How many repeats are tried: of two that part neither can be told from the other."""
+    return sum(len(g) if len(g) > 2 else len(g) - 1 for g in groups)
 
 
 class Drift(NamedTuple):

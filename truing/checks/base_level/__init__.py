@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.base_level.advise import advise
-from truing.checks.base_level.evaluate import MEASURES, BaseLevelFinding, design, evaluate, warp
+from truing.checks.base_level.evaluate import BaseLevelFinding, design, evaluate, warp
 from truing.checks.base_level.setup import BaseLevelSetup, propose, stations
 from truing.checks.base_level.sketch import set_up, turned
 from truing.checks.base_level.upgrades import UPGRADES
@@ -14,7 +14,7 @@ from truing.checks.common import expectation
 from truing.checks.fits import on_the_base
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import combine, expected_mean
+from truing.contract.gather import expected_fit
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
@@ -69,9 +69,8 @@ class BaseLevel(Check[BaseLevelSetup, BaseLevelFinding]):
     def expect(self, case: Case[BaseLevelSetup, BaseLevelFinding]) -> Expectation | None:
         setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         plan = stations(setup)
-        weights = design(setup, plan, {s.key for s in plan}, instrument)
-        mean = expected_mean(instrument, setup.passes)
-        twist, _ = combine({s.key: mean for s in plan}, weights["twist"], MEASURES["twist"])
+        whole = design(setup, plan, {s.key for s in plan}, instrument)
+        twist, _ = expected_fit(whole, instrument, setup.passes).estimate("twist", "twist")
         helps = say(
             "a level of {s} per division would do, or stations further apart.",
             s=show(

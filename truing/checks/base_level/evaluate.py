@@ -9,12 +9,11 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from typing import Literal
 
-import numpy as np
-
 from truing.checks.base_level.setup import BaseLevelSetup, LevelStation, stations
 from truing.contract.case import Case
+from truing.contract.design import Design
 from truing.contract.finding import Finding, Quantity, quantity
-from truing.contract.gather import Gathered, gather
+from truing.contract.gather import gather
 from truing.drawing.figures import WarpFigure, WarpPoint, magnification
 from truing.kit.instruments import Instrument
 from truing.measure.estimate import Estimate
@@ -41,20 +40,14 @@ MEASURES: dict[str, Measure] = {
 """What is found, and what each of it measures."""
 
 
-TOLD_APART = 1e-6
-"""How far the readings may miss telling an unknown by itself; the rest of it would be another's."""
-
-
 def design(
     setup: BaseLevelSetup,
     plan: Sequence[LevelStation],
     read: Collection[str],
     instrument: Instrument,
-) -> dict[str, dict[str, float]]:
-    """For each unknown, the weight of every station's reading (mm over the level's base) in it.
-
-    Problem when the stations that were read cannot tell the twist.
-    """
+) -> Design:
+    """What a station's reading (mm over the level's base) is of slopes, twist and the level's own
+    error. Problem when the stations that were read cannot tell the twist."""
     used = [s for s in plan if s.key in read]
     across = {s.x_mm for s in used if s.lies == "y"}
     if len(across) < 2:
@@ -72,7 +65,8 @@ def design(
             field="readings",
         )
     names = [n for n in MEASURES if (n != "slope_x" or lengthwise) and (n != "own" or turned)]
-    rows = []
+    per = instrument.level_base_mm / 1000  # mm over the base for each mm/m
+    rows = {}
     for s in used:
         # plus toward the marked end: turning the level turns the sign of the slope, not of its own
         slope = s.marked if setup.recorded == "marked" else 1
@@ -83,26 +77,15 @@ def design(
             "twist": slope * (s.x_mm if s.lies == "y" else s.y_mm) / 1000,
             "own": own,
         }
-        rows.append([here[n] for n in names])
-    per_mm = 1000 / instrument.level_base_mm  # slope in mm/m for a rise of 1 mm over the base
-    table = np.array(rows, dtype=float)
-    solve = np.linalg.pinv(table)
-    told = np.diag(solve @ table)
-    if any(told[i] < 1 - TOLD_APART for i, n in enumerate(names) if n in ("twist", "slope_y")):
+        rows[s.key] = {n: here[n] * per for n in names}
+    found = Design(rows)
+    if not {"twist", "slope_y"} <= found.weights.keys():
         raise Problem(
             "The level’s own error cannot be told from the base yet.",
             expected="Read it both ways round, at two crosswise places at least.",
             field="readings",
         )
-    # a slope that nothing tells apart from the rest is left out, not shared out
-    names, solve = (
-        [n for n, t in zip(names, told, strict=True) if t >= 1 - TOLD_APART],
-        solve[told >= 1 - TOLD_APART] * per_mm,
-    )
-    return {
-        name: {s.key: float(w) for s, w in zip(used, solve[i], strict=True)}
-        for i, name in enumerate(names)
-    }
+    return found
 
 
 def evaluate(case: Case[BaseLevelSetup, BaseLevelFinding]) -> BaseLevelFinding:
@@ -110,18 +93,14 @@ def evaluate(case: Case[BaseLevelSetup, BaseLevelFinding]) -> BaseLevelFinding:
     setup, instrument = case.setup, case.instrument
     plan = stations(setup)
     got = gather(case, plan)
-    weights = design(setup, plan, got.means, instrument)
-    found = {name: got.combine(w, MEASURES[name]) for name, w in weights.items()}
+    fit = got.fit(design(setup, plan, got.means, instrument))
+    found = {name: fit.estimate(name, MEASURES[name]) for name in fit.weights}
     twist, slope_y = found["twist"][0], found["slope_y"][0]
     slope_x = found["slope_x"][0] if "slope_x" in found else None
     own = found["own"][0] if "own" in found else None
     return BaseLevelFinding(
+        **got.told("Let the level take the temperature of the room.", fit=fit),
         quantities=_quantities(setup, found),
-        stations=got.station_means(_left(plan, got, found, setup, instrument)),
-        notes=got.notes("Let the level take the temperature of the room."),
-        spreads=got.spreads,
-        s_mm=got.s_mm,
-        step_mm=got.step_mm,
         lines=_lines(setup, plan, twist, own),
         slope_x=slope_x,
         slope_y=slope_y,
@@ -165,27 +144,6 @@ def _quantities(setup: BaseLevelSetup, found: dict[str, tuple[Estimate, float]])
             )
         )
     return quantities
-
-
-def _left(
-    plan: Sequence[LevelStation],
-    got: Gathered,
-    found: dict[str, tuple[Estimate, float]],
-    setup: BaseLevelSetup,
-    instrument: Instrument,
-) -> dict[str, float]:
-    """What the fit leaves at each station, mm over the level's base."""
-    v = {name: e.value for name, (e, _) in found.items()}
-    left = {}
-    for s in plan:
-        if s.key not in got.means:
-            continue
-        along = v.get("slope_x", 0.0) if s.lies == "x" else v["slope_y"]
-        slope = along + v["twist"] * (s.x_mm if s.lies == "y" else s.y_mm) / 1000
-        own = v.get("own", 0.0)
-        told = s.marked * slope + own if setup.recorded == "marked" else slope + s.marked * own
-        left[s.key] = got.means[s.key].mean_mm - told / 1000 * instrument.level_base_mm
-    return left
 
 
 def _lines(

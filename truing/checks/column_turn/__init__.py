@@ -13,10 +13,9 @@ from truing.checks.faces import (
     FaceFinding,
     FaceSetup,
     curve,
+    evaluated,
     expected_slope,
     face_drawn,
-    finding_fields,
-    fit,
     next_on_the_face,
     proposed_places,
     stations,
@@ -114,7 +113,7 @@ class ColumnTurn(Check[ColumnTurnSetup, ColumnTurnFinding]):
         return expectation(expected_slope(case).expanded, case.tolerances["face"], "slope")
 
     def evaluate(self, case: ColumnCase) -> ColumnTurnFinding:
-        face, got, quantities = fit(case)
+        face, fields = evaluated(case)
         lean, over = tilted(abs(face.slope.value), case.setup.tilt_deg)
         lines = [
             say(
@@ -125,7 +124,7 @@ class ColumnTurn(Check[ColumnTurnSetup, ColumnTurnFinding]):
                 over=show(over, 0.001, "slope") if math.isfinite(over) else "without meaning",
             )
         ]
-        return ColumnTurnFinding(**finding_fields(case.setup, face, got, quantities), lines=lines)
+        return ColumnTurnFinding(**fields, lines=lines)
 
     def figures(self, case: ColumnCase) -> list[Figure]:
         return [curve(case, case.finding.face, "column face")]

@@ -12,10 +12,9 @@ from truing.checks.faces import (
     FaceFinding,
     FaceSetup,
     curve,
+    evaluated,
     expected_slope,
     face_drawn,
-    finding_fields,
-    fit,
     next_on_the_face,
     proposed_places,
     stations,
@@ -175,14 +174,13 @@ class FaceAlignment(Check[FaceAlignmentSetup, FaceAlignmentFinding]):
         return expectation(slope, case.tolerances["face"], "slope")
 
     def evaluate(self, case: FaceCase) -> FaceAlignmentFinding:
-        face, got, quantities = fit(case)
+        face, fields = evaluated(case)
         lines: list[Words] = []
         if case.setup.sort == "scale":
             lines = _scale(case.setup, abs(face.slope.value))
             # a slant of a scale is told, and judged only by what it makes the scale show
-            told = [q.model_copy(update={"tolerance_key": None}) for q in quantities]
-            quantities = [_cosine(case.setup, face.slope), *told]
-        fields = finding_fields(case.setup, face, got, quantities)
+            told = [q.model_copy(update={"tolerance_key": None}) for q in fields["quantities"]]
+            fields["quantities"] = [_cosine(case.setup, face.slope), *told]
         return FaceAlignmentFinding(**fields, lines=lines)
 
     def figures(self, case: FaceCase) -> list[Figure]:

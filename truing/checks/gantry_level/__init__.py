@@ -8,7 +8,7 @@ from typing import Any, ClassVar
 from truing.checks.common import expectation
 from truing.checks.fits import reachable
 from truing.checks.gantry_level.advise import advise
-from truing.checks.gantry_level.evaluate import GantryLevelFinding, curve, evaluate
+from truing.checks.gantry_level.evaluate import GantryLevelFinding, curve, design, evaluate
 from truing.checks.gantry_level.setup import (
     INSTRUMENTS_FOR,
     GantryLevelSetup,
@@ -19,7 +19,7 @@ from truing.checks.gantry_level.setup import (
 from truing.checks.gantry_level.sketch import corrected, set_up
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import combine, expected_mean
+from truing.contract.gather import expected_fit
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import LogReading, Reading
@@ -97,12 +97,8 @@ class GantryLevel(Check[GantryLevelSetup, GantryLevelFinding]):
             places = start.places_mm if start else places
         within(case.machine, places)
         assert lift is not None  # as `within` has seen
-        mean = expected_mean(case.instrument, setup.passes)
-        mid = sum(places) / len(places)
-        sxx = sum((x - mid) ** 2 for x in places)
-        span = lift.right_x_mm - lift.left_x_mm
-        weights = {f"{x:g}": (x - mid) / sxx * span for x in places}
-        level, _ = combine(dict.fromkeys(weights, mean), weights, "length", None)
+        touched = design(lift, {f"{x:g}": x for x in places})
+        level, _ = expected_fit(touched, case.instrument, setup.passes).estimate("level")
         return expectation(level.expanded, case.tolerances["level"], "length")
 
     def evaluate(self, case: Case[GantryLevelSetup, GantryLevelFinding]) -> GantryLevelFinding:

@@ -6,7 +6,7 @@ motors, so that the difference between them is smaller than that between the gan
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Literal
 
 import numpy as np
@@ -15,6 +15,7 @@ from pydantic import BaseModel
 from truing.checks.common import off_one_line
 from truing.checks.gantry_level.setup import APART_MM, GantryLevelSetup, stations, within
 from truing.contract.case import Case
+from truing.contract.design import Design
 from truing.contract.finding import Finding, Note, Quantity, quantity, shown
 from truing.contract.gather import gather
 from truing.contract.readings import LengthReading, LogReading, Reading
@@ -22,7 +23,6 @@ from truing.contract.setup import Station
 from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
 from truing.machine.parts import Lift
 from truing.measure.estimate import Estimate
-from truing.measure.lines import line_through
 from truing.measure.problem import Problem
 from truing.measure.words import Words, place, plain, say, show, show_estimate, tick
 
@@ -67,35 +67,34 @@ def evaluate(case: LevelCase) -> GantryLevelFinding:
             expected="Touch a second one, far from it.",
             field="readings",
         )
+    fit = got.fit(design(lift, at))
+    level, gain = fit.estimate("level")
     xs = list(at.values())
-    mid = sum(xs) / len(xs)
-    sxx = sum((x - mid) ** 2 for x in xs)
-    span = lift.right_x_mm - lift.left_x_mm
-    # where it touches higher it hangs lower
-    weights = {key: -(x - mid) / sxx * span for key, x in at.items()}
-    level, gain = got.combine(weights)
     ys = [got.means[k].mean_mm for k in at]
-    line = line_through(xs, ys, "least_squares")
     bow = off_one_line(got, xs, ys) if len(xs) > 2 else None
     height = sum(ys) / len(ys)
+    overrun = _overrun(fast, readings, case.setup.sign)
+    told = got.told("The level stands, but check the probe.", fit=fit, more=overrun)
+    if case.setup.way == "log":
+        # its places are its own
+        told["stations"] = []
     return GantryLevelFinding(
+        **told,
         quantities=[_level(level, gain), *_bowed(bow)],
-        # the places of a log are its own
-        stations=[]
-        if case.setup.way == "log"
-        else got.station_means(dict(zip(at, line.left, strict=True))),
-        notes=[
-            *got.notes("The level stands, but check the probe."),
-            *_overrun(fast, readings, case.setup.sign),
-        ],
-        spreads=got.spreads,
-        s_mm=got.s_mm,
-        step_mm=got.step_mm,
-        zero_mm=got.zero_mm,
         lines=_lines(lift, level, max(xs) - min(xs)),
         touches=[TouchAt(at_mm=x, high_mm=height - y) for x, y in zip(xs, ys, strict=True)],
         level=level,
         bow=bow,
+    )
+
+
+def design(lift: Lift, at: Mapping[str, float]) -> Design:
+    """How much higher the right end hangs than the left one, at the motors, by touches at these
+    places (mm) by station: where it touches higher it hangs lower. Bed or beam may be bowed."""
+    span = lift.right_x_mm - lift.left_x_mm
+    return Design(
+        {key: {"height": 1.0, "level": -x / span} for key, x in at.items()},
+        {key: {"bow": (2 * x / span) ** 2} for key, x in at.items()},
     )
 
 

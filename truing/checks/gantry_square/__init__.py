@@ -14,7 +14,8 @@ from truing.checks.gantry_square.setup import GantrySquareSetup, proposed, stati
 from truing.checks.gantry_square.sketch import corrected, set_up
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import combine, expected_mean
+from truing.contract.design import combine
+from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading

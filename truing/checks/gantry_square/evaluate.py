@@ -60,12 +60,7 @@ def evaluate(case: SquareCase) -> GantrySquareFinding:
     skew = linear.model_copy(update={"value": math.asin(max(-1.0, min(1.0, sine))) * 1000})
     return GantrySquareFinding(
         quantities=[_square(case, skew, gain), *_scales(setup, got)],
-        stations=got.station_means(),
-        notes=[*got.notes("The skew stands, but check the tape."), *_closure(got, width, depth)],
-        spreads=got.spreads,
-        s_mm=got.s_mm,
-        step_mm=got.step_mm,
-        zero_mm=got.zero_mm,
+        **got.told("The skew stands, but check the tape.", more=_closure(got, width, depth)),
         lines=_lines(case, skew, d1, d2),
         skew=skew,
         lengths_mm=lengths,

@@ -98,11 +98,7 @@ def evaluate(case: Case[GibShimSetup, GibShimFinding]) -> GibShimFinding:
     shim = _shim(setup, taper, missing)
     return GibShimFinding(
         quantities=_quantities(setup, taper, gain, missing, gain_missing, shim),
-        stations=got.station_means(),
-        notes=got.notes(),
-        spreads=got.spreads,
-        s_mm=got.s_mm,
-        step_mm=got.step_mm,
+        **got.told(),
         lines=_lines(setup, taper, case.history.learnt("taper")),
         taper=taper,
         missing=missing,

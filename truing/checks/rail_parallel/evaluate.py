@@ -90,12 +90,7 @@ def evaluate(case: Case[RailParallelSetup, RailParallelFinding]) -> RailParallel
     ]
     return RailParallelFinding(
         quantities=quantities,
-        stations=got.station_means(left),
-        notes=got.notes("The shape stands, but check the dial’s clamp."),
-        spreads=got.spreads,
-        s_mm=got.s_mm,
-        step_mm=got.step_mm,
-        zero_mm=got.zero_mm,
+        **got.told("The shape stands, but check the dial’s clamp.", left=left),
         bolts=off,
         taper=taper,
         wave=wave,

@@ -67,12 +67,7 @@ def evaluate(case: Case[RailTwistSetup, RailTwistFinding]) -> RailTwistFinding:
     heights = {c: (w.value / 2 if c in DIAGONALS["B"] else -w.value / 2) for c in CORNERS}
     return RailTwistFinding(
         quantities=[_twist_quantity(setup, w, gain, low)],
-        stations=got.station_means(),
-        notes=[*got.notes("Read the first diagonal again."), *_wrong_diagonal(w, case.history)],
-        spreads=got.spreads,
-        s_mm=got.s_mm,
-        step_mm=got.step_mm,
-        zero_mm=got.zero_mm,
+        **got.told("Read the first diagonal again.", more=_wrong_diagonal(w, case.history)),
         lines=_lines(setup, w),
         twist=w,
         heights_mm=heights,
@@ -176,12 +171,7 @@ def _many(setup: RailTwistSetup, got: Gathered) -> RailTwistFinding:
                 signed=False,
             )
         ],
-        stations=got.station_means(heights),
-        notes=got.notes("The shape stands."),
-        spreads=got.spreads,
-        s_mm=got.s_mm,
-        step_mm=got.step_mm,
-        zero_mm=got.zero_mm,
+        **got.told("The shape stands.", left=heights),
         lines=[plain("Measured from the plane that keeps the worst place as near as it can be.")],
         twist=zone,
         heights_mm=heights,

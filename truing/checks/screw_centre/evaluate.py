@@ -77,12 +77,7 @@ def evaluate(case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> ScrewCentreFin
         )
     return ScrewCentreFinding(
         quantities=quantities,
-        stations=got.station_means(),
-        notes=got.notes("Hold the block the same way each time."),
-        spreads=got.spreads,
-        s_mm=got.s_mm,
-        step_mm=got.step_mm,
-        zero_mm=got.zero_mm,
+        **got.told("Hold the block the same way each time."),
         lines=_lines(setup, blocks),
         blocks=blocks,
     )

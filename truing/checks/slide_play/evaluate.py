@@ -75,12 +75,7 @@ def evaluate(case: Case[SlidePlaySetup, SlidePlayFinding]) -> SlidePlayFinding:
     middle = _middle(setup, got, sense)
     return SlidePlayFinding(
         quantities=[_worst(setup, play[at].at_mm, size)],
-        stations=got.station_means(),
-        notes=[*_signs(got), *got.notes("The play stands, but check the dial’s clamp.")],
-        spreads=got.spreads,
-        s_mm=got.s_mm,
-        step_mm=got.step_mm,
-        zero_mm=got.zero_mm,
+        **got.told("The play stands, but check the dial’s clamp.", more=_signs(got)),
         lines=_lines(middle[0] if middle else None),
         places=play,
         middle=middle[0] if middle else None,

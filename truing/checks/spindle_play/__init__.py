@@ -154,12 +154,7 @@ class SpindlePlay(Check[SpindlePlaySetup, SpindlePlayFinding]):
             quantities.append(_play("axial", "Play along", _size(got, ALONG), "along its axis"))
         return SpindlePlayFinding(
             quantities=quantities,
-            stations=got.station_means(),
-            notes=got.notes("The play stands, but check the dial’s clamp."),
-            spreads=got.spreads,
-            s_mm=got.s_mm,
-            step_mm=got.step_mm,
-            zero_mm=got.zero_mm,
+            **got.told("The play stands, but check the dial’s clamp."),
             lines=_cold_and_warm(case, quantities),
             feel=feels[-1] if feels else "",
         )

@@ -12,7 +12,8 @@ from truing.checks.spindle_runout.sketch import set_up
 from truing.checks.turning import axis_figure, harmonics, polar_figure
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import combine, expected_mean
+from truing.contract.design import combine
+from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, Ask
 from truing.contract.readings import Reading

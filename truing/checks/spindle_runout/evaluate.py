@@ -28,12 +28,14 @@ from truing.checks.turning import (
     between,
     blind,
     harmonics,
+    rings_of,
     size_of,
     swing_of,
     tir,
     too_small,
 )
 from truing.contract.case import Case
+from truing.contract.design import Fit
 from truing.contract.finding import Finding, Note, Quantity, quantity, shown
 from truing.contract.gather import Gathered, gather
 from truing.measure.estimate import Estimate
@@ -83,6 +85,10 @@ def _from_angles(
     centres: dict[float, dict[str, Weights]] = {}
     bars: dict[float, dict[str, Weights]] = {}
     circles = []
+    rings: dict[tuple[float, int], list[RunoutStation]] = {}
+    for s in read:
+        rings.setdefault((s.at_mm or 0.0, s.seat), []).append(s)
+    fit = got.fit(rings_of(rings))
     for z in places:
         axes: dict[str, Weights] = {"x": {}, "y": {}}
         bar: dict[str, Weights] = {"x": {}, "y": {}}
@@ -98,25 +104,18 @@ def _from_angles(
                 values = np.array([got.means[s.key].mean_mm for s in here])
                 oval = math.hypot(rows["oval_c"] @ values, rows["oval_s"] @ values)
         centres[z], bars[z] = axes, bar
-        circles.append(_circle(z, axes, got, [s for s in read if s.at_mm == z], oval))
+        circles.append(_circle(z, axes, fit, [s for s in read if s.at_mm == z], oval))
     bound = 0.0 if setup.surface == "taper" or len(setup.turned) > 1 else setup.bar_mm
-    told = [_tir(f"tir@{z:g}", z, size_of(got, centres[z]), bound, None) for z in places]
-    told += _elsewhere(case, got, centres, bound)
+    told = [_tir(f"tir@{z:g}", z, size_of(fit, centres[z]), bound, None) for z in places]
+    told += _elsewhere(case, fit, centres, bound)
+    read_of = got.told("The runout stands, but check the dial’s clamp.", fit=fit)
+    read_of["notes"] += [*blind(setup.marks), *loose_bearings(case)]
     bar_tir = None
     if len(setup.turned) > 1:
-        bar_tir = 2 * size_of(got, bars[places[-1]])[0]
+        bar_tir = 2 * size_of(fit, bars[places[-1]])[0]
     return SpindleRunoutFinding(
+        **read_of,
         quantities=told,
-        stations=got.station_means(),
-        notes=[
-            *got.notes("The runout stands, but check the dial’s clamp."),
-            *blind(setup.marks),
-            *loose_bearings(case),
-        ],
-        spreads=got.spreads,
-        s_mm=got.s_mm,
-        step_mm=got.step_mm,
-        zero_mm=got.zero_mm,
         lines=_lines(circles, bar_tir),
         circles=circles,
         bar_tir_mm=bar_tir,
@@ -126,13 +125,13 @@ def _from_angles(
 def _circle(
     z: float,
     axes: Mapping[str, Weights],
-    got: Gathered,
+    fit: Fit,
     here: Sequence[RunoutStation],
     oval: float | None,
 ) -> Circle:
-    x, y = (got.combine(axes[a])[0] for a in ("x", "y"))
+    x, y = (fit.combine(axes[a])[0] for a in ("x", "y"))
     first = [s for s in here if s.seat == 0]
-    values = [got.means[s.key].mean_mm for s in first]
+    values = [fit.means[s.key].mean_mm for s in first]
     middle = sum(values) / len(values)
     return Circle(
         at_mm=z,
@@ -165,14 +164,14 @@ def _tir(
 
 
 def _elsewhere(
-    case: RunoutCase, got: Gathered, centres: Mapping[float, Mapping[str, Weights]], bound: float
+    case: RunoutCase, fit: Fit, centres: Mapping[float, Mapping[str, Weights]], bound: float
 ) -> list[Quantity]:
     """At the nose and wherever tools stick out, along the line through the centres; where only one
     place was read, there."""
     places = sorted(centres)
     if len(places) == 1:
         z = places[0]
-        return [_tir("nose", z, size_of(got, centres[z]), bound, "nose")]
+        return [_tir("nose", z, size_of(fit, centres[z]), bound, "nose")]
     middle = sum(places) / len(places)
     spread = sum((z - middle) ** 2 for z in places)
     found = []
@@ -185,12 +184,12 @@ def _elsewhere(
         # what the bar may run out by at either end adds up along the line
         reach = bound * sum(abs(s) for s in share.values())
         key, limit = ("nose", "nose") if at == 0 else (f"stick_out@{at:g}", "stick_out")
-        found.append(_tir(key, at, size_of(got, axes), reach, limit))
+        found.append(_tir(key, at, size_of(fit, axes), reach, limit))
     tilt = {
         a: {k: w * (z - middle) / spread * 1000 for z in places for k, w in centres[z][a].items()}
         for a in ("x", "y")
     }
-    size, big = size_of(got, tilt)
+    size, big = size_of(fit, tilt)
     slope = Estimate.within("slope", size, big).between(size - CIRCLE * big / 2, size + big)
     sentence = say("Its axis leans by {t} as it goes out.", t=shown(slope))
     told = quantity(
@@ -265,19 +264,15 @@ def _from_swings(
         "One swing tells no direction: two places may lean the same way or against each other, and "
         "what is out of round is in it. Angles by a mark tell."
     )
+    read_of = got.told("The runout stands, but check the dial’s clamp.")
+    read_of["notes"] += [
+        Note(tone="weak", text=plain(text)),
+        *too_small(list(sizes.values()), got.step_mm),
+        *loose_bearings(case),
+    ]
     return SpindleRunoutFinding(
+        **read_of,
         quantities=told,
-        stations=got.station_means(),
-        notes=[
-            *got.notes("The runout stands, but check the dial’s clamp."),
-            Note(tone="weak", text=plain(text)),
-            *too_small(list(sizes.values()), got.step_mm),
-            *loose_bearings(case),
-        ],
-        spreads=got.spreads,
-        s_mm=got.s_mm,
-        step_mm=got.step_mm,
-        zero_mm=got.zero_mm,
         circles=[],
         bar_tir_mm=None,
     )

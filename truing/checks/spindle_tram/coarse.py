@@ -83,12 +83,7 @@ def scraped(case: TramCase) -> SpindleTramFinding:
     )
     return SpindleTramFinding(
         quantities=[_lean(setup, key, lean) for key, lean in leans.items()],
-        stations=got.station_means(),
-        notes=got.notes("The lean stands, but check that the rod is tight."),
-        spreads=got.spreads,
-        s_mm=got.s_mm,
-        step_mm=got.step_mm,
-        zero_mm=got.zero_mm,
+        **got.told("The lean stands, but check that the rod is tight."),
         lines=[total],
         places=[place],
         radius_mm=setup.radius_mm,

@@ -63,18 +63,14 @@ def evaluate(case: Case[SpindleTramSetup, SpindleTramFinding]) -> SpindleTramFin
     twist = _twist(places)
     return SpindleTramFinding(
         quantities=_quantities(setup, places),
-        stations=got.station_means(left),
-        notes=[
-            *got.notes("The leans stand, but check the clamps of the arm."),
-            *(note for place in places for note in _shape(place, instrument)),
-        ],
-        spreads=got.spreads,
-        s_mm=got.s_mm,
-        step_mm=got.step_mm,
+        **got.told(
+            "The leans stand, but check the clamps of the arm.",
+            left=left,
+            more=[note for place in places for note in _shape(place, instrument)],
+        ),
         lines=[words for words in (total, twist, _against(setup)) if words],
         places=places,
         radius_mm=setup.radius_mm,
-        zero_mm=got.zero_mm,
         total=total,
         total_clock=clock,
         twist=twist,

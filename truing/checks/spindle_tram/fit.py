@@ -12,7 +12,7 @@ from collections.abc import Sequence
 import numpy as np
 from pydantic import BaseModel
 
-from truing.contract.gather import MeanReading
+from truing.contract.design import MeanReading
 from truing.contract.setup import Station
 from truing.measure.estimate import Estimate, combined
 from truing.measure.problem import Problem

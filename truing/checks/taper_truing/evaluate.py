@@ -89,15 +89,7 @@ def evaluate(case: TaperCase) -> TaperTruingFinding:
     seen = [r.grade for r in case.readings if isinstance(r, GradeReading) and r.station == FLAT]
     return TaperTruingFinding(
         quantities=told,
-        stations=got.station_means(),
-        notes=[
-            *got.notes("The swings stand, but check the dial’s clamp."),
-            *_doubts(setup, swings),
-        ],
-        spreads=got.spreads,
-        s_mm=got.s_mm,
-        step_mm=got.step_mm,
-        zero_mm=got.zero_mm,
+        **got.told("The swings stand, but check the dial’s clamp.", more=_doubts(setup, swings)),
         lines=_lines(setup, off, deeper),
         passes=planned(now, setup.cut_mm, setup.pass_mm),
         off_mm=off,

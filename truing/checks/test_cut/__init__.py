@@ -26,7 +26,8 @@ from truing.checks.test_cut.solve import solved
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.cut import CutProgram
-from truing.contract.gather import combine, expected_mean
+from truing.contract.design import combine
+from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice
 from truing.contract.readings import Reading

@@ -21,7 +21,8 @@ from truing.checks.tool_runout.vectors import design
 from truing.checks.turning import harmonics
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import combine, expected_mean
+from truing.contract.design import combine
+from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading

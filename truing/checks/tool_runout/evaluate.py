@@ -27,8 +27,9 @@ from truing.checks.tool_runout.vectors import (
     total,
 )
 from truing.checks.tool_runout.words import cut_lines, index_lines
-from truing.checks.turning import Circle, between, blind, harmonics, swing_of, too_small
+from truing.checks.turning import Circle, between, blind, harmonics, rings_of, swing_of, too_small
 from truing.contract.case import Case
+from truing.contract.design import Fit
 from truing.contract.finding import Note, Quantity, Taught, quantity, shown
 from truing.contract.gather import Gathered, gather
 from truing.measure.estimate import Estimate
@@ -51,21 +52,23 @@ def evaluate(case: ToolCase) -> ToolRunoutFinding:
     setup = case.setup
     plan = stations(setup)
     got = gather(case, plan)
-    told = _by_swings(case, got) if setup.reads == "swing" else _by_angles(case, plan, got)
+    fit = None
+    if setup.reads == "swing":
+        told = _by_swings(case, got)
+    else:
+        rings: dict[tuple[int, float], list[ToolStation]] = {}
+        for s in plan:
+            if got.has(s.key):
+                rings.setdefault((s.visit, s.at_mm or 0.0), []).append(s)
+        fit = got.fit(rings_of(rings))
+        told = _by_angles(case, plan, got, fit)
+    read = got.told("The runout stands, but check the dial’s clamp.", fit=fit)
     tir = next(q.estimate for q in told.quantities if q.key == "tool")
     update = {
-        "notes": [
-            *got.notes("The runout stands, but check the dial’s clamp."),
-            *told.notes,
-            *loose_bearings(case),
-            *looked_at(case),
-        ],
+        **read,
+        "notes": [*read["notes"], *told.notes, *loose_bearings(case), *looked_at(case)],
         "lines": [*told.lines, *cut_lines(case, tir), *since_before(case, told.quantities)],
-        "stations": got.station_means(),
         "spreads": {**got.spreads, **told.spreads},
-        "s_mm": got.s_mm,
-        "step_mm": got.step_mm,
-        "zero_mm": got.zero_mm,
         "teaches": [*told.teaches, *_together(case, tir)],
     }
     return told.model_copy(update=update)
@@ -109,14 +112,16 @@ def aside(key: str, label: str | Words, estimate: Estimate, **more: Any) -> Quan
 # --- by angles ------------------------------------------------------------------------------------
 
 
-def _by_angles(case: ToolCase, plan: Sequence[ToolStation], got: Gathered) -> ToolRunoutFinding:
+def _by_angles(
+    case: ToolCase, plan: Sequence[ToolStation], got: Gathered, fit: Fit
+) -> ToolRunoutFinding:
     setup = case.setup
     made = [v for v in visits(setup) if any(s.visit == v.number and got.has(s.key) for s in plan)]
     seen = [seen_at(setup, v, plan, got, setup.judged_at_mm) for v in made]
     prior = case.history.spread(SEAT, case.way)
-    known = Known(got, Spread(), setup.seat_mm / 4, prior)
+    known = Known(fit, Spread(), setup.seat_mm / 4, prior)
     notes = blind(setup.marks)
-    circles = _circles(setup, made[0], plan, got)
+    circles = _circles(setup, made[0], plan, fit)
     if setup.way == "index":
         found = _indexed(case, made, seen, known)
     elif setup.way == "swap":
@@ -125,7 +130,7 @@ def _by_angles(case: ToolCase, plan: Sequence[ToolStation], got: Gathered) -> To
         # one seating is what it is: how it would come back another time is not asked
         only = Vector(seen[0].stations, {})
         tool = judged(known.tir(only, pin_bound_mm(case)), _gain(only))
-        found = _bare([tool, *_heights(setup, made[0], plan, got, pin_bound_mm(case))])
+        found = _bare([tool, *_heights(case, made[0], plan, got, fit)])
     return found.model_copy(update={"notes": [*notes, *found.notes], "circles": circles})
 
 
@@ -135,34 +140,34 @@ def _gain(v: Vector) -> float:
 
 
 def _heights(
-    setup: ToolRunoutSetup, visit: Visit, plan: Sequence[ToolStation], got: Gathered, bound: float
+    case: ToolCase, visit: Visit, plan: Sequence[ToolStation], got: Gathered, fit: Fit
 ) -> list[Quantity]:
-    found = []
+    setup, bound, found = case.setup, pin_bound_mm(case), []
     for z in sorted(setup.heights_mm):
         here = [s for s in plan if s.at_mm == z]
         if not any(got.has(s.key) for s in here if s.visit == visit.number):
             continue
         v = Vector(seen_at(setup, visit, here, got, z).stations, {})
-        estimate = Known(got, Spread(), 0.0, Spread()).tir(v, bound)
+        estimate = Known(fit, Spread(), 0.0, Spread()).tir(v, bound)
         found.append(aside(f"tir@{z:g}", stated(f"TIR at {z:g} mm"), estimate, sort="tir", at_mm=z))
     return found
 
 
 def _circles(
-    setup: ToolRunoutSetup, visit: Visit, plan: Sequence[ToolStation], got: Gathered
+    setup: ToolRunoutSetup, visit: Visit, plan: Sequence[ToolStation], fit: Fit
 ) -> list[Circle]:
     found = []
     for z in sorted(setup.heights_mm):
-        here = [s for s in plan if s.visit == visit.number and s.at_mm == z and got.has(s.key)]
+        here = [s for s in plan if s.visit == visit.number and s.at_mm == z and s.key in fit.means]
         if not here:
             continue
         rows = harmonics([s.angle_rad for s in here])
-        values = np.array([got.means[s.key].mean_mm for s in here])
+        values = np.array([fit.means[s.key].mean_mm for s in here])
         oval = None
         if "oval_c" in rows:
             oval = math.hypot(float(rows["oval_c"] @ values), float(rows["oval_s"] @ values))
         big = max(
-            got.combine({s.key: float(w) for s, w in zip(here, rows[a], strict=True)})[0].expanded
+            fit.combine({s.key: float(w) for s, w in zip(here, rows[a], strict=True)})[0].expanded
             for a in "xy"
         )
         found.append(
@@ -198,7 +203,7 @@ def _indexed(
         )
     values = [known.value(v) for v in seen]
     own = scatter(matrix, values)
-    known = Known(known.got, own, known.seat_sd_mm, known.prior)
+    known = Known(known.read, own, known.seat_sd_mm, known.prior)
     parts = solved(matrix, seen)
     cuts = blocks(setup)
     # a pin is read in place of the tool: once it is known, it is no part of what is judged
@@ -313,7 +318,7 @@ def _swapped(
         )
     matrix = np.array([[float(v.candidate == k) for k in keys] for v in made], dtype=complex)
     own = scatter(matrix, [known.value(v) for v in seen])
-    known = Known(known.got, own, known.seat_sd_mm, known.prior)
+    known = Known(known.read, own, known.seat_sd_mm, known.prior)
     parts = dict(zip(keys, solved(matrix, seen), strict=True))
     bound = pin_bound_mm(case)
     first = parts[keys[0]]

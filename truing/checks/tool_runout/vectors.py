@@ -18,6 +18,7 @@ import numpy as np
 
 from truing.checks.tool_runout.setup import Slot, ToolRunoutSetup, ToolStation, Visit
 from truing.checks.turning import harmonics, tir
+from truing.contract.design import Fit
 from truing.contract.gather import Gathered
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
@@ -89,7 +90,7 @@ def seen_at(
 class Known:
     """Vectors as values: what the readings give, and how far seats scatter."""
 
-    got: Gathered
+    read: Fit
     seats: Spread
     seat_sd_mm: float
     """Of either part of a seat's place, as stated."""
@@ -102,7 +103,7 @@ class Known:
 
     def value(self, v: Vector) -> complex:
         """In mm."""
-        means = self.got.means
+        means = self.read.means
         return sum((w * means[k].mean_mm for k, w in v.stations.items()), 0j)
 
     def expanded(self, v: Vector) -> float:
@@ -110,7 +111,7 @@ class Known:
         seats that was seen has that of the readings in it."""
         across = {k: w.real for k, w in v.stations.items()}
         beside = {k: w.imag for k, w in v.stations.items()}
-        read = max(self.got.combine(p)[0].expanded for p in (across, beside))
+        read = max(self.read.combine(p)[0].expanded for p in (across, beside))
         k, s = self.pooled.k_s(self.seat_sd_mm)
         seat = k * s * math.sqrt(sum(abs(w) ** 2 for w in v.seatings.values()))
         return max(read, seat) if self.pooled.dof >= LEAST_DOF else math.hypot(read, seat)

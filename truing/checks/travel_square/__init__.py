@@ -15,11 +15,11 @@ from truing.checks.travel_square.evaluate import (
     TravelSquareFinding,
     against_travel,
     corrected,
+    design,
     evaluate,
     reference,
-    slope_weights,
+    sums,
     table_slope,
-    weighed,
 )
 from truing.checks.travel_square.setup import (
     PARTS,
@@ -33,7 +33,7 @@ from truing.checks.travel_square.sketch import set_up
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.finding import Quantity
-from truing.contract.gather import combine, expected_mean
+from truing.contract.gather import expected_fit
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
@@ -95,12 +95,11 @@ class TravelSquare(Check[TravelSquareSetup, TravelSquareFinding]):
         setup = case.setup
         refuse_useless(setup)
         reference(case)
-        mean = expected_mean(case.instrument, setup.passes)
-        plan = stations(setup)
-        edges = {(s.pose, s.edge) for s in plan}
-        slopes = [slope_weights([s for s in plan if (s.pose, s.edge) == e]) for e in edges]
-        weights = weighed([(1 / len(setup.poses), w) for w in slopes])
-        found, _ = combine(dict.fromkeys(weights, mean), weights, "slope", None)
+        poses: dict[Any, list[Any]] = {}
+        for s in stations(setup):
+            poses.setdefault(s.pose if setup.upright else (s.pose, s.edge), []).append(s)
+        promised = expected_fit(design(poses), case.instrument, setup.passes)
+        found, _ = promised.estimate(sums(setup)[0], "slope")
         helps = None
         if setup.upright is not None:
             found, _ = against_travel(case, found)

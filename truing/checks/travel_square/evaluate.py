@@ -7,7 +7,7 @@ other way and σ with it; a cylinder that is turned under a tip that stays leans
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any, Literal
 
 from truing.checks.common import off_one_line
@@ -20,6 +20,7 @@ from truing.checks.travel_square.setup import (
     stations,
 )
 from truing.contract.case import Case
+from truing.contract.design import Design
 from truing.contract.finding import Finding, Note, Quantity, Taught, quantity, shown
 from truing.contract.gather import Gathered, gather
 from truing.kit.tooling import Cylinder, Square
@@ -63,28 +64,45 @@ def evaluate(case: SquareCase) -> TravelSquareFinding:
 # --- slopes of edges ------------------------------------------------------------------------------
 
 
-def slope_weights(places: Sequence[EdgeStation]) -> dict[str, float]:
-    """What each station's mean counts in the slope (mm/m) of the readings over these places.
-    Problem with fewer than two."""
-    at = [s.at_mm or 0.0 for s in places]
-    if len(at) < 2:
-        raise Problem(
-            "One place tells no slope.",
-            expected="Read a second one, far from it.",
-            field="readings",
-        )
-    middle = sum(at) / len(at)
-    spread = sum((x - middle) ** 2 for x in at)
-    return {s.key: (x - middle) / spread * 1000 for s, x in zip(places, at, strict=True)}
+def design(poses: Mapping[Any, Sequence[EdgeStation]]) -> Design:
+    """A slope and a level of the edge for each position of the square, and of either edge in plan;
+    a bow of the ways, which every upright position shows alike, where enough places tell it by
+    itself. Problem where one place is all that was read of one."""
+    rows: dict[str, dict[str, float]] = {}
+    bows: dict[str, dict[str, float]] = {}
+    at = [s.at_mm or 0.0 for places in poses.values() for s in places]
+    wide = max(at) - min(at)
+    for pose, places in poses.items():
+        if len({s.at_mm for s in places}) < 2:
+            raise Problem(
+                "One place tells no slope.",
+                expected="Read a second one, far from it.",
+                field="readings",
+            )
+        for s in places:
+            rows[s.key] = {f"level {pose}": 1.0, slope_of(pose): (s.at_mm or 0.0) / 1000}
+            if not isinstance(pose, tuple):
+                bows[s.key] = {"bow": s.points * (2 * (s.at_mm or 0.0) / wide) ** 2}
+    return Design(rows, bows)
 
 
-def weighed(parts: Sequence[tuple[float, dict[str, float]]]) -> dict[str, float]:
-    """A sum of slopes, each times its factor, as weights of station means."""
-    found: dict[str, float] = {}
-    for factor, weights in parts:
-        for key, w in weights.items():
-            found[key] = found.get(key, 0.0) + factor * w
-    return found
+def slope_of(pose: Any) -> str:
+    """What the slope of an edge in a position is called among the unknowns."""
+    return f"slope {pose}"
+
+
+def sums(setup: TravelSquareSetup) -> tuple[dict[str, float], dict[str, float] | None]:
+    """(the travel's lean, what the edge's own is) as sums of slopes; None for an own one that is
+    not told."""
+    if setup.upright is None:
+        m1, m2, n1, n2 = (slope_of((p, e)) for e in ("blade", "stock") for p in (1, 2))
+        if setup.way != "reversed":
+            return {m1: 1.0, n1: 1.0}, None
+        return {m1: 0.5, m2: -0.5, n1: 0.5, n2: 0.5}, {m1: -0.5, m2: -0.5, n1: -0.5, n2: 0.5}
+    share = 1 / len(setup.poses)
+    travel = {slope_of(p): setup.points(p) * share for p in setup.poses}
+    own = {"reversed": (-0.5, -0.5), "cylinder": (-0.5, 0.5)}.get(setup.way)
+    return travel, own and {slope_of(p): w for p, w in zip((1, 2), own, strict=True)}
 
 
 def common_heights(
@@ -122,21 +140,16 @@ def _upright(case: SquareCase) -> TravelSquareFinding:
     plan = stations(setup)
     got = gather(case, plan)
     kept, dropped = common_heights(plan, got, setup.poses)
-    slopes = {p: slope_weights(places) for p, places in kept.items()}
-    share = 1 / len(setup.poses)
-    travel_of = weighed([(setup.points(p) * share, slopes[p]) for p in setup.poses])
-    raw, gain = got.combine(travel_of, "slope")
-    own = None
-    if setup.way == "reversed":
-        own, _ = got.combine(weighed([(-0.5, slopes[1]), (-0.5, slopes[2])]), "slope")
-    elif setup.way == "cylinder":
-        own, _ = got.combine(weighed([(-0.5, slopes[1]), (0.5, slopes[2])]), "slope")
+    fit = got.fit(design(kept))
+    lean, its_own = sums(setup)
+    raw, gain = fit.estimate(lean, "slope")
+    own = fit.estimate(its_own, "slope")[0] if its_own else None
     against, table = against_travel(case, raw)
     # what is stated as a bound is added last, and to either in full
     square, to_table = corrected(case, against), corrected(case, raw)
-    notes = got.notes("The lean stands, but check the clamp of the dial.")
+    told = got.told("The lean stands, but check the clamp of the dial.", fit=fit)
     if dropped:
-        notes.append(
+        table.append(
             Note(
                 tone="info",
                 text=plain(
@@ -145,22 +158,15 @@ def _upright(case: SquareCase) -> TravelSquareFinding:
                 ),
             )
         )
-    notes += table
     at, off, bow = _path(case, got, kept)
     return TravelSquareFinding(
+        **{**told, "notes": [*told["notes"], *table]},
         quantities=[
             _square(case, square, gain),
             _to_table(case, to_table, gain),
             *_own(setup, own),
             *bow,
         ],
-        stations=got.station_means(),
-        notes=notes,
-        spreads=got.spreads,
-        s_mm=got.s_mm,
-        step_mm=got.step_mm,
-        zero_mm=got.zero_mm,
-        lines=[],
         teaches=_taught(setup, own),
         square=square,
         to_table=to_table,
@@ -303,32 +309,23 @@ def _in_plan(case: SquareCase) -> TravelSquareFinding:
     plan = stations(setup)
     got = gather(case, plan)
     reference(case)
-    slopes = {
-        (p, edge): slope_weights(
-            [s for s in plan if s.pose == p and s.edge == edge and got.has(s.key)]
+    fit = got.fit(
+        design(
+            {
+                (p, edge): [s for s in plan if s.pose == p and s.edge == edge and got.has(s.key)]
+                for p in setup.poses
+                for edge in ("blade", "stock")
+            }
         )
-        for p in setup.poses
-        for edge in ("blade", "stock")
-    }
-    own = None
-    if setup.way == "reversed":
-        m1, m2 = slopes[1, "blade"], slopes[2, "blade"]
-        n1, n2 = slopes[1, "stock"], slopes[2, "stock"]
-        square, gain = got.combine(weighed([(0.5, m1), (-0.5, m2), (0.5, n1), (0.5, n2)]), "slope")
-        own, _ = got.combine(weighed([(-0.5, m1), (-0.5, m2), (-0.5, n1), (0.5, n2)]), "slope")
-    else:
-        square, gain = got.combine(
-            weighed([(1.0, slopes[1, "blade"]), (1.0, slopes[1, "stock"])]), "slope"
-        )
+    )
+    lean, its_own = sums(setup)
+    square, gain = fit.estimate(lean, "slope")
+    own = fit.estimate(its_own, "slope")[0] if its_own else None
+    if setup.way != "reversed":
         square = corrected(case, square)
     return TravelSquareFinding(
+        **got.told("The skew stands, but check the clamp of the dial.", fit=fit),
         quantities=[_square(case, square, gain), *_own(setup, own)],
-        stations=got.station_means(),
-        notes=got.notes("The skew stands, but check the clamp of the dial."),
-        spreads=got.spreads,
-        s_mm=got.s_mm,
-        step_mm=got.step_mm,
-        zero_mm=got.zero_mm,
         square=square,
         to_table=None,
         own=own,
