@@ -72,8 +72,12 @@ export function Settle({ check, round, readMore, arrived }: Props) {
   const isTrue = ready && judgement.verdict === "true";
   // what is still to be read is no remark on what was
   const rest = new Set(ready ? [] : unread(round).map((s) => s.key));
-  const notes = finding.notes.filter((n) => !n.station || !rest.has(n.station));
-  const wayOut = ready ? judgement.judged.find((j) => j.way_out)?.way_out : null;
+  // while a reading is pointed out the sentence says so, and all else waits for it
+  const doubted = ready && finding.notes.some((n) => n.wild);
+  const notes = finding.notes.filter(
+    (n) => (!n.station || !rest.has(n.station)) && !(doubted && n.wild),
+  );
+  const wayOut = ready && !doubted ? judgement.judged.find((j) => j.way_out)?.way_out : null;
   return (
     <Box>
       <Box
@@ -174,7 +178,14 @@ export function Settle({ check, round, readMore, arrived }: Props) {
               Photograph shims and settings before the first of them goes.
             </Remark>
           )}
-          {open && advice?.remarks?.map((r) => <Remark key={r.metric}>{say(r)}</Remark>)}
+          {open && doubted && (
+            <Button variant="contained" onClick={() => readMore(round.passes)}>
+              Look at the readings
+            </Button>
+          )}
+          {open &&
+            !doubted &&
+            advice?.remarks?.map((r) => <Remark key={r.metric}>{say(r)}</Remark>)}
           {open && advice && (
             <Moves
               workshopId={check.workshop_id}
@@ -186,8 +197,8 @@ export function Settle({ check, round, readMore, arrived }: Props) {
               main={!wayOut?.passes}
             />
           )}
-          {open && advice && !isTrue && <AsDescribed check={check} />}
-          {open && advice && !isTrue && advice.moves.length === 0 && check.can_write && (
+          {open && advice && !isTrue && !doubted && <AsDescribed check={check} />}
+          {open && advice && !isTrue && !doubted && !advice.moves.length && check.can_write && (
             <OwnMove round={round} advice={advice_id} />
           )}
           {open &&

@@ -143,6 +143,21 @@ describe("settling a round", () => {
     expect(text.indexOf("The head is heavy.")).toBeLessThan(text.indexOf("Loosen."));
   });
 
+  it("says one thing while a reading is pointed out: read it again", async () => {
+    const again = words("9 stands 0.100 mm off what the others agree on: read it again.");
+    const told = found("too_close", {});
+    if (told.judgement) told.judgement.sentence = again;
+    if (told.finding)
+      told.finding.notes = [{ tone: "look", text: again, station: "9", wild: true }];
+    if (told.advice) told.advice = { ...told.advice, moves: [], remarks: [again] };
+    server.on("GET /rounds/r1/finding", told);
+    const { container, readMore } = await show();
+    expect(container.textContent?.split(again.metric)).toHaveLength(2);
+    expect(screen.queryByText(/A finer instrument/)).toBeNull();
+    fireEvent.click(screen.getByRole("button", { name: "Look at the readings" }));
+    expect(readMore).toHaveBeenCalledOnce();
+  });
+
   it("calls nothing true, nor out, before every station has been read", async () => {
     const speech = vi.fn();
     vi.stubGlobal("speechSynthesis", { speak: speech, cancel: vi.fn() });
