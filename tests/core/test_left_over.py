@@ -111,6 +111,7 @@ def test_one_reading_that_slipped_is_named_and_nothing_is_true(key: str, passes:
         assert case.judgement.sentence == told.text
         assert not case.finding.spreads
         assert not case.finding.teaches
+        assert not any("what is stated" in n.text.metric for n in case.finding.notes)
         advice = kind(key).advise(case)
         assert (advice.moves, advice.remarks) == ([], [told.text])
     assert named / runs >= 0.95

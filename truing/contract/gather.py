@@ -178,10 +178,11 @@ class Gathered:
             found += [*self._wild(tool, groups, trials), *_drift(tool, drifts)]
         if fit is not None and fitted and not any(note.wild for note in found):
             found += self._off(fit, trials)
-        return [
-            *found,
-            *(note for t in self.tools.values() for note in (*_stated(t), *_contradicted(t))),
-        ]
+        # what a slip adds to the scatter says nothing of the instrument
+        doubted = any(note.wild for note in found)
+        for tool in self.tools.values():
+            found += [*_stated(tool), *([] if doubted else _contradicted(tool))]
+        return found
 
     def _missing(self) -> list[Note]:
         return [
