@@ -132,6 +132,9 @@ CONTENT_SECURITY_POLICY = {
     }
 }
 
+STANDIN_SEED = env.int("STANDIN_SEED", default=0)
+"""For tests: what the stand-in shows is scattered alike in every round; 0 for by chance."""
+
 LOG_AS = env.str("LOG_AS", default="text")
 """`text`, or `json`: a line for a program."""
 LOGGING = {

@@ -9,6 +9,7 @@ from typing import Any
 from uuid import UUID
 
 import numpy as np
+from django.conf import settings
 from django.http import Http404
 from django.utils import timezone
 
@@ -435,12 +436,13 @@ def ask_standin(scope: Scope, round_id: UUID, station: str) -> StandinOut:
         )
     plan = _Plan(check, round)
     known = list(round.readings.all())
+    seed = settings.STANDIN_SEED
     seen = standin_read(
         Truth.model_validate(check.machine.truth),
         plan.setup,
         plan.station(station, known),
         plan.instrument,
-        np.random.default_rng(),
+        np.random.default_rng([seed, len(known)] if seed else None),
         compute.core_readings(known),
     )
     text, unit = as_typed(seen, plan.instrument)
