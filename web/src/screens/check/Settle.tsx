@@ -72,11 +72,12 @@ export function Settle({ check, round, readMore, arrived }: Props) {
   const isTrue = ready && judgement.verdict === "true";
   // what is still to be read is no remark on what was
   const rest = new Set(ready ? [] : unread(round).map((s) => s.key));
-  // while a reading is pointed out the sentence says so, and all else waits for it
-  const doubted = ready && finding.notes.some((n) => n.wild);
-  const notes = finding.notes.filter(
-    (n) => (!n.station || !rest.has(n.station)) && !(doubted && n.wild),
-  );
+  // while a reading is pointed out the sentence says so, and all else waits for it; what earlier
+  // versions judged stands as it did, the remark beside it
+  const said =
+    ready && finding.notes.find((n) => n.wild && n.text.metric === judgement.sentence.metric);
+  const doubted = Boolean(said);
+  const notes = finding.notes.filter((n) => n !== said && !(n.station && rest.has(n.station)));
   const wayOut = ready && !doubted ? judgement.judged.find((j) => j.way_out)?.way_out : null;
   return (
     <Box>

@@ -158,6 +158,16 @@ describe("settling a round", () => {
     expect(readMore).toHaveBeenCalledOnce();
   });
 
+  it("keeps the remark beside what an earlier version judged in spite of it", async () => {
+    const told = found("true", { advice: null });
+    const wild = words("The readings at 9 disagree by 0.100 mm.");
+    if (told.finding) told.finding.notes = [{ tone: "look", text: wild, station: "9", wild: true }];
+    server.on("GET /rounds/r1/finding", told);
+    const { container } = await show();
+    expect(container.textContent).toContain(wild.metric);
+    expect(screen.queryByRole("button", { name: "Look at the readings" })).toBeNull();
+  });
+
   it("calls nothing true, nor out, before every station has been read", async () => {
     const speech = vi.fn();
     vi.stubGlobal("speechSynthesis", { speak: speech, cancel: vi.fn() });
