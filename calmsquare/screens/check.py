@@ -170,6 +170,7 @@ def _round_out(
         instrument=instrument,
         dial=_dial(instrument) if instrument else None,
         stations=stations,
+        turn=[s.key for s in core.order(setup, live)] if setup else [],
         passes=core.passes(setup) if setup else 0,
         next_station=following.key if following else None,
         expectation=expected,
@@ -313,6 +314,7 @@ def news_out(kept: Kept) -> NewsOut:
         after=in_order[place - 1][0].pk if place else None,
         stations=[s for s in now if was.get(s.key) != s],
         order=order if order != list(was) else None,
+        turn=[s.key for s in core.order(setup, live)] if order != list(was) else None,
         next_station=following.key if following else None,
         brief=_brief(kept.outcome),
     )

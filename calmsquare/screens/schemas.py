@@ -157,6 +157,8 @@ class RoundOut(BaseModel):
     instrument: InstrumentSpec | None
     dial: Dial | None
     stations: list[Station]
+    turn: list[str]
+    """Every reading of the plan in turn, by its station."""
     passes: int
     next_station: str | None
     expectation: Expectation | None
@@ -212,6 +214,8 @@ class NewsOut(BaseModel):
     """Those that are new, or say something else now."""
     order: list[str] | None
     """All of them by key, where there are others than before."""
+    turn: list[str] | None
+    """Every reading of the plan in turn, where that is another than before."""
     next_station: str | None
     brief: Brief
 

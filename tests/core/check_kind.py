@@ -411,7 +411,7 @@ def check_scatter_belongs_to_its_instrument(core: Check_, case: Case_) -> None:
     own = {q.key: q.estimate.expanded for q in with_past("dial").quantities}
     measured = [s for s in case.finding.stations if len(s.repeats_mm) > 1]
     rests = [q.key for q in case.finding.quantities if q.gain > 0]
-    shown = max((s.s_mm for s in case.finding.spreads.values()), default=0.0)
+    shown = case.finding.spreads["dial"].s_mm if "dial" in case.finding.spreads else 0.0
     if shown > 1e-4:
         assert all(own[key] <= alone[key] + 1e-12 for key in rests)
     if shown > 1e-4 and measured and rests and isinstance(case.instrument, PlungerDial):

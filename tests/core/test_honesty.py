@@ -349,34 +349,39 @@ def test_a_caliper_does_not_inherit_what_a_micrometer_showed() -> None:
 # --- drift ----------------------------------------------------------------------------------------
 
 
-def drifting(rng: Rng, lean: float, s: float, per_reading: float, bump: float = 0.0) -> Any:
-    """Two passes while the dial creeps from reading to reading; the case, weighed."""
+def drifting(
+    rng: Rng, lean: float, s: float, per_reading: float, bump: float = 0.0, passes: int = 2
+) -> Any:
+    """Whole passes while the dial creeps from reading to reading; the case, weighed."""
     dial = PlungerDial(graduation_mm=0.0005, range_mm=5, repeatability_mm=s)
     at = {"12": 0.0, "3": lean * 0.1, "6": 0.0, "9": -lean * 0.1}
-    true = [(k, v) for _ in (1, 2) for k, v in at.items()]
+    true = [(k, v) for _ in range(passes) for k, v in at.items()]
     shown = [(k, v + per_reading * i + rng.normal(0, s)) for i, (k, v) in enumerate(true)]
     if bump:
         i = int(rng.integers(len(shown)))
         shown[i] = (shown[i][0], shown[i][1] + bump)
     limits = {"lean_x": 0.1, "nod": 0.1}
-    return TRAM.weigh(case_of(TRAM, setup(passes=2), readings(shown), dial, limits=limits))
+    return TRAM.weigh(case_of(TRAM, setup(passes=passes), readings(shown), dial, limits=limits))
 
 
+@pytest.mark.parametrize("passes", [2, 3])
 @pytest.mark.parametrize("passes_worth", [0.0, 2.0, 6.0, 20.0])
-def test_a_steady_drift_is_taken_out_and_said(passes_worth: float) -> None:
-    """A creep of so many s over a pass of four readings."""
+def test_a_steady_drift_is_taken_out_and_said(passes_worth: float, passes: int) -> None:
+    """A creep of so many s over a pass of four readings. Two passes take it out; whether it was not
+    a knock between them only a third one tells."""
     s, limit, lean = 0.0016, 0.1, 0.05
     rng = np.random.default_rng(2)
     covered, decided, named = 0, 0, 0
     runs = 600
     for _ in range(runs):
-        case = drifting(rng, lean, s, passes_worth * s / 4)
+        case = drifting(rng, lean, s, passes_worth * s / 4, passes=passes)
         found = next(q.estimate for q in case.finding.quantities if q.key == "lean_x")
         covered += abs(found.value - lean) <= found.expanded
         decided += verdict(found, limit) == "true"
         named += any("drifted" in n.text.metric for n in case.finding.notes)
     assert covered / runs >= 0.93
-    assert decided / runs >= 0.85
+    if passes == 3 or passes_worth <= 2:
+        assert decided / runs >= 0.85
     if passes_worth == 0:
         assert named / runs <= 0.045
     if passes_worth >= 20:

@@ -94,7 +94,7 @@ def test_following_the_advice_ends_true(case: Case) -> None:
                 # believed true is true: what is really there, not only what was read of it
                 assert abs(value) < limit * 1.15
     # what is left of a handful of places may look like more than it is, once in ten
-    assert ended["true"] / runs >= 0.9, ended
+    assert ended["true"] / runs >= 0.85, ended
 
 
 @pytest.mark.parametrize("feet", [True, False])

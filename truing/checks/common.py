@@ -48,7 +48,7 @@ def off_one_line(got: Gathered, xs: Sequence[float], ys: Sequence[float]) -> Est
     """Highest less lowest off the line of least squares through station means (mm) at these places,
     as well as the means are known. ValueError with fewer than two places."""
     means = got.means.values()
-    big, bound = max(m.expanded_mm for m in means), max(m.bound_mm for m in means)
+    big, bound = max(m.all_mm for m in means), max(m.bound_mm for m in means)
     return zone(xs, ys, big, "least_squares", bound=bound)
 
 

@@ -8,7 +8,6 @@ the face at each place by angle × distance from the pivot.
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Callable, Sequence
 from typing import Any, Literal, TypeVar
 
@@ -21,8 +20,7 @@ from truing.contract.finding import Finding, Note, Quantity, quantity, shown
 from truing.contract.gather import Gathered, expected_fit, gather
 from truing.contract.history import History
 from truing.contract.move import Move, Target
-from truing.contract.readings import Reading
-from truing.contract.setup import Setup, Station
+from truing.contract.setup import Setup, Station, closed
 from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
 from truing.drawing.sketches import UV, Easel, SketchFigure
 from truing.machine import Machine
@@ -87,6 +85,9 @@ class FaceSetup(Setup):
             raise ValueError("Two of the places are the same.")
         return value
 
+    def loops(self, plan: Sequence[Station]) -> list[list[Station]]:
+        return [list(plan)]
+
     @property
     def runs(self) -> Direction:
         """The travel that the face should run with."""
@@ -130,16 +131,13 @@ def stations(setup: FaceSetup) -> list[Station]:
     ]
 
 
-def next_on_the_face(setup: FaceSetup, readings: Sequence[Reading]) -> Station | None:
-    """Where the tip goes next: along the face, and back the way it came where that is stated."""
-    counts = Counter(r.station for r in readings)
-    for done in range(setup.passes):
-        there = stations(setup)
-        back = setup.sweep == "return" and done % 2 == 1
-        for station in reversed(there) if back else there:
-            if counts[station.key] <= done:
-                return station
-    return None
+def along_the_face(setup: FaceSetup) -> list[Station]:
+    """Every reading in turn: along the face, and back the way it came where that is stated."""
+    there = stations(setup)
+    if setup.passes == 1:
+        return closed(there, setup.loops(there))
+    back = there[::-1] if setup.sweep == "return" else there
+    return [s for done in range(setup.passes) for s in (back if done % 2 else there)]
 
 
 def there_and_back(setup: FaceSetup, got: Gathered) -> list[Note]:

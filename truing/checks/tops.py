@@ -90,6 +90,9 @@ class TopSetup(Setup):
             raise ValueError("Give two or more places that are not the same.")
         return value
 
+    def loops(self, plan: Sequence[Station]) -> list[list[Station]]:
+        return [list(plan)]
+
     @property
     def places(self) -> list[tuple[float, float]]:
         """Each place (x, y) in mm, row by row from the front left."""
@@ -272,7 +275,7 @@ def _flat(setup: TopSetup, got: Gathered, read: Sequence[Station]) -> list[Quant
         return []
     means = np.array([got.means[s.key].mean_mm for s in read])
     left = means - design @ np.linalg.lstsq(design, means, rcond=None)[0]
-    big = max(m.expanded_mm for m in got.means.values())
+    big = max(m.all_mm for m in got.means.values())
     bound = max(m.bound_mm for m in got.means.values())
     off = peak_to_valley([float(v) for v in left], big, bound=bound)
     if setup.surface == "plate":

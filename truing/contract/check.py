@@ -14,7 +14,7 @@ from truing.contract.cut import CutProgram
 from truing.contract.judgement import Expectation, Judgement, Limit, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import LogReading, Reading
-from truing.contract.setup import Station
+from truing.contract.setup import Station, closed
 from truing.contract.upgrade import Steps
 from truing.contract.worth import worthwhile
 from truing.course import CourseKind, course_kind
@@ -153,8 +153,11 @@ class Check(ABC, Generic[S, F]):
         return int(getattr(setup, "passes", 1))
 
     def order(self, setup: S, readings: Sequence[Reading] = ()) -> list[Station]:
-        """Every reading of the plan in turn, those of a further pass by their station again."""
+        """Every reading of the plan in turn, those of a further pass by their station again. One
+        pass alone comes back to where it began."""
         plan = self.stations(setup, readings)
+        if self.passes(setup) == 1:
+            return closed(plan, setup.loops(plan))
         # a grade or something seen is asked for once, whatever is read again
         again = [s for s in plan if s.reads == "length"]
         return [*plan, *(again * (self.passes(setup) - 1))]

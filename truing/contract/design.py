@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from truing.measure.estimate import Estimate
 from truing.measure.spread import t_factor
@@ -37,6 +37,23 @@ class MeanReading(BaseModel):
     expanded_mm: float
     bound_mm: float = 0.0
     """What the instrument may be wrong by at this place: it does not average, it adds up."""
+    wander_mm: dict[str, float] = Field(default_factory=dict)
+    """U of what a zero that wandered moved it by, by loop or instrument: of one sign with that of
+    all others that hang on the same, so that it is no scatter of this place."""
+
+    @property
+    def all_mm(self) -> float:
+        """U with what a zero that wandered adds to it, for a place that stands for itself."""
+        return math.hypot(self.expanded_mm, *self.wander_mm.values())
+
+
+def wandered(means: Mapping[str, MeanReading], weights: Mapping[str, float]) -> float:
+    """U of a weighted sum by zeros that wandered: each moves all that hangs on it at once."""
+    moved: dict[str, float] = {}
+    for key, w in weights.items():
+        for source, mm in means[key].wander_mm.items():
+            moved[source] = moved.get(source, 0.0) + w * mm
+    return math.hypot(*moved.values())
 
 
 def combine(
@@ -47,8 +64,9 @@ def combine(
 ) -> tuple[Estimate, float]:
     """A weighted sum of means with independent uncertainties, and its gain √C."""
     value = sum(w * means[k].mean_mm for k, w in weights.items())
-    u = math.sqrt(sum((w * means[k].u_mm) ** 2 for k, w in weights.items()))
-    big = math.sqrt(sum((w * means[k].expanded_mm) ** 2 for k, w in weights.items()))
+    moved = wandered(means, weights)
+    u = math.hypot(moved / 2, *(w * means[k].u_mm for k, w in weights.items()))
+    big = math.hypot(moved, *(w * means[k].expanded_mm for k, w in weights.items()))
     gain = math.sqrt(sum(w * w for w in weights.values()))
     bound = sum(abs(w) * means[k].bound_mm for k, w in weights.items())
     found = Estimate(measure=measure, value=value, u=u, expanded=big, dof=dof)

@@ -113,6 +113,8 @@ class Finding(BaseModel):
     """Scatter of this round's own repeats by instrument, for later rounds with the same."""
     s_mm: float
     step_mm: float
+    wandered: bool = False
+    """Its zero moved while it was read, and whether steadily or at once cannot be told yet."""
     zero_mm: float = 0.0
     """What the dial was set back by when it was last zeroed (as shown), 0 if it was not."""
     lines: list[Words] = Field(default_factory=list)

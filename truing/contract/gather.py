@@ -7,6 +7,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from scipy import special
+
 from truing.contract.case import Case
 from truing.contract.design import LEAST_LEFT, Design, Fit, MeanReading, combine
 from truing.contract.finding import Note, StationMean
@@ -16,9 +18,11 @@ from truing.kit.instruments import Instrument
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
 from truing.measure.spread import (
+    DRIFT_CHANCE,
     Drift,
     Spread,
     far_off,
+    knock,
     mean_uncertainty,
     outliers,
     spread_of,
@@ -79,6 +83,25 @@ class Tool:
 
 
 @dataclass(frozen=True)
+class Closure:
+    """What the first place of a loop read when it was come back to, less what it had read."""
+
+    station: str
+    missed_mm: float
+    expanded_mm: float
+    is_open: bool
+    """Whether that is more than two readings of one place differ by."""
+    since: int
+    """How many readings later that was."""
+    began: int
+    """Number of the first reading of it."""
+
+    def at(self, number: float) -> float:
+        """How much of it had come about by a reading, from −½ at the first to ½ at the last."""
+        return (number - self.began) / self.since - 0.5
+
+
+@dataclass(frozen=True)
 class Gathered:
     """Readings by station (in the order of the plan), their means, and how they scatter."""
 
@@ -93,6 +116,10 @@ class Gathered:
     """Which of them was used, by station."""
     zero_mm: float
     """What the dial was set back by when it was last zeroed (as shown), 0 if it was not."""
+    numbers: Mapping[str, Sequence[int]]
+    """When each of them was taken, in the order of the round."""
+    open: Sequence[Closure] = ()
+    """Loops that did not come back to what they began with."""
 
     @property
     def dof(self) -> int | None:
@@ -133,7 +160,7 @@ class Gathered:
             StationMean(
                 station=key,
                 mean_mm=self.means[key].mean_mm,
-                expanded_mm=self.means[key].expanded_mm + self.means[key].bound_mm,
+                expanded_mm=self.means[key].all_mm + self.means[key].bound_mm,
                 repeats_mm=group,
                 left_mm=(left or {}).get(key, 0.0),
             )
@@ -160,6 +187,8 @@ class Gathered:
             "spreads": self.spreads,
             "s_mm": self.s_mm,
             "step_mm": self.step_mm,
+            "wandered": bool(self.open)
+            or any(t.drift.bound_mm for t in self.tools.values() if t.drift),
             "zero_mm": self.zero_mm,
         }
 
@@ -172,10 +201,16 @@ class Gathered:
         the others agree on, drift, a thin spread."""
         found = self._missing()
         fitted = fit is not None and fit.free >= LEAST_LEFT
-        trials = trials_of(list(self.groups.values())) + (len(fit.left_mm) if fit and fitted else 0)
+        repeats = trials_of(list(self.groups.values()))
+        trials = repeats + (len(fit.left_mm) if fit and fitted else 0)
+        # where the zero moved at once is tried as well: a quarter of all false alarms may be of that
+        cuts = sum(map(len, self.groups.values())) - 1
+        trials = math.ceil(trials / 0.75) if repeats else trials
         for key, tool in self.tools.items():
             groups = {k: g for k, g in self.groups.items() if self.tool_at[k] == key}
-            found += [*self._wild(tool, groups, trials), *_drift(tool, drifts)]
+            wild = self._wild(tool, groups, trials) or self._knocked(tool, groups, 4 * cuts)
+            found += [*wild, *([] if wild else _drift(tool, drifts))]
+        found += self._open()
         if fit is not None and fitted and not any(note.wild for note in found):
             found += self._off(fit, trials)
         # what a slip adds to the scatter says nothing of the instrument
@@ -190,6 +225,43 @@ class Gathered:
             for s in self.plan
             if s.reads == "length" and s.key not in self.groups
         ]
+
+    def _knocked(self, tool: Tool, groups: dict[str, list[float]], trials: int) -> list[Note]:
+        """The reading from which on everything reads otherwise."""
+        instrument = tool.instrument
+        order = {k: self.numbers[k] for k in groups}
+        moved = knock(
+            list(order.values()),
+            [self.as_read[k] for k in groups],
+            max(instrument.repeatability_mm, instrument.step_mm / 12**0.5),
+            tool.prior,
+            trials,
+        )
+        if moved is None or abs(moved.by_mm) <= instrument.step_mm:
+            return []
+        key = next(k for k, numbers in order.items() if moved.number in numbers)
+        text = say(
+            "From {label} on everything reads {by} otherwise. Was something bumped? Nothing has "
+            "been dropped: look at the clamps, and read the round again.",
+            label=next(s.label for s in self.plan if s.key == key),
+            by=instrument.reading_words(moved.by_mm),
+        )
+        return [Note(tone="look", wild=True, station=key, text=text)]
+
+    def _open(self) -> list[Note]:
+        labels = {s.key: s.label for s in self.plan}
+        found = []
+        for loop in self.open:
+            instrument = self.tools[self.tool_at[loop.station]].instrument
+            text = say(
+                "Back at {label} it reads {missed} otherwise than at first. Taken out as a steady "
+                "drift; half of it counts in ±, since a bump looks the same. Check the clamps and "
+                "read it again in two passes, which tell.",
+                label=labels[loop.station],
+                missed=instrument.reading_words(loop.missed_mm),
+            )
+            found.append(Note(tone="look", text=text))
+        return found
 
     def _off(self, fit: Fit, trials: int) -> list[Note]:
         """The place that stands furthest off what the others agree on, where it is too far."""
@@ -326,13 +398,39 @@ def gather(
         order[reading.station].append(taken)
         taken += 1
     read = {key: group for key, group in groups.items() if group}
+    back = _come_back(case, plan, read, order, tool_at)
     as_read = dict(read)
     if not read:
         raise Problem(
             "Nothing has been read yet.", expected="Enter the first reading.", field="readings"
         )
+    tools, means, opened = _means(case, read, order, instruments, tool_at, back)
+    return Gathered(
+        plan=plan,
+        groups=read,
+        as_read=as_read,
+        means={key: means[key] for key in read},
+        tools=tools,
+        tool_at=tool_at,
+        zero_mm=raw[-1] - lengths[-1].shown_mm,
+        numbers=order,
+        open=opened,
+    )
+
+
+def _means(
+    case: Case[Any, Any],
+    read: dict[str, list[float]],
+    order: Mapping[str, Sequence[int]],
+    instruments: Mapping[str, Instrument],
+    tool_at: Mapping[str, str],
+    back: Mapping[str, tuple[list[str], float, int]],
+) -> tuple[dict[str, Tool], dict[str, MeanReading], list[Closure]]:
+    """How each instrument of a round scatters, what each station comes to, and the loops that stay
+    open. What drifted is taken out of `read`."""
     tools: dict[str, Tool] = {}
     means: dict[str, MeanReading] = {}
+    opened: list[Closure] = []
     values = [v for group in read.values() for v in group]
     wide = max(values) - min(values)
     for name, instrument in instruments.items():
@@ -353,23 +451,86 @@ def gather(
         # the error is stated from end to end, so that a single place has half of it either way
         error = instrument.error_mm / 2 if wide > 3 * 2 * instrument.step_mm else 0.0
         middle = sum(i for key in keys for i in order[key]) / max(1, tool.count)
+        missed = {
+            key: closure
+            for first, (loop, value, number) in back.items()
+            if first in keys
+            for closure in [_closure(tool, first, read[first][0], value, order, number, len(back))]
+            for key in loop
+        }
+        opened += [c for key, c in missed.items() if key == c.station and c.is_open]
         for key in keys:
             n = len(read[key])
             u, big = mean_uncertainty(n, step_mm=instrument.step_mm, k=k, s_mm=s)
+            wander = {}
             if drift:
-                late = drift.u_mm * abs(sum(order[key]) / n - middle)
-                u, big = math.hypot(u, late), math.hypot(big, k * late)
+                wander[name] = k * drift.u_mm * (sum(order[key]) / n - middle)
+            bound = error + (drift.bound_mm if drift else 0.0)
+            if loop := missed.get(key):
+                share = loop.at(order[key][0])
+                read[key] = [v - loop.missed_mm * share for v in read[key]]
+                wander[loop.station] = loop.expanded_mm * share
+                bound += abs(loop.missed_mm) / 2 if loop.is_open else 0.0
             means[key] = MeanReading(
-                mean_mm=sum(read[key]) / n, u_mm=u, expanded_mm=big, bound_mm=error
+                mean_mm=sum(read[key]) / n,
+                u_mm=u,
+                expanded_mm=big,
+                bound_mm=bound,
+                wander_mm=wander,
             )
-    return Gathered(
-        plan=plan,
-        groups=read,
-        as_read=as_read,
-        means={key: means[key] for key in read},
-        tools=tools,
-        tool_at=tool_at,
-        zero_mm=raw[-1] - lengths[-1].shown_mm,
+    return tools, means, opened
+
+
+def _come_back(
+    case: Case[Any, Any],
+    plan: Sequence[Station],
+    read: dict[str, list[float]],
+    order: dict[str, list[int]],
+    tool_at: Mapping[str, str],
+) -> dict[str, tuple[list[str], float, int]]:
+    """What closes each loop of a plan of one pass, taken out of the readings: by the loop's first
+    place its places, the reading and its number. It is no repeat."""
+    found = {}
+    if getattr(case.setup, "passes", 1) > 1:
+        return {}
+    for loop in case.setup.loops(plan):
+        keys = [s.key for s in loop if s.key in read]
+        counts = [len(read[key]) for key in keys]
+        if len(keys) < 2 or counts != [2] + [1] * (len(keys) - 1):
+            continue
+        first = keys[0]
+        number = order[first][1]
+        if number < max(order[key][0] for key in keys) or len({tool_at[k] for k in keys}) > 1:
+            continue
+        found[first] = (keys, read[first][1], number)
+        read[first], order[first] = read[first][:1], order[first][:1]
+    return found
+
+
+def _closure(
+    tool: Tool,
+    first: str,
+    began_mm: float,
+    value_mm: float,
+    order: Mapping[str, Sequence[int]],
+    number: int,
+    loops: int,
+) -> Closure:
+    """By how much one of so many loops does not close."""
+    k, s = tool.k_s
+    _, big = mean_uncertainty(1, step_mm=tool.instrument.step_mm, k=k, s_mm=s)
+    big *= math.sqrt(2)
+    missed = value_mm - began_mm
+    # each of many loops may stay open by chance, and all together no oftener than a drift is told
+    wide = float(special.ndtri(1 - DRIFT_CHANCE / 2 / loops)) / 2
+    began = order[first][0]
+    return Closure(
+        station=first,
+        missed_mm=missed,
+        expanded_mm=big,
+        is_open=abs(missed) > big * wide + 1e-12,
+        since=number - began,
+        began=began,
     )
 
 

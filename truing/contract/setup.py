@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from itertools import groupby
 from typing import Self
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -40,6 +41,11 @@ class Setup(BaseModel):
         leaves the result standing, and is worth one look."""
         return None
 
+    def loops(self, plan: Sequence[Station]) -> list[list[Station]]:
+        """Places that hang on one zero which can wander: a plan of one pass comes back to the first
+        of each loop. None where no readings have a zero in common."""
+        return []
+
 
 class Station(BaseModel):
     """One place where the tip goes: its key, where that is, and a one-line prompt."""
@@ -66,3 +72,14 @@ class Station(BaseModel):
     """Types of instrument for it, where it takes another than the round's own."""
     wants_photo: bool = False
     """What is seen there is worth a photo."""
+
+
+def by_group(plan: Sequence[Station]) -> list[list[Station]]:
+    """Places of one group and tip after another, for a dial that is set anew for each."""
+    return [list(each) for _, each in groupby(plan, key=lambda s: (s.group.metric, s.tip))]
+
+
+def closed(plan: Sequence[Station], loops: Sequence[Sequence[Station]]) -> list[Station]:
+    """One pass over the plan that comes back to the first place of each loop at its end."""
+    back = {loop[-1].key: loop[0] for loop in loops if len(loop) > 1}
+    return [s for here in plan for s in (here, back.get(here.key)) if s is not None]

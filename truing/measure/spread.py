@@ -158,9 +158,19 @@ class Drift(NamedTuple):
 
     per_reading_mm: float
     u_mm: float
+    bound_mm: float = 0.0
+    """What a knock that looks just like it would leave at a place: nothing once three passes have
+    told the two apart."""
 
 
-DRIFT_CHANCE = 0.03
+class Knock(NamedTuple):
+    """From this reading on (by its number) everything reads otherwise, by so much (mm)."""
+
+    number: int
+    by_mm: float
+
+
+DRIFT_CHANCE = 0.01
 """How often scatter alone may be taken for a drift."""
 
 
@@ -187,4 +197,38 @@ def steady_drift(order: Sequence[Sequence[int]], groups: Sequence[Sequence[float
     u = math.sqrt(left / free / along)
     if abs(slope) <= float(special.stdtrit(free, 1 - DRIFT_CHANCE / 2)) * u or slope == 0:
         return None
-    return Drift(slope, u)
+    most = max(map(len, groups))
+    apart = [(each[1] - each[0]) for each in order if len(each) == 2]
+    # a knock between two passes in the same order moves every second reading alike, as a drift does
+    alike = most == 2 and max(apart) - min(apart) <= 1
+    return Drift(slope, u, abs(slope) * apart[0] / 2 if alike else 0.0)
+
+
+def knock(
+    order: Sequence[Sequence[int]],
+    groups: Sequence[Sequence[float]],
+    stated_mm: float,
+    prior: Spread,
+    trials: int,
+) -> Knock | None:
+    """Where the zero was moved at once, when readings come back to their stations after it and that
+    tells of it better than a steady drift does. `trials` counts all that is tried in the round."""
+    t = [a for each in order for a in _about_mean(each)]
+    y = [b for each in groups for b in _about_mean(each)]
+    along = sum(a * a for a in t)
+    free = len(y) - len(groups) - 1
+    if free < 1 or along == 0:
+        return None
+    steady = sum(a * b for a, b in zip(t, y, strict=True)) ** 2 / along
+    best = (steady * (1 + 1e-9), 0, 0.0)
+    for cut in sorted({n for each in order for n in each})[1:]:
+        h = [b for each in order for b in _about_mean([float(n >= cut) for n in each])]
+        size = sum(b * b for b in h)
+        if size > 0:
+            by = sum(a * b for a, b in zip(h, y, strict=True)) / size
+            best = max(best, (by * by * size, cut, by))
+    told, cut, by = best
+    if not cut:
+        return None
+    left = Spread(ss_mm2=max(0.0, sum(b * b for b in y) - told), dof=free)
+    return Knock(cut, by) if math.sqrt(told) > far_off(left + prior, stated_mm, trials) else None

@@ -147,7 +147,7 @@ def _touched(case: BedCase) -> tuple[Points, dict[str, Any]]:
         x=np.array([s.x_mm for s in read]),
         y=np.array([s.y_mm for s in read]),
         z=np.array([m.mean_mm for m in means]),
-        expanded_mm=max(m.expanded_mm for m in means),
+        expanded_mm=max(m.all_mm for m in means),
         bound_mm=max(m.bound_mm for m in means),
         keys=[s.key for s in read],
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
 from pydantic import Field, field_validator
@@ -113,6 +114,9 @@ class BedMapSetup(Setup):
         if len({round(v, 3) for v in value}) < max(2, len(value)):
             raise ValueError("Give two or more places that are not the same.")
         return value
+
+    def loops(self, plan: Sequence[Station]) -> list[list[Station]]:
+        return [list(plan)] if self.way != "log" else []
 
     @property
     def sign(self) -> int:

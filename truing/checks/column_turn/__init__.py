@@ -12,11 +12,11 @@ from truing.checks.common import ISOLATE, expectation
 from truing.checks.faces import (
     FaceFinding,
     FaceSetup,
+    along_the_face,
     curve,
     evaluated,
     expected_slope,
     face_drawn,
-    next_on_the_face,
     proposed_places,
     stations,
     turn,
@@ -106,8 +106,8 @@ class ColumnTurn(Check[ColumnTurnSetup, ColumnTurnFinding]):
     def stations(self, setup: ColumnTurnSetup, readings: Sequence[Reading] = ()) -> list[Station]:
         return stations(setup)
 
-    def next_station(self, setup: ColumnTurnSetup, readings: Sequence[Reading]) -> Station | None:
-        return next_on_the_face(setup, readings)
+    def order(self, setup: ColumnTurnSetup, readings: Sequence[Reading] = ()) -> list[Station]:
+        return along_the_face(setup)
 
     def expect(self, case: ColumnCase) -> Expectation | None:
         return expectation(expected_slope(case).expanded, case.tolerances["face"], "slope")

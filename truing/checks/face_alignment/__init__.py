@@ -11,11 +11,11 @@ from truing.checks.common import ISOLATE, expectation
 from truing.checks.faces import (
     FaceFinding,
     FaceSetup,
+    along_the_face,
     curve,
     evaluated,
     expected_slope,
     face_drawn,
-    next_on_the_face,
     proposed_places,
     stations,
     turn,
@@ -160,10 +160,8 @@ class FaceAlignment(Check[FaceAlignmentSetup, FaceAlignmentFinding]):
     ) -> list[Station]:
         return stations(setup)
 
-    def next_station(
-        self, setup: FaceAlignmentSetup, readings: Sequence[Reading]
-    ) -> Station | None:
-        return next_on_the_face(setup, readings)
+    def order(self, setup: FaceAlignmentSetup, readings: Sequence[Reading] = ()) -> list[Station]:
+        return along_the_face(setup)
 
     def expect(self, case: FaceCase) -> Expectation | None:
         _as_described(case)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
 from pydantic import Field, model_validator
@@ -52,6 +53,9 @@ class RailParallelSetup(Setup):
         if sorted(self.places_mm) != self.places_mm:
             raise ValueError("Name the places in order, from the fixed end.")
         return self
+
+    def loops(self, plan: Sequence[Station]) -> list[list[Station]]:
+        return [list(plan)] if self.way == "carriage" else []
 
     @property
     def sign(self) -> int:

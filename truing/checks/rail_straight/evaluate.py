@@ -146,7 +146,7 @@ def _rail(
         if setup.way != "reversal":
             if got.has(key):
                 rail[x] = setup.sign * got.means[key].mean_mm
-                big = max(big, got.means[key].expanded_mm)
+                big = max(big, got.means[key].all_mm)
                 bound = max(bound, got.means[key].bound_mm)
             continue
         if not got.has(f"A{key}", f"B{key}"):
@@ -155,7 +155,7 @@ def _rail(
         # sideways pass A has its tip toward plus; upwards pass A has it down, toward minus
         rail[x] = (a.mean_mm - b.mean_mm) / 2 * (1 if setup.plane == "side" else -1)
         edge[x] = (a.mean_mm + b.mean_mm) / 2
-        big = max(big, math.hypot(a.expanded_mm, b.expanded_mm) / 2)
+        big = max(big, math.hypot(a.all_mm, b.all_mm) / 2)
         bound = max(bound, (a.bound_mm + b.bound_mm) / 2)
     if setup.way == "reversal" and not rail:
         raise Problem(

@@ -9,7 +9,7 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from truing.contract.readings import LengthReading, Reading
-from truing.contract.setup import Setup, Station
+from truing.contract.setup import Setup, Station, by_group
 from truing.machine.subject import Subject
 from truing.measure.fields import Mm, MmList, choice, hint, length
 from truing.measure.lines import LINES, LineKind
@@ -80,6 +80,9 @@ class RailStraightSetup(Setup):
         if sorted(self.places_mm) != self.places_mm:
             raise ValueError("Name the bolts in order, from the fixed end.")
         return self
+
+    def loops(self, plan: Sequence[Station]) -> list[list[Station]]:
+        return by_group(plan) if self.way != "bolts" else []
 
     @property
     def subject(self) -> Subject:

@@ -150,9 +150,7 @@ def _many(setup: RailTwistSetup, got: Gathered) -> RailTwistFinding:
     left, _ = off_plane(pads, [got.means[s.key].mean_mm for s in plan])
     heights = {s.key: v for s, v in zip(plan, left, strict=True)}
     means = got.means.values()
-    zone = peak_to_valley(
-        left, max(m.expanded_mm for m in means), bound=max(m.bound_mm for m in means)
-    )
+    zone = peak_to_valley(left, max(m.all_mm for m in means), bound=max(m.bound_mm for m in means))
     size = shown(zone)
     sentence = (
         say("They cannot be told from one plane: {size} from highest to lowest.", size=size)

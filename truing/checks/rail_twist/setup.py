@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
 from pydantic import Field, model_validator
@@ -77,6 +78,9 @@ class RailTwistSetup(Setup):
         if len({round(p, 1) for p in self.places_mm}) < len(self.places_mm):
             raise ValueError("Two places along the rails are the same; give each its own.")
         return self
+
+    def loops(self, plan: Sequence[Station]) -> list[list[Station]]:
+        return [list(plan)]
 
     @property
     def subject(self) -> Subject:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from itertools import pairwise
 from typing import Literal
 
 from pydantic import Field, field_validator
 
-from truing.contract.setup import Setup, Station
+from truing.contract.setup import Setup, Station, by_group
 from truing.measure.fields import Mm, MmList, choice, hint, length
 from truing.measure.words import Words, place, plain, stated
 
@@ -97,6 +98,9 @@ class SpindleRunoutSetup(Setup):
                 "no tilt. Read them further apart."
             )
         return value
+
+    def loops(self, plan: Sequence[Station]) -> list[list[Station]]:
+        return by_group(plan)
 
     @property
     def turned(self) -> tuple[int, ...]:

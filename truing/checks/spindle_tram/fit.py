@@ -12,7 +12,7 @@ from collections.abc import Sequence
 import numpy as np
 from pydantic import BaseModel
 
-from truing.contract.design import MeanReading
+from truing.contract.design import MeanReading, wandered
 from truing.contract.setup import Station
 from truing.measure.estimate import Estimate, combined
 from truing.measure.problem import Problem
@@ -149,12 +149,10 @@ def _lean(
         )
 
     floor = t_factor(free) * s_left if s_left else 0.0
-    u = math.sqrt(
-        sum((g * max(means[s.key].u_mm, s_left)) ** 2 for g, s in zip(row, read, strict=True))
-    )
-    big = math.sqrt(
-        sum((g * max(means[s.key].expanded_mm, floor)) ** 2 for g, s in zip(row, read, strict=True))
-    )
+    at = dict(zip((s.key for s in read), map(float, row), strict=True))
+    moved = wandered(means, at)
+    u = math.hypot(moved / 2, *(g * max(means[k].u_mm, s_left) for k, g in at.items()))
+    big = math.hypot(moved, *(g * max(means[k].expanded_mm, floor) for k, g in at.items()))
     bound = sum(abs(g) * means[s.key].bound_mm for g, s in zip(row, read, strict=True))
     by_radius = float(value) * radius_u_mm / radius_mm
     estimate = Estimate(

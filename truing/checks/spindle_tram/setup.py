@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from itertools import combinations, pairwise
 from typing import Literal
 
 from pydantic import Field, field_validator
 
 from truing.contract.readings import Grade
-from truing.contract.setup import Setup, Station
+from truing.contract.setup import Setup, Station, by_group
 from truing.machine import Machine
 from truing.machine.mechanisms import Mechanism
 from truing.measure.clock import angle_rad, clock_label
@@ -145,6 +146,9 @@ class SpindleTramSetup(Setup):
         if len(value) > 1 and min(b - a for a, b in pairwise(sorted(value))) < 1:
             raise ValueError("Two places along the beam are the same.")
         return value
+
+    def loops(self, plan: Sequence[Station]) -> list[list[Station]]:
+        return by_group(plan) if self.way == "swing" else []
 
     @property
     def against(self) -> Mechanism | None:

@@ -26,7 +26,7 @@ from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
-from truing.contract.setup import Station
+from truing.contract.setup import Station, closed
 from truing.drawing.figures import Figure
 from truing.drawing.sketches import SketchFigure
 from truing.effects.runout import USUAL_MM
@@ -79,6 +79,8 @@ class ToolRunout(Check[ToolRunoutSetup, ToolRunoutFinding]):
         twice."""
         plan = stations(setup)
         seats = [[s for s in plan if s.visit == v.number] for v in visits(setup)]
+        if setup.passes == 1:
+            return closed([s for seat in seats for s in seat], setup.loops(plan))
         return [s for seat in seats for s in seat * setup.passes]
 
     def expect(self, case: ToolCase) -> Expectation | None:

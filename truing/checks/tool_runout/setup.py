@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import Literal, Self
 
 from pydantic import Field, field_validator, model_validator
 
-from truing.contract.setup import Setup, Station
+from truing.contract.setup import Setup, Station, by_group
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.fields import Mm, MmList, choice, choices, hint, length
 from truing.measure.words import plain, stated
@@ -286,6 +286,9 @@ class ToolRunoutSetup(Setup):
     @property
     def pieces(self) -> tuple[str, ...]:
         return tuple(dict.fromkeys(k for k in (*self.made_of, *self.candidates) if k))
+
+    def loops(self, plan: Sequence[Station]) -> list[list[Station]]:
+        return by_group(plan)
 
     @property
     def subject(self) -> Subject:

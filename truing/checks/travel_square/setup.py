@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal, get_args
 
 from pydantic import Field, field_validator
 
-from truing.contract.setup import Setup, Station
+from truing.contract.setup import Setup, Station, by_group
 from truing.machine import RISERS, Machine, Riser
 from truing.machine.parts import DIRECTIONS, Direction
 from truing.machine.subject import Subject
@@ -163,6 +164,9 @@ class TravelSquareSetup(Setup):
                 "a tip's own stroke. Spread them over the square."
             )
         return value
+
+    def loops(self, plan: Sequence[Station]) -> list[list[Station]]:
+        return by_group(plan)
 
     @property
     def subject(self) -> Subject:

@@ -15,6 +15,7 @@ const news = (more: Partial<News>): News => ({
   after: null,
   stations: [],
   order: null,
+  turn: null,
   next_station: "6",
   brief: { ready: true, complete: false, verdict: "out", values: [] },
   ...more,

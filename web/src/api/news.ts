@@ -29,6 +29,7 @@ function withReadings(round: RoundState, news: News): RoundState {
     ...round,
     readings,
     stations: order.flatMap((key) => here.get(key) ?? []),
+    turn: news.turn ?? round.turn,
     next_station: news.next_station,
     brief: news.brief,
   };

@@ -13,6 +13,7 @@ const news = (id: string): News => ({
   after: null,
   stations: [],
   order: null,
+  turn: null,
   next_station: "3",
   brief: { ready: false, complete: false, verdict: null, values: [] },
 });

@@ -6299,6 +6299,8 @@ export interface components {
             dial: components["schemas"]["Dial"] | null;
             /** Stations */
             stations: components["schemas"]["Station"][];
+            /** Turn */
+            turn: string[];
             /** Passes */
             passes: number;
             /** Next Station */
@@ -7074,6 +7076,8 @@ export interface components {
             stations: components["schemas"]["Station"][];
             /** Order */
             order: string[] | null;
+            /** Turn */
+            turn: string[] | null;
             /** Next Station */
             next_station: string | null;
             brief: components["schemas"]["Brief"];
@@ -7342,6 +7346,11 @@ export interface components {
             /** Step Mm */
             step_mm: number;
             /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -7379,6 +7388,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -7420,6 +7434,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -7621,6 +7640,11 @@ export interface components {
             /** Step Mm */
             step_mm: number;
             /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -7780,6 +7804,11 @@ export interface components {
             /** Step Mm */
             step_mm: number;
             /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -7842,6 +7871,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -7921,6 +7955,11 @@ export interface components {
             /** Step Mm */
             step_mm: number;
             /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -7958,6 +7997,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -7997,6 +8041,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -8091,6 +8140,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -8256,6 +8310,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -8549,6 +8608,11 @@ export interface components {
             /** Step Mm */
             step_mm: number;
             /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -8586,6 +8650,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -8628,6 +8697,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -8672,6 +8746,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -8777,6 +8856,11 @@ export interface components {
             /** Step Mm */
             step_mm: number;
             /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -8855,6 +8939,11 @@ export interface components {
             /** Step Mm */
             step_mm: number;
             /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -8892,6 +8981,11 @@ export interface components {
             /** Step Mm */
             step_mm: number;
             /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -8927,6 +9021,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -8965,6 +9064,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -9062,6 +9166,11 @@ export interface components {
             /** Step Mm */
             step_mm: number;
             /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -9116,6 +9225,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -9192,6 +9306,11 @@ export interface components {
             /** Step Mm */
             step_mm: number;
             /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -9244,6 +9363,11 @@ export interface components {
             /** Step Mm */
             step_mm: number;
             /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -9295,6 +9419,11 @@ export interface components {
             s_mm: number;
             /** Step Mm */
             step_mm: number;
+            /**
+             * Wandered
+             * @default false
+             */
+            wandered: boolean;
             /**
              * Zero Mm
              * @default 0

@@ -25,6 +25,7 @@ export const kept = (sent: { path: string; body: Record<string, unknown> }) => (
   after: null,
   stations: [],
   order: null,
+  turn: null,
   next_station: "3",
   brief: { ready: false, complete: false },
 });

@@ -190,6 +190,7 @@ export const aRound = (more: Partial<RoundState> = {}): RoundState => ({
   dial: { units: ["div", "mm", "in"], needle: false, can_zero: true, plus_means: "" },
   stations: ["12", "3", "6", "9"].map((key) => station(key)),
   passes: 1,
+  turn: (more.stations ?? ["12", "3", "6", "9"].map((key) => station(key))).map((s) => s.key),
   next_station: "12",
   expectation: null,
   readings: [],

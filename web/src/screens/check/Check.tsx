@@ -73,7 +73,7 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
   });
   const verdict = round.brief.verdict;
   const readings = round.readings.filter((r) => r.live).length;
-  const planned = round.stations.reduce((n, s) => n + (s.reads === "length" ? round.passes : 1), 0);
+  const planned = round.turn.length;
   const alike = new Set(check.limits.map((l) => l.words.metric)).size === 1;
   const limit = round.brief.limit ?? (alike ? check.limits[0]?.words : undefined);
   return (

@@ -78,7 +78,10 @@ function Reading({ check, kind, round, passes, done }: Props) {
   const asksAnswer = station?.reads === "grade" || station?.reads === "observation";
   const speak = useSpeech();
   const key = station?.key;
-  const prompt = station ? say(station.prompt) : "";
+  const already = key && !correcting ? (hand.values[key]?.texts.length ?? 0) : 0;
+  // a plan of one pass comes back to where it began
+  const back = round.passes === 1 && already > 0 && round.turn.filter((k) => k === key).length > 1;
+  const prompt = station ? (back ? "Back to the start. " : "") + say(station.prompt) : "";
   const longest = useMemo(
     () =>
       round.stations.map((s) => say(s.prompt)).reduce((a, b) => (b.length > a.length ? b : a), ""),

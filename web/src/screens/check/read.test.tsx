@@ -471,13 +471,21 @@ describe("the plan of a round", () => {
     expect(result.current.next?.key).toBe("12");
   });
 
+  it("comes back to where a plan of one pass began, and says so", () => {
+    const read = ["12", "3", "6", "9"].map((key, i) => reading(`r${i}`, key, "+1"));
+    const turn = ["12", "3", "6", "9", "12"];
+    show(aRound({ readings: read, turn, next_station: "12" }));
+    expect(screen.getByText("Back to the start. Go to 12.")).not.toBeNull();
+  });
+
   it("goes by what the server says, and by itself only where the server cannot know", () => {
     const stations = [
       station("seen", { reads: "grade", grades: [{ key: "ok", label: "fine", tone: "good" }] }),
       station("12"),
       station("3"),
     ];
-    const round = aRound({ stations, next_station: "3" });
+    const turn = ["seen", "12", "3", "12", "3"];
+    const round = aRound({ stations, turn, passes: 2, next_station: "3" });
     const value = (n: number) => ({ texts: Array(n).fill("+1"), waiting: false });
     const at = (counts: number[], passes: number, waiting: boolean) =>
       nextStation(
@@ -493,5 +501,7 @@ describe("the plan of a round", () => {
     expect(at([1, 1, 1], 2, true)).toBe("12");
     expect(at([1, 2, 1], 2, true)).toBe("3");
     expect(at([1, 2, 2], 2, true)).toBeUndefined();
+    // more than planned: the first with the fewest
+    expect(at([1, 3, 2], 3, true)).toBe("3");
   });
 });

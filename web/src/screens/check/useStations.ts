@@ -60,8 +60,8 @@ export function useStations(round: RoundState, passes: number): Stations {
 }
 
 /**
- * The server says where to go; while readings wait for it, or more passes than planned are taken,
- * the first station with the fewest readings is next.
+ * The server says where to go. While readings wait for it the plan goes on in its turn; where more
+ * passes than planned are taken, the first station with the fewest readings is next.
  */
 export function nextStation(
   round: RoundState,
@@ -71,11 +71,14 @@ export function nextStation(
 ): Schemas["Station"] | null {
   const told = round.stations.find((s) => s.key === round.next_station);
   if (!waiting && told) return told;
-  const count = (s: Schemas["Station"]) => values[s.key]?.texts.length ?? 0;
-  for (let done = 0; done < passes; done++) {
-    const next = round.stations.find(
-      (s) => count(s) <= done && (done === 0 || s.reads === "length"),
-    );
+  const count = (key: string) => values[key]?.texts.length ?? 0;
+  const asked: Record<string, number> = {};
+  for (const key of round.turn) {
+    asked[key] = (asked[key] ?? 0) + 1;
+    if (count(key) < asked[key]) return round.stations.find((s) => s.key === key) ?? null;
+  }
+  for (let done = round.passes; done < passes; done++) {
+    const next = round.stations.find((s) => count(s.key) <= done && s.reads === "length");
     if (next) return next;
   }
   return null;
