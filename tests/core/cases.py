@@ -83,8 +83,8 @@ STOCK = [
     Shim(thickness_mm=t, count=20, tolerance_mm=0.002)
     for t in (0.01, 0.02, 0.03, 0.05, 0.1, 0.2, 0.5)
 ]
-FINE = PlungerDial(graduation_mm=0.002, range_mm=10, repeatability_mm=0.001)
-FINER = PlungerDial(graduation_mm=0.001, range_mm=10, repeatability_mm=0.0005)
+FINE = PlungerDial(graduation_mm=0.002, range_mm=10, repeatability_mm=0.001, hysteresis_mm=0.0006)
+FINER = PlungerDial(graduation_mm=0.001, range_mm=10, repeatability_mm=0.0005, hysteresis_mm=0.0001)
 LEVEL = Level(sensitivity_mm_per_m=0.005, repeatability_mm=0.0001)
 
 BEAM = Rule(repeatability_mm=0.02, resolution_mm=0.02)

@@ -18,7 +18,7 @@ from truing.measure.estimate import Estimate
 from truing.registry import kind
 
 TRAM = kind("spindle_tram")
-FINE = PlungerDial(graduation_mm=0.0002, range_mm=10, repeatability_mm=0.0001)
+FINE = PlungerDial(graduation_mm=0.0002, range_mm=10, repeatability_mm=0.0001, hysteresis_mm=0)
 START = datetime(2026, 3, 1, tzinfo=UTC)
 NOTHING = History()
 

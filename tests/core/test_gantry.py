@@ -28,7 +28,7 @@ from truing.standin.truth import GantryTruth, Truth
 
 LEVEL, SQUARE = kind("gantry_level"), kind("gantry_square")
 SCALE = ScaleTrigger(resolution_mm=0.001, repeatability_mm=0.001)
-TAPE = Rule(repeatability_mm=0.01, resolution_mm=0.01)
+TAPE = Rule(repeatability_mm=0.01, resolution_mm=0.01, error_mm=0.005)
 PLACES = [-280.0, 20.0, 310.0]
 
 

@@ -17,7 +17,7 @@ from truing.registry import kind
 
 Rng = np.random.Generator
 MILL = starting_point("column_mill")
-DIAL = PlungerDial(graduation_mm=0.001, range_mm=5, repeatability_mm=0.0005, error_mm=0)
+DIAL = PlungerDial(graduation_mm=0.001, range_mm=5, repeatability_mm=0.0005, hysteresis_mm=0)
 LEVEL = Level(sensitivity_mm_per_m=0.02, read_fraction=0.2, repeatability_mm=0.0004)
 Shown = Callable[[Any], float]
 

@@ -26,7 +26,7 @@ from truing.surfacing.write import write
 
 CUT = kind("test_cut")
 ROUTER, MILL = starting_point("gantry_router"), starting_point("column_mill")
-MICRO = Caliper(resolution_mm=0.001, repeatability_mm=0.0005, range_mm=400)
+MICRO = Caliper(resolution_mm=0.001, repeatability_mm=0.0005, range_mm=400, error_mm=0.0005)
 GOOD = {
     "step_x": "none",
     "step_y": "none",
@@ -95,7 +95,7 @@ def test_a_piece_tells_what_cut_it(  # type: ignore[no-untyped-def]
     truth = machined(skew, x, y, lost, over, made_up)
     how = {"face": False, "round": way, "width_mm": wide, "hole_mm": hole, "passes": 1}
     setup = CUT.setup_type.model_validate(how)
-    fine = Caliper(resolution_mm=0.0005, repeatability_mm=0.0002, range_mm=400)
+    fine = Caliper(resolution_mm=0.0005, repeatability_mm=0.0002, range_mm=400, error_mm=0.0002)
     readings = one_round(CUT, setup, truth, fine, np.random.default_rng(1))
     found = CUT.weigh(case_of(CUT, setup, readings, fine, machine=ROUTER))
     real = {

@@ -281,7 +281,7 @@ def test_a_setup_that_cannot_work_is_refused_at_its_field(
 
 
 def test_the_expected_u_is_that_which_comes_out_and_the_arm_it_asks_for_does() -> None:
-    dial = PlungerDial(graduation_mm=0.01, repeatability_mm=0.003)
+    dial = PlungerDial(graduation_mm=0.01, repeatability_mm=0.003, hysteresis_mm=0)
     limits = {"lean_x": 0.1, "nod": 0.1}
     # on a table that is large enough for it
     wide = starting_point("column_mill").model_copy(update={"table_y_mm": 500})

@@ -41,6 +41,9 @@ class MeanReading(BaseModel):
     """U of what a zero that wandered moved it by, by loop or instrument: of one sign with that of
     all others that hang on the same, so that it is no scatter of this place."""
 
+    size_mm: float = 0.0
+    """What an instrument that reads sizes may be wrong by, at all places alike."""
+
     @property
     def all_mm(self) -> float:
         """U with what a zero that wandered adds to it, for a place that stands for itself."""
@@ -69,6 +72,7 @@ def combine(
     big = math.hypot(moved, *(w * means[k].expanded_mm for k, w in weights.items()))
     gain = math.sqrt(sum(w * w for w in weights.values()))
     bound = sum(abs(w) * means[k].bound_mm for k, w in weights.items())
+    bound += abs(sum(w * means[k].size_mm for k, w in weights.items()))
     found = Estimate(measure=measure, value=value, u=u, expanded=big, dof=dof)
     return found.widened(bound), gain
 

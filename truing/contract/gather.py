@@ -203,7 +203,7 @@ class Gathered:
         fitted = fit is not None and fit.free >= LEAST_LEFT
         repeats = trials_of(list(self.groups.values()))
         trials = repeats + (len(fit.left_mm) if fit and fitted else 0)
-        # where the zero moved at once is tried as well: a quarter of all false alarms may be of that
+        # where the zero moved at once is tried as well, for a quarter of all false alarms
         cuts = sum(map(len, self.groups.values())) - 1
         trials = math.ceil(trials / 0.75) if repeats else trials
         for key, tool in self.tools.items():
@@ -237,7 +237,7 @@ class Gathered:
             tool.prior,
             trials,
         )
-        if moved is None or abs(moved.by_mm) <= instrument.step_mm:
+        if moved is None or abs(moved.by_mm) <= instrument.step_mm + instrument.reversal_mm:
             return []
         key = next(k for k, numbers in order.items() if moved.number in numbers)
         text = say(
@@ -449,7 +449,9 @@ def _means(
         tools[name] = tool
         k, s = tool.k_s
         # the error is stated from end to end, so that a single place has half of it either way
-        error = instrument.error_mm / 2 if wide > 3 * 2 * instrument.step_mm else 0.0
+        apart = wide > 3 * 2 * instrument.step_mm and not instrument.sized
+        error = instrument.wrong_by_mm / 2 if apart else 0.0
+        error += case.setup.tip_sides * instrument.reversal_mm / 2
         middle = sum(i for key in keys for i in order[key]) / max(1, tool.count)
         missed = {
             key: closure
@@ -477,6 +479,7 @@ def _means(
                 expanded_mm=big,
                 bound_mm=bound,
                 wander_mm=wander,
+                size_mm=instrument.wrong_by_mm if instrument.sized else 0.0,
             )
     return tools, means, opened
 
@@ -528,7 +531,8 @@ def _closure(
         station=first,
         missed_mm=missed,
         expanded_mm=big,
-        is_open=abs(missed) > big * wide + 1e-12,
+        # the tip may come back to it from the other side
+        is_open=abs(missed) > big * wide + tool.instrument.reversal_mm + 1e-12,
         since=number - began,
         began=began,
     )
@@ -551,12 +555,19 @@ def _undrifted(
     return drift
 
 
-def expected_mean(instrument: Instrument, passes: int) -> MeanReading:
-    """The mean that so many passes can be expected to give, before the first reading."""
+def expected_mean(instrument: Instrument, passes: int, tip_sides: int = 1) -> MeanReading:
+    """The mean that so many passes can be expected to give, before the first reading; `tip_sides`
+    as `Setup.tip_sides`."""
     u, big = mean_uncertainty(
         passes, step_mm=instrument.step_mm, k=2.0, s_mm=instrument.repeatability_mm
     )
-    return MeanReading(mean_mm=0.0, u_mm=u, expanded_mm=big)
+    return MeanReading(
+        mean_mm=0.0,
+        u_mm=u,
+        expanded_mm=big,
+        bound_mm=tip_sides * instrument.reversal_mm / 2,
+        size_mm=instrument.wrong_by_mm if instrument.sized else 0.0,
+    )
 
 
 def expected_fit(design: Design, instrument: Instrument, passes: int) -> Fit:

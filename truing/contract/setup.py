@@ -41,6 +41,13 @@ class Setup(BaseModel):
         leaves the result standing, and is worth one look."""
         return None
 
+    @property
+    def tip_sides(self) -> int:
+        """From how many sides a dial's tip comes within one reading, each with half of its
+        hysteresis: one, of which nobody knows which; two where a reading is what it went through,
+        such as a swing; none where it always comes from the same."""
+        return 1
+
     def loops(self, plan: Sequence[Station]) -> list[list[Station]]:
         """Places that hang on one zero which can wander: a plan of one pass comes back to the first
         of each loop. None where no readings have a zero in common."""

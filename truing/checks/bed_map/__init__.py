@@ -110,7 +110,8 @@ class BedMap(Check[BedMapSetup, BedMapFinding]):
 
     def expect(self, case: BedCase) -> Expectation | None:
         mean = expected_mean(case.instrument, self.passes(case.setup))
-        return expectation(2**0.5 * mean.expanded_mm, case.tolerances["area"], "length")
+        big = 2**0.5 * mean.expanded_mm + 2 * mean.bound_mm
+        return expectation(big, case.tolerances["area"], "length")
 
     def evaluate(self, case: BedCase) -> BedMapFinding:
         return evaluate(case)

@@ -184,7 +184,7 @@ def _logged(case: BedCase) -> tuple[Points, dict[str, Any]]:
         y=y,
         z=z,
         expanded_mm=max(expanded, seen),
-        bound_mm=case.instrument.error_mm / 2,
+        bound_mm=case.instrument.wrong_by_mm / 2,
         keys=[],
     )
     text = (

@@ -80,7 +80,7 @@ class DriveProof(Check[DriveProofSetup, DriveProofFinding]):
                 expected="Test stops, limit switches and the emergency stop slowly, then say so.",
                 field="proven",
             )
-        mean = expected_mean(case.instrument, 1)
+        mean = expected_mean(case.instrument, 1, case.setup.tip_sides)
         return expectation(mean.expanded_mm, case.tolerances["return"], "length")
 
     def judge(self, case: Case[DriveProofSetup, DriveProofFinding]) -> Judgement:

@@ -99,6 +99,10 @@ class DriveProofSetup(Setup):
         return self
 
     @property
+    def tip_sides(self) -> int:
+        return 0
+
+    @property
     def subject(self) -> Subject:
         return Subject.part(self.slide)
 

@@ -66,7 +66,8 @@ class GibShim(Check[GibShimSetup, GibShimFinding]):
 
     def expect(self, case: Case[GibShimSetup, GibShimFinding]) -> Expectation | None:
         setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
-        big = expected_mean(instrument, setup.passes).expanded_mm
+        mean = expected_mean(instrument, setup.passes)
+        big = mean.expanded_mm + mean.bound_mm
         if setup.way == "measure":
             share = 2**0.5 * big / setup.apart_mm * 1000 / USUAL_TAPER_MM_PER_M
             big = share * setup.wanted_mm

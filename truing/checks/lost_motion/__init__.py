@@ -106,7 +106,8 @@ class LostMotion(Check[LostMotionSetup, LostMotionFinding]):
         setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         mean = expected_mean(instrument, setup.passes)
         limit = tolerances[TOLERANCE_KEYS[setup.cutting]]
-        return expectation(math.sqrt(2) * mean.expanded_mm, limit, "length")
+        big = math.sqrt(2) * mean.expanded_mm + 2 * mean.bound_mm
+        return expectation(big, limit, "length")
 
     def following(self, setup: LostMotionSetup, move: Move | None) -> LostMotionSetup:
         """A value that was entered in the controller is at work from then on."""

@@ -69,7 +69,8 @@ class RailParallel(Check[RailParallelSetup, RailParallelFinding]):
     def expect(self, case: Case[RailParallelSetup, RailParallelFinding]) -> Expectation | None:
         setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         mean = expected_mean(instrument, setup.passes)
-        return expectation(2 * math.sqrt(2) * mean.u_mm, tolerances["wave"], "length")
+        big = 2 * math.sqrt(2) * mean.u_mm + 2 * mean.bound_mm
+        return expectation(big, tolerances["wave"], "length")
 
     def evaluate(self, case: Case[RailParallelSetup, RailParallelFinding]) -> RailParallelFinding:
         return evaluate(case)

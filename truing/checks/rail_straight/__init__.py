@@ -79,7 +79,7 @@ class RailStraight(Check[RailStraightSetup, RailStraightFinding]):
         mean = expected_mean(instrument, setup.passes)
         # between the highest and the lowest place; a reversal halves a difference of two
         reversed_ = setup.way == "reversal"
-        big = mean.expanded_mm * (1 if reversed_ else math.sqrt(2))
+        big = mean.expanded_mm * (1 if reversed_ else math.sqrt(2)) + 2 * mean.bound_mm
         if not reversed_:
             big += setup.edge_within_mm
         return expectation(

@@ -30,6 +30,7 @@ from truing.measure.words import Words, say, show
 DIALS = ("plunger_dial", "lever_dial", "digital")
 HEIGHTS = (*DIALS, "scale_trigger")
 GAINS = {"bridge": math.sqrt(2), "fourth": 0.5, "corners": 1.0, "stations": math.sqrt(2)}
+BOUNDS = {"bridge": 2, "fourth": 0.5, "corners": 2, "stations": 2}
 
 
 class RailTwist(Check[RailTwistSetup, RailTwistFinding]):
@@ -87,6 +88,7 @@ class RailTwist(Check[RailTwistSetup, RailTwistFinding]):
         setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         mean = expected_mean(instrument, setup.passes)
         big = GAINS[setup.way] * (2 * mean.u_mm if setup.way == "stations" else mean.expanded_mm)
+        big += BOUNDS[setup.way] * mean.bound_mm
         return expectation(big, tolerances[setup.stage], "length")
 
     def evaluate(self, case: Case[RailTwistSetup, RailTwistFinding]) -> RailTwistFinding:

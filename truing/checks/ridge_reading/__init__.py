@@ -96,7 +96,8 @@ class RidgeReading(Check[RidgeReadingSetup, RidgeReadingFinding]):
         if setup.way == "look":
             return None
         if setup.measured:
-            big = expected_mean(case.instrument, setup.passes).expanded_mm
+            mean = expected_mean(case.instrument, setup.passes)
+            big = mean.expanded_mm + mean.bound_mm
             told = [
                 Told(patch, "step" if setup.steps else "height", max(0.0, v - big), v + big, v)
                 for patch, v in foretold(setup, limit / 2, limit / 2).items()

@@ -78,7 +78,8 @@ class ScrewCentre(Check[ScrewCentreSetup, ScrewCentreFinding]):
     def expect(self, case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> Expectation | None:
         setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         mean = expected_mean(instrument, setup.passes)
-        return expectation(math.sqrt(1.5) * mean.expanded_mm, tolerances["off"], "length")
+        big = math.sqrt(1.5) * mean.expanded_mm + 2 * mean.bound_mm
+        return expectation(big, tolerances["off"], "length")
 
     def evaluate(self, case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> ScrewCentreFinding:
         return evaluate(case)

@@ -67,8 +67,8 @@ class SlidePlay(Check[SlidePlaySetup, SlidePlayFinding]):
 
     def expect(self, case: Case[SlidePlaySetup, SlidePlayFinding]) -> Expectation | None:
         setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
-        big = expected_mean(instrument, setup.passes).expanded_mm
-        return expectation(big, tolerances["play"], "length")
+        mean = expected_mean(instrument, setup.passes, setup.tip_sides)
+        return expectation(mean.expanded_mm + mean.bound_mm, tolerances["play"], "length")
 
     def judge(self, case: Case[SlidePlaySetup, SlidePlayFinding]) -> Judgement:
         setup, finding = case.setup, case.finding

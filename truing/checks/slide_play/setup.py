@@ -82,6 +82,10 @@ class SlidePlaySetup(Setup):
         return self
 
     @property
+    def tip_sides(self) -> int:
+        return 2
+
+    @property
     def subject(self) -> Subject:
         return Subject.part(self.slide)
 

@@ -75,6 +75,10 @@ class SpindlePlaySetup(Setup):
         json_schema_extra=hint("With the same push each time.", field="integer"),
     )
 
+    @property
+    def tip_sides(self) -> int:
+        return 2
+
 
 class SpindlePlayFinding(Finding):
     """How far the nose gives, each way."""
@@ -137,7 +141,8 @@ class SpindlePlay(Check[SpindlePlaySetup, SpindlePlayFinding]):
         return stations(setup)
 
     def expect(self, case: PlayCase) -> Expectation | None:
-        big = expected_mean(case.instrument, case.setup.passes).expanded_mm
+        mean = expected_mean(case.instrument, case.setup.passes, case.setup.tip_sides)
+        big = mean.expanded_mm + mean.bound_mm
         return expectation(big, min(case.tolerances.values()), "length")
 
     def evaluate(self, case: PlayCase) -> SpindlePlayFinding:

@@ -69,8 +69,8 @@ class SpindleRunout(Check[SpindleRunoutSetup, SpindleRunoutFinding]):
 
     def expect(self, case: RunoutCase) -> Expectation | None:
         setup, limit = case.setup, case.tolerances["nose"]
-        mean = expected_mean(case.instrument, setup.passes)
-        big = mean.expanded_mm
+        mean = expected_mean(case.instrument, setup.passes, setup.tip_sides)
+        big = mean.expanded_mm + mean.bound_mm
         if setup.way == "angles":
             plan = [s for s in stations(setup) if s.at_mm == min(setup.distances_mm)]
             first = [s for s in plan if s.seat == 0]

@@ -99,6 +99,10 @@ class SpindleRunoutSetup(Setup):
             )
         return value
 
+    @property
+    def tip_sides(self) -> int:
+        return 2 if self.way == "swing" else 1
+
     def loops(self, plan: Sequence[Station]) -> list[list[Station]]:
         return by_group(plan)
 

@@ -79,8 +79,8 @@ class TaperTruing(Check[TaperTruingSetup, TaperTruingFinding]):
             raise Problem(
                 "That is no holder.", expected="Pick the holder that is trued.", field="holder"
             )
-        mean = expected_mean(case.instrument, case.setup.passes)
-        return expectation(mean.expanded_mm, case.tolerances["bore"], "length")
+        mean = expected_mean(case.instrument, case.setup.passes, case.setup.tip_sides)
+        return expectation(mean.expanded_mm + mean.bound_mm, case.tolerances["bore"], "length")
 
     def evaluate(self, case: TaperCase) -> TaperTruingFinding:
         return evaluate(case)

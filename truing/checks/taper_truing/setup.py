@@ -94,6 +94,10 @@ class TaperTruingSetup(Setup):
         return self.model_copy(update={"names": {k: names[k] for k in self.pieces if k in names}})
 
     @property
+    def tip_sides(self) -> int:
+        return 2
+
+    @property
     def pieces(self) -> tuple[str, ...]:
         return (self.holder,) if self.holder else ()
 

@@ -86,9 +86,11 @@ class ToolRunout(Check[ToolRunoutSetup, ToolRunoutFinding]):
     def expect(self, case: ToolCase) -> Expectation | None:
         whole_chain(case)
         setup, limit = case.setup, case.tolerances["tool"]
-        mean = expected_mean(case.instrument, setup.passes)
+        mean = expected_mean(case.instrument, setup.passes, setup.tip_sides)
         if setup.reads == "swing":
-            return expectation(mean.expanded_mm + pin_bound_mm(case), limit, "length")
+            return expectation(
+                mean.expanded_mm + mean.bound_mm + pin_bound_mm(case), limit, "length"
+            )
         heights = np.array(sorted(setup.heights_mm))
         middle = heights.mean()
         spread = ((heights - middle) ** 2).sum()

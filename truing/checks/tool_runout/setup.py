@@ -254,6 +254,10 @@ class ToolRunoutSetup(Setup):
         return self.model_copy(update={"names": {k: names[k] for k in self.pieces if k in names}})
 
     @property
+    def tip_sides(self) -> int:
+        return 2 if self.reads == "swing" else 1
+
+    @property
     def slots(self) -> tuple[Slot, ...]:
         """What the chain is made of, from the spindle outward."""
         return CHAINS[self.chain]

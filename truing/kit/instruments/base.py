@@ -72,8 +72,8 @@ class BaseInstrument(BaseModel):
         "Stated error over its range",
         0.0,
         ge=0,
-        le=1,
-        prompt="From its sheet; counts when readings differ by more than a few divisions.",
+        le=10,
+        prompt="From its sheet, or as compared. 0: nobody knows, and what is usual counts.",
         advanced=True,
     )
 
@@ -97,6 +97,9 @@ class BaseInstrument(BaseModel):
 
     shown_by: ClassVar[str] = "the reading"
     """What is looked at while something is moved, as in “the needle goes from … to …”."""
+    sized: ClassVar[bool] = False
+    """Whether it reads sizes from a zero of its own, wrong by much the same wherever it closes;
+    others are wrong by something else at every place, where readings differ."""
     can_zero: ClassVar[bool] = False
     """Whether it can be set to zero in the middle of a pass."""
     plus_means: ClassVar[str] = ""
@@ -112,6 +115,21 @@ class BaseInstrument(BaseModel):
     def division_mm(self) -> float | None:
         """Length of one division; None where it has none."""
         return None
+
+    @property
+    def usual_error_mm(self) -> float:
+        """Error over its range that such instruments usually have."""
+        return 0.0
+
+    @property
+    def wrong_by_mm(self) -> float:
+        """Error over its range: as stated, or what is usual."""
+        return self.error_mm or self.usual_error_mm
+
+    @property
+    def reversal_mm(self) -> float:
+        """By how much it shows less coming up to a place than coming down to it."""
+        return 0.0
 
     @property
     def step_mm(self) -> float:

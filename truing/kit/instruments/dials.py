@@ -10,14 +10,40 @@ from pydantic import Field
 from truing.kit.instruments.base import FINEST_MM, BaseInstrument
 from truing.measure.fields import Mm, hint, length
 
+FINE_MM = 0.002
+"""Division up to which a dial is made for thousandths."""
 
-class Dial(BaseInstrument):
+
+class Indicator(BaseInstrument):
+    """What all that follow a surface with a tip share."""
+
+    can_zero: ClassVar[bool] = True
+    plus_means: ClassVar[str] = "plus = the surface is closer, the plunger goes in"
+    hysteresis_mm: Mm | None = length(
+        "Hysteresis",
+        None,
+        ge=0,
+        le=0.2,
+        prompt="How much less it shows coming up than coming down. To find it, two minutes: tip on "
+        "a thin plate, slide a block under it, read; then from a thicker plate down onto the same "
+        "block, read. The difference. Empty: what is usual counts.",
+    )
+
+    @property
+    def usual_hysteresis_mm(self) -> float:
+        """Hysteresis that such indicators usually have."""
+        raise NotImplementedError
+
+    @property
+    def reversal_mm(self) -> float:
+        return self.usual_hysteresis_mm if self.hysteresis_mm is None else self.hysteresis_mm
+
+
+class Dial(Indicator):
     """What all instruments with a needle share."""
 
     has_divisions: ClassVar[bool] = True
     shown_by: ClassVar[str] = "the needle"
-    can_zero: ClassVar[bool] = True
-    plus_means: ClassVar[str] = "plus = the surface is closer, the plunger goes in"
     graduation_mm: Mm = length(
         "One division", 0.01, ge=FINEST_MM, le=1, prompt="As printed on the dial."
     )
@@ -47,6 +73,10 @@ class Dial(BaseInstrument):
     @property
     def turn_mm(self) -> float:
         return self.graduation_mm * self.divisions_per_turn
+
+    @property
+    def usual_hysteresis_mm(self) -> float:
+        return self.graduation_mm * (0.3 if self.graduation_mm > FINE_MM else 0.5)
 
 
 class PlungerDial(Dial):
@@ -83,15 +113,17 @@ class LeverDial(Dial):
         return shown_mm * math.cos(math.radians(self.tip_angle_deg))
 
 
-class DigitalIndicator(BaseInstrument):
+class DigitalIndicator(Indicator):
     """An indicator with a digital display."""
 
     shown_by: ClassVar[str] = "the display"
-    can_zero: ClassVar[bool] = True
-    plus_means: ClassVar[str] = "plus = the surface is closer, the plunger goes in"
     type: Literal["digital"] = "digital"
     resolution_mm: Mm = length("Last digit", 0.01, ge=FINEST_MM, le=1)
     range_mm: Mm = length("Travel", 12.7, gt=0, le=200)
+
+    @property
+    def usual_hysteresis_mm(self) -> float:
+        return max(0.002, self.resolution_mm / 4)
 
     @property
     def step_mm(self) -> float:

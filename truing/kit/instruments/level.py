@@ -100,6 +100,11 @@ class Level(BaseInstrument):
         return self.division_mm * self.read_fraction
 
     @property
+    def usual_error_mm(self) -> float:
+        # its divisions are not all alike
+        return self.division_mm / 10
+
+    @property
     def travel_mm(self) -> float:
         return self.division_mm * self.divisions_each_way
 

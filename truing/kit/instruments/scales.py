@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal
+from typing import ClassVar, Literal
 
 from truing.kit.instruments.base import FINEST_MM, BaseInstrument, Question
 from truing.measure.fields import Mm, length
 from truing.measure.lengths import Length
 from truing.measure.words import plain
+
+MICROMETER_MM = 50.0
+"""What opens no further is a micrometer rather than a caliper."""
+RULE_MM = 1500.0
+"""What is longer is a tape."""
 
 
 class FeelerBlades(BaseInstrument):
@@ -23,6 +28,11 @@ class FeelerBlades(BaseInstrument):
         prompt="Usually the thinnest blade.",
     )
     thickest_mm: Mm = length("Largest gap you can make up", 1.5, gt=0, le=50)
+
+    @property
+    def usual_error_mm(self) -> float:
+        # a few blades, each good to some thousandths
+        return 0.01
 
     @property
     def step_mm(self) -> float:
@@ -46,6 +56,10 @@ class ScaleTrigger(BaseInstrument):
     range_mm: Mm = length("Travel of the scale", 300.0, gt=0, le=5000)
 
     @property
+    def usual_error_mm(self) -> float:
+        return max(0.01, self.resolution_mm)
+
+    @property
     def step_mm(self) -> float:
         return self.resolution_mm
 
@@ -57,9 +71,15 @@ class ScaleTrigger(BaseInstrument):
 class Caliper(BaseInstrument):
     """A micrometer or caliper: thicknesses and distances that it closes on."""
 
+    sized: ClassVar[bool] = True
     type: Literal["caliper"] = "caliper"
     resolution_mm: Mm = length("Last digit, or one division", 0.01, ge=FINEST_MM, le=0.1)
     range_mm: Mm = length("Opens to", 150.0, gt=0, le=2000)
+
+    @property
+    def usual_error_mm(self) -> float:
+        # a micrometer's anvils; a caliper's jaws differ by so much between their kinds
+        return 0.004 if self.range_mm <= MICROMETER_MM else 0.03
 
     def question(self, read: Length, near: Sequence[float] = ()) -> Question | None:
         if read.mm < 0:
@@ -78,10 +98,16 @@ class Caliper(BaseInstrument):
 class Rule(BaseInstrument):
     """A rule or tape."""
 
+    sized: ClassVar[bool] = True
     type: Literal["rule"] = "rule"
     repeatability_mm: Mm = length("Repeatability", 0.5, ge=0, le=5)
     resolution_mm: Mm = length("One division", 1.0, ge=FINEST_MM, le=10)
     range_mm: Mm = length("Length", 3000.0, gt=0, le=50000)
+
+    @property
+    def usual_error_mm(self) -> float:
+        # a steel rule; a tape of the second class has three tenths and two for each metre
+        return 0.1 if self.range_mm <= RULE_MM else 0.3 + 0.2 * self.range_mm / 1000
 
     def question(self, read: Length, near: Sequence[float] = ()) -> Question | None:
         if read.mm < 0:
