@@ -99,3 +99,17 @@ def test_a_caliper_is_as_good_as_its_jaws_and_a_difference_better_than_that() ->
         ]
     assert found[0.03][0] - found[1e-6][0] == pytest.approx(0.03, abs=1e-5)
     assert found[0.03][1] == pytest.approx(found[1e-6][1], abs=1e-5)
+
+
+@pytest.mark.parametrize(("step", "asked"), [(0.01, "0.010 mm"), (0.005, "0.005 mm"), (0.001, "")])
+def test_readings_coarser_than_the_stated_division_are_asked_about(step: float, asked: str) -> None:
+    case, shown = case_at_the_limit("table_travel", 2)
+    rng = np.random.default_rng(2)
+    seen = [
+        (s.key, round((shown(s) + rng.uniform(-0.1, 0.1)) / step) * step)
+        for s in kind("table_travel").order(case.setup)
+    ]
+    notes = kind("table_travel").evaluate(case.but(readings=readings(seen))).notes
+    said = [n.text.metric for n in notes if "Every reading is a whole" in n.text.metric]
+    assert bool(said) == bool(asked)
+    assert all(asked.rstrip("0 m") in text for text in said)

@@ -14,10 +14,12 @@ from truing.contract.design import LEAST_LEFT, Design, Fit, MeanReading, combine
 from truing.contract.finding import Note, StationMean
 from truing.contract.readings import LengthReading, Reading
 from truing.contract.setup import Station
-from truing.kit.instruments import Instrument
+from truing.kit.instruments import Indicator, Instrument
 from truing.measure.estimate import Estimate
+from truing.measure.fields import exact
 from truing.measure.problem import Problem
 from truing.measure.spread import (
+    CRIED,
     DRIFT_CHANCE,
     Drift,
     Spread,
@@ -31,6 +33,8 @@ from truing.measure.spread import (
 )
 from truing.measure.words import Measure, say, show
 
+COARSER = (10, 5, 2)
+"""How many divisions readings may be whole multiples of, the coarsest first."""
 LEAST_SHOWN = 0.1
 """A place that pulls the fit along with it shows too little of its own error to be judged by."""
 
@@ -63,6 +67,10 @@ class Tool:
     """What was taken out of its readings as a steady drift."""
     count: int = 0
     """How many readings were taken with it."""
+    shown_mm: Sequence[float] = ()
+    """What it showed when each place was first read."""
+    tip_sides: int = 0
+    """As `Setup.tip_sides`."""
 
     @property
     def pooled(self) -> Spread:
@@ -216,7 +224,12 @@ class Gathered:
         # what a slip adds to the scatter says nothing of the instrument
         doubted = any(note.wild for note in found)
         for tool in self.tools.values():
-            found += [*_stated(tool), *([] if doubted else _contradicted(tool))]
+            found += [
+                *_stated(tool),
+                *_usual(tool),
+                *_coarse(tool),
+                *([] if doubted else _contradicted(tool)),
+            ]
         return found
 
     def _missing(self) -> list[Note]:
@@ -340,6 +353,49 @@ def _stated(tool: Tool) -> list[Note]:
     return [Note(tone="weak", text=text)]
 
 
+def _usual(tool: Tool) -> list[Note]:
+    """What nobody has found out of the instrument yet, where it is much of what is told."""
+    instrument = tool.instrument
+    k, s = tool.k_s
+    _, big = mean_uncertainty(1, step_mm=instrument.step_mm, k=k, s_mm=s)
+    lags = tool.tip_sides * instrument.reversal_mm
+    if isinstance(instrument, Indicator) and instrument.hysteresis_mm is None and lags > big:
+        text = say(
+            "± counts the hysteresis that such a dial usually has, {h}. Its own takes two minutes "
+            "to find: see under Kit.",
+            h=show(instrument.reversal_mm, instrument.reversal_mm / 10),
+        )
+        return [Note(tone="weak", text=text)]
+    if instrument.sized and not instrument.error_mm and instrument.wrong_by_mm > big:
+        text = say(
+            "Sizes count the error that such an instrument usually has, {e}, until it was compared "
+            "and its own is stated under Kit.",
+            e=show(instrument.wrong_by_mm, instrument.wrong_by_mm / 10),
+        )
+        return [Note(tone="weak", text=text)]
+    return []
+
+
+def _coarse(tool: Tool) -> list[Note]:
+    """That everything was typed in larger steps than its divisions, which chance hardly does."""
+    instrument = tool.instrument
+    division = instrument.division_mm or instrument.step_mm
+    if len({round(v / division) for v in tool.shown_mm}) < 2:
+        return []
+    for times in COARSER:
+        seldom = times ** (1 - len(tool.shown_mm)) < CRIED / 10
+        whole = [v / division / times for v in tool.shown_mm]
+        if seldom and all(abs(v - round(v)) < 1e-6 for v in whole):
+            text = say(
+                "Every reading is a whole {coarse}, and it is stated to have divisions of {fine}. "
+                "Is that so? If not, correct it under Kit: ± rests on it.",
+                coarse=exact(times * division),
+                fine=exact(division),
+            )
+            return [Note(tone="look", text=text)]
+    return []
+
+
 def _contradicted(tool: Tool) -> list[Note]:
     """What was seen of the instrument says that its sheet is too good."""
     instrument, seen = tool.instrument, tool.pooled
@@ -382,6 +438,7 @@ def gather(
     taken = 0
     tool_at: dict[str, str] = {}
     instruments: dict[str, Instrument] = {}
+    first: dict[str, float] = {}
     for reading, shown in zip(lengths, raw, strict=True):
         if reading.station not in groups or reading.id not in among:
             continue
@@ -394,6 +451,7 @@ def gather(
                 field="readings",
             )
         instruments[key] = instrument
+        first.setdefault(reading.station, reading.shown_mm)
         groups[reading.station].append(sign * instrument.true_mm(shown))
         order[reading.station].append(taken)
         taken += 1
@@ -404,7 +462,7 @@ def gather(
         raise Problem(
             "Nothing has been read yet.", expected="Enter the first reading.", field="readings"
         )
-    tools, means, opened = _means(case, read, order, instruments, tool_at, back)
+    tools, means, opened = _means(case, read, order, instruments, tool_at, first, back)
     return Gathered(
         plan=plan,
         groups=read,
@@ -424,6 +482,7 @@ def _means(
     order: Mapping[str, Sequence[int]],
     instruments: Mapping[str, Instrument],
     tool_at: Mapping[str, str],
+    shown_mm: Mapping[str, float],
     back: Mapping[str, tuple[list[str], float, int]],
 ) -> tuple[dict[str, Tool], dict[str, MeanReading], list[Closure]]:
     """How each instrument of a round scatters, what each station comes to, and the loops that stay
@@ -445,6 +504,8 @@ def _means(
             prior=case.history.spread(name, case.way),
             drift=drift,
             count=sum(len(read[k]) for k in keys),
+            tip_sides=case.setup.tip_sides,
+            shown_mm=[shown_mm[key] for key in keys],
         )
         tools[name] = tool
         k, s = tool.k_s

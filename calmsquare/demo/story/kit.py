@@ -65,6 +65,7 @@ def stocked(workshop: Workshop) -> Kit:
             repeatability_mm=0.001,
             unit="div",
             tip_angle_deg=12,
+            hysteresis_mm=0.001,
         ),
         64,
         "a 1 mm gauge block",
@@ -83,6 +84,7 @@ def stocked(workshop: Workshop) -> Kit:
             repeatability_mm=0.0005,
             unit="div",
             divisions_per_turn=200,
+            hysteresis_mm=0.0004,
         ),
         64,
         "a 0.5 mm gauge block",
@@ -98,7 +100,7 @@ def stocked(workshop: Workshop) -> Kit:
     tape = add("Steel tape", Rule())
     beam = add(
         "Beam compass with a vernier",
-        Rule(resolution_mm=0.02, repeatability_mm=0.03, range_mm=1500),
+        Rule(resolution_mm=0.02, repeatability_mm=0.03, range_mm=1500, error_mm=0.02),
     )
     plate = add(
         "Touch plate on Curlew",

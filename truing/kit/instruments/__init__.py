@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from truing.kit.instruments.base import Question
-from truing.kit.instruments.dials import DigitalIndicator, LeverDial, PlungerDial
+from truing.kit.instruments.dials import DigitalIndicator, Indicator, LeverDial, PlungerDial
 from truing.kit.instruments.level import Level
 from truing.kit.instruments.needle import DialPosition, dial_reading, needle_at
 from truing.kit.instruments.scales import Caliper, FeelerBlades, Rule, ScaleTrigger
@@ -18,6 +18,7 @@ __all__ = [
     "DialPosition",
     "DigitalIndicator",
     "FeelerBlades",
+    "Indicator",
     "Instrument",
     "Level",
     "LeverDial",

@@ -154,6 +154,9 @@ export function sendFor(id: string): void {
   void flush();
 }
 
+/** Whose readings are sent now. */
+export const whoSends = (): string => person;
+
 /** Keep a reading and send it as soon as it can be. */
 export async function post(item: Omit<Outgoing, "owner">): Promise<void> {
   await put({ ...item, owner: person });

@@ -2456,6 +2456,8 @@ export interface components {
              * @default
              */
             compared_with: string;
+            /** Hysteresis */
+            hysteresis_mm?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2599,6 +2601,8 @@ export interface components {
              * @default
              */
             compared_with: string;
+            /** Hysteresis */
+            hysteresis_mm?: number | null;
             /**
              * One division
              * @default 0.01
@@ -2658,6 +2662,8 @@ export interface components {
              * @default
              */
             compared_with: string;
+            /** Hysteresis */
+            hysteresis_mm?: number | null;
             /**
              * One division
              * @default 0.01

@@ -1,7 +1,7 @@
 import { cleanup, fireEvent, renderHook, screen, waitFor } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { RoundState } from "../../api/client";
-import { flush, post } from "../../api/outbox";
+import { flush, post, sendFor } from "../../api/outbox";
 import { keepNews, keys, useCheck } from "../../api/queries";
 import {
   atTheMachine,
@@ -104,6 +104,24 @@ describe("reading at the machine", () => {
     type("1.5");
     await waitFor(() => expect(sentReadings()).toHaveLength(1));
     expect(new Set(server.sent.map((s) => s.reads))).toEqual(new Set(["inch"]));
+  });
+
+  it("begins in the unit that this person read the instrument in last, and nobody else", async () => {
+    const unit = () => screen.getByRole("combobox", { name: "Unit of the reading" });
+    show();
+    expect(unit().textContent).toBe("div");
+    fireEvent.mouseDown(unit());
+    fireEvent.click(screen.getByRole("option", { name: "mm" }));
+    type("0.018");
+    await waitFor(() => expect(sentReadings()[0]).toMatchObject({ unit: "mm" }));
+    cleanup();
+    show(aRound({ id: "r2" }));
+    expect(unit().textContent).toBe("mm");
+    cleanup();
+    sendFor("2");
+    show(aRound({ id: "r2" }));
+    expect(unit().textContent).toBe("div");
+    sendFor("1");
   });
 
   describe("while the one before is still being understood", () => {

@@ -17,6 +17,7 @@ import { useSettings } from "../../settings";
 import type { BesideReading } from "./Beside";
 import { type Corrected, ofRecord, onItsWay } from "./correcting";
 import { type Change, type Entered, type Held, meant, type ReadingInHand } from "./inHand";
+import { lastUnit, readIn } from "./lastUnit";
 import { askPreview, type Preview, usePreview } from "./usePreview";
 import { useStations } from "./useStations";
 
@@ -41,7 +42,7 @@ export function useReading(
   const [correcting, setCorrecting] = useState<Corrected | null>(null);
   const [text, setText] = useState("");
   const [dial, setDial] = useState<DialPosition | null>(null);
-  const [unit, setUnit] = useState<ReadingUnit>(round.instrument?.unit ?? "mm");
+  const [unit, setUnit] = useState<ReadingUnit>(() => lastUnit(round));
   const [zero, setZero] = useState<string | null>(live.at(-1)?.zeroed_on ?? null);
   const [doubt, setDoubt] = useState<Preview | null>(null);
   const asked = useRef(0);
@@ -140,6 +141,7 @@ export function useReading(
       return;
     }
     const entry = inHand(station);
+    if (!dial) readIn(round, unit);
     void send(entry, {}, PAGE);
     clear();
     // mended, it goes before what was entered after it
