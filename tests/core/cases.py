@@ -140,7 +140,7 @@ MICRO = Caliper(resolution_mm=0.001, repeatability_mm=0.001, range_mm=300)
 MILL, ROUTER = "column_mill", "gantry_router"
 PLATE = ScaleTrigger(resolution_mm=0.005, range_mm=120, repeatability_mm=0.005)
 MOTORS = {"proven": True, "start": 1000, "step": 1000, "top": 8000, "fixed": 1000}
-RAMPS = {**MOTORS, "ladder": "accel", "start": 200, "step": 300, "top": 3200, "fixed": 600}
+RAMPS = {**MOTORS, "ladder": "accel", "start": 200, "step": 300, "top": 3200, "fixed": 2400}
 
 CASES: list[Case] = [
     Case("spindle_tram", "swing", MILL, FINE, tram_truth, tram_known, TRAM),

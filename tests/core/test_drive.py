@@ -32,6 +32,7 @@ from truing.kit.instruments import PlungerDial, Rule
 from truing.machine import Machine, starting_point
 from truing.machine.mechanisms import mechanisms_of
 from truing.machine.subject import THE_MACHINE, Subject
+from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
 from truing.moves.changes import done, undone
 from truing.registry import kind
@@ -226,13 +227,53 @@ def test_compensation_ends_where_the_slack_is_from_either_side(
 def test_with_a_sign_that_nobody_knows_nothing_is_entered() -> None:
     """Read with compensation on and no word of which way the dial counts: less and more look
     alike."""
-    _, _, advice, how = chased((0.03,) * 3, ROUTER, compensation_mm=0.08)
-    assert not any(m.key == "compensate" for m in advice.moves)
-    assert any("which way the dial counts" in r.metric for r in advice.remarks)
+    for sense in (1, -1):
+        _, judged, advice, how = chased(
+            (0.03,) * 3, ROUTER, sense, compensation_mm=0.08, links={"nut": 0.05}
+        )
+        assert judged.verdict == "out"
+        assert "loses" not in judged.sentence.metric + judged.sentence.inch
+        assert "short or ahead" in judged.sentence.metric
+        # neither a spanner nor a figure before the sign is known
+        assert not advice.moves
+        assert any("whether the dial counts up" in r.metric for r in advice.remarks)
+        known = how.model_copy(update={"plus_is": "plus"})
+        seen = readings([("-100-", 0.5), ("-100+", 0.5 + 0.03 * sense)])
+        told = evaluate(LOST, known, seen, DIAL, NOTHING)
+        assert ("loses" if sense > 0 else "runs ahead") in told.quantities[0].sentence.metric
     # where nothing is compensated the lag itself tells, and the next round knows
     _, _, advice, how = chased((0.05,) * 3, ROUTER, sense=-1)
     move = next(m for m in advice.moves if m.key == "compensate")
     assert LOST.following(how, move).plus_is == "minus"
+
+
+@pytest.mark.parametrize(
+    ("wrong", "field"),
+    [
+        # up to speed within six thousandths of a millimetre
+        ({"fixed": 200, "start": 1000, "top": 5000}, "fixed"),
+        # slower than what is proven
+        ({"fixed": 2000, "start": 200, "top": 1000}, "fixed"),
+        # never up to speed on so short a run
+        ({"fixed": 12000, "start": 100, "top": 3000, "travel_mm": 50}, "start"),
+    ],
+)
+def test_an_acceleration_that_nothing_feels_proves_nothing(
+    wrong: dict[str, float], field: str
+) -> None:
+    proven = Estimate.exact("feed", 3000)
+    history = History(past=[PastRound(number=1, values={"proven": proven})])
+    how = stated(PROOF, ROUTER, ladder="accel", proven=True, **{"travel_mm": 200, **wrong})
+    with pytest.raises(Problem) as refused:
+        PROOF.expect(case_of(PROOF, how, (), DIAL, history, machine=ROUTER))
+    assert refused.value.field == field
+    right = {"fixed": 3000, "start": 500, "step": 500, "top": 4000, "travel_mm": 200}
+    fine = stated(PROOF, ROUTER, ladder="accel", proven=True, **right)
+    assert PROOF.expect(case_of(PROOF, fine, (), DIAL, history, machine=ROUTER))
+    # a record of before keeps its readings, and proves nothing by them
+    slow = how.model_copy(update={"fixed": 200.0, "start": 5000.0, "top": 5000.0})
+    run = [*answers([("5000", "clean")]), *readings([("5000:home", 0.0)])]
+    assert evaluate(PROOF, slow, run, DIAL, NOTHING).proven is None
 
 
 def test_the_waterfall_tells_every_remedy_and_what_is_left() -> None:

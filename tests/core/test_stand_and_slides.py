@@ -7,6 +7,7 @@ import math
 from typing import Any
 
 import ezdxf
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -317,6 +318,26 @@ def test_a_place_that_was_read_the_other_way_round_is_pointed_out_once_it_is_cer
         finding = played(MICRO, (0.03, 0.03, end))[2]
         notes = [n for n in finding.notes if "went the other way" in n.text.metric]
         assert [n.station for n in notes] == told, end
+
+
+def test_wear_is_not_told_of_a_slide_that_is_even() -> None:
+    """The same play at every place, read by a dial that scatters."""
+    rng, runs, told, seen = np.random.default_rng(3), 300, 0, 0
+    how = stated(PLAY, MICRO, "left_right", places_mm=[-60, -30, 0, 30, 60], passes=2)
+    for worn in (0.0, 0.03):
+        for _ in range(runs):
+            shown = [
+                (s.key, 0.02 + worn * (abs(s.at_mm) < 1) + rng.normal(0, 0.002))
+                for _ in (1, 2)
+                for s in PLAY.stations(how)
+                if s.reads == "length"
+            ]
+            dial = PlungerDial(graduation_mm=0.002, range_mm=5, repeatability_mm=0.002)
+            finding = evaluate(PLAY, how, readings(shown), dial, NOTHING)
+            worse = any("worn" in x.metric for x in finding.lines)
+            told, seen = told + (worse and not worn), seen + (worse and bool(worn))
+    assert told / runs <= 0.01
+    assert seen / runs >= 0.95
 
 
 def test_what_binds_is_eased_however_small_its_play() -> None:

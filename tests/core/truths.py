@@ -248,7 +248,8 @@ def motor_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
     tight = float(rng.choice([-95.0, 95.0])) if rng.random() < 0.3 else None
     ramps = setup.ladder == "accel"
     slide = SlideTruth(
-        stalls_above_mm_per_min=rng.uniform(1500, 9000),
+        # accelerations are raised at a feed that is proven
+        stalls_above_mm_per_min=rng.uniform(6000 if ramps else 1500, 9000),
         stalls_above_mm_per_s2=rng.uniform(500, 4500) if ramps else 2000,
         tight_at_mm=tight,
     )

@@ -27,6 +27,10 @@ NEAR_END = 0.15
 """Share of the run at each end within which a stall points to the ends of the screw."""
 
 
+LEAST_RAMP_S = 0.01
+"""An acceleration that is over sooner moves hardly more than the belts and couplings give."""
+
+
 Result = Literal["clean", "rattles", "stalls", "lost", "not_reached"]
 
 
@@ -61,10 +65,55 @@ def measure_of(setup: DriveProofSetup) -> Measure:
     return "feed" if setup.ladder == "feed" else "accel"
 
 
+def speeds(setup: DriveProofSetup, value: float) -> tuple[float, float]:
+    """(feed in mm/s, acceleration in mm/s²) of a rung."""
+    feed, accel = (value, setup.fixed) if setup.ladder == "feed" else (setup.fixed, value)
+    return feed / 60, accel
+
+
+def felt(setup: DriveProofSetup, value: float) -> bool:
+    """Whether a rung's acceleration lasts long enough for a drive to feel it."""
+    feed, accel = speeds(setup, value)
+    return setup.ladder == "feed" or feed / accel >= LEAST_RAMP_S
+
+
 def reached(setup: DriveProofSetup, value: float) -> bool:
     """Whether the slide comes up to speed within one run."""
-    feed, accel = (value, setup.fixed) if setup.ladder == "feed" else (setup.fixed, value)
-    return (feed / 60) ** 2 / accel <= setup.travel_mm
+    feed, accel = speeds(setup, value)
+    return feed**2 / accel <= setup.travel_mm
+
+
+def cannot_prove(case: Case[DriveProofSetup, DriveProofFinding]) -> None:
+    """Problem for accelerations that are raised at a feed which the slide is up to at once, or
+    never comes up to: the feed that is proven is to be held meanwhile."""
+    setup = case.setup
+    if setup.ladder == "feed":
+        return
+    found = [p.values["proven"] for p in case.history.past if "proven" in p.values]
+    least = next((e.value for e in reversed(found) if e.measure == "feed"), 0.0)
+    if setup.fixed < least * 0.99:
+        raise Problem(
+            f"{setup.fixed:g} mm/min is less than the {least:g} mm/min that is proven.",
+            expected="Hold the proven feed meanwhile: at less the drive pulls more than it will.",
+            field="fixed",
+        )
+    if not felt(setup, setup.top):
+        feed, accel = speeds(setup, setup.top)
+        raise Problem(
+            f"At {setup.fixed:g} mm/min it is up to speed within {feed**2 / accel / 2:.2g} mm: no "
+            f"drive feels {setup.top:g} mm/s² for so short.",
+            expected="Hold the feed that is proven, "
+            f"{60 * LEAST_RAMP_S * setup.top:g} mm/min or more; or stop at less.",
+            field="fixed",
+        )
+    if not reached(setup, setup.start):
+        feed, accel = speeds(setup, setup.start)
+        raise Problem(
+            f"At {setup.start:g} mm/s² it takes {feed**2 / accel:.0f} mm to come up to "
+            f"{setup.fixed:g} mm/min and stop again; the run is {setup.travel_mm:g} mm.",
+            expected="Run further, or begin with more.",
+            field="start",
+        )
 
 
 def evaluate(case: Case[DriveProofSetup, DriveProofFinding]) -> DriveProofFinding:
@@ -137,7 +186,7 @@ def _rung(
     if grade.grade == "clean" and found and verdict(found, limit) == "out":
         # smooth is not the same as accurate: steps were lost without a sound
         result = "lost"
-    elif grade.grade == "clean" and not reached(setup, value):
+    elif grade.grade == "clean" and not (reached(setup, value) and felt(setup, value)):
         result = "not_reached"
     return RungResult(
         value=value,
@@ -221,8 +270,17 @@ def _notes(setup: DriveProofSetup, rungs: Sequence[RungResult], got: Gathered | 
             notes.append(Note(tone="look", station=f"{r.value:g}:home", text=lost))
         if r.result != "not_reached":
             continue
-        feed, accel = (r.value, setup.fixed) if setup.ladder == "feed" else (setup.fixed, r.value)
-        need = (feed / 60) ** 2 / accel
+        feed, accel = speeds(setup, r.value)
+        need = feed**2 / accel
+        if not felt(setup, r.value):
+            text = say(
+                "At {v} it is up to speed within {d}: too short for the drive to feel it. It "
+                "proves nothing; hold the proven feed meanwhile.",
+                v=f"{r.value:g} {unit(setup.ladder)}",
+                d=show(need / 2, max(need / 20, 1e-4)),
+            )
+            notes.append(Note(tone="look", station=f"{r.value:g}", text=text))
+            continue
         notes.append(
             Note(
                 tone="look",

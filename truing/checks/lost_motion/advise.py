@@ -23,8 +23,9 @@ AHEAD = (
     "is the cure, and no spanner."
 )
 WHICH_WAY = (
-    "The controller compensates already. Whether that is too little or too much only the sign can "
-    "tell: say under More in Set up which way the dial counts."
+    "The controller compensates already, and whether that is too little or too much only the sign "
+    "tells. One look tells the sign: go a millimetre to the right, to the rear, or up, and see "
+    "whether the dial counts up. Say so under More in Set up; the readings stay as they are."
 )
 CURED = 0.8
 """Share of a link's slack that a remedy usually takes out."""
@@ -61,6 +62,9 @@ def advise(case: MotionCase) -> Advice:
     """Mechanical cures by their share, largest first; then what needs no spanner."""
     slide = slide_of(case.machine, case.setup.slide)
     finding = case.finding
+    if doubtful(case.setup):
+        # a spanner is no cure for a controller that takes out too much
+        return Advice(moves=[], leave=_one_side(case), remarks=[plain(WHICH_WAY)])
     shares = {k: e.value for k, e in finding.shares.items() if e.value > e.expanded}
     remarks = []
     if not shares:
@@ -80,10 +84,7 @@ def advise(case: MotionCase) -> Advice:
         move = _cure(case, slide, link, shares[key], again=link in done)
         moves.append(move.model_copy(update={"instead": bool(moves)}))
     if case.machine.control == "controller":
-        if doubtful(case.setup):
-            remarks.append(plain(WHICH_WAY))
-        else:
-            moves.append(_compensate(case, slide))
+        moves.append(_compensate(case, slide))
     return Advice(moves=moves, leave=_one_side(case), remarks=remarks)
 
 

@@ -102,7 +102,9 @@ def _worst(setup: LostMotionSetup, at_mm: float, estimate: Estimate) -> Quantity
     told: dict[str, Words | str] = {"size": size, "where": where}
     over = estimate.value < 0
     sentence = (
-        say("It runs ahead by {size} at {where}: more is taken out than is lost.", **told)
+        say("It misses by {size} at {where}: short or ahead, only the dial’s sense tells.", **told)
+        if estimate.visible and doubtful(setup)
+        else say("It runs ahead by {size} at {where}: more is taken out than is lost.", **told)
         if estimate.visible and over
         else say("It loses {size} at {where} before it moves.", **told)
         if estimate.visible

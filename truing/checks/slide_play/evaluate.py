@@ -14,7 +14,7 @@ from truing.contract.gather import Gathered, gather
 from truing.contract.readings import GradeReading
 from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
 from truing.measure.estimate import Estimate
-from truing.measure.extremes import worst_of
+from truing.measure.extremes import peak_to_valley, worst_of
 from truing.measure.words import Words, plain, say, show, show_estimate, tick
 
 
@@ -33,7 +33,7 @@ class SlidePlayFinding(Finding):
     kind: Literal["slide_play"] = "slide_play"
     places: list[PlayAt]
     middle: Estimate | None
-    """Play in the middle less play at the ends."""
+    """Play in the middle less play at the ends; None where it is even as far as can be read."""
 
 
 def _middle(
@@ -73,12 +73,15 @@ def evaluate(case: Case[SlidePlaySetup, SlidePlayFinding]) -> SlidePlayFinding:
     ]
     at, size = worst_of([p.play for p in play])
     middle = _middle(setup, got, sense)
+    # of places that cannot be told from even the middle is no other than the ends
+    doubts = max(p.play.expanded for p in play)
+    even = not peak_to_valley([p.play.value for p in play], doubts).visible
     return SlidePlayFinding(
         quantities=[_worst(setup, play[at].at_mm, size)],
         **got.told("The play stands, but check the dial’s clamp.", more=_signs(got)),
-        lines=_lines(middle[0] if middle else None),
+        lines=_lines(middle[0] if middle else None, even),
         places=play,
-        middle=middle[0] if middle else None,
+        middle=middle[0] if middle and not even else None,
     )
 
 
@@ -110,9 +113,11 @@ def _signs(got: Gathered) -> list[Note]:
     return [Note(tone="look", text=plain(text), station=fewer[0])]
 
 
-def _lines(middle: Estimate | None) -> list[Words]:
+def _lines(middle: Estimate | None, even: bool) -> list[Words]:
     if middle is None:
         return []
+    if even:
+        return [plain("Even along the travel, as far as can be read.")]
     size = show_estimate(abs(middle.value), middle.expanded, "length")
     if middle.value > middle.expanded:
         return [

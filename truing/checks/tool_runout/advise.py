@@ -41,9 +41,14 @@ UNKNOWN_MM: Mapping[str, float] = {
 
 def remedies(case: Case[Any, Any]) -> Advice:
     """See `Check.remedies`."""
-    if not case.amiss("tool"):
+    amiss = case.amiss("tool")
+    if not amiss:
         return Advice(moves=[], leave=None)
     setup = case.setup
+    if all(q.sort == "with" for q in amiss):
+        names = [t.name for t in case.finding.tried if f"with:{t.piece}" in {q.key for q in amiss}]
+        text = f"What is in now stays in. Keep {' and '.join(names)} for work that can do with it."
+        return Advice(moves=[], leave=None, remarks=[plain(text)])
     asks, remarks = [], []
     if not case.latest("spindle_runout", "nose"):
         why = plain("The floor of it all is the spindle’s own: read it before anything is bought.")
@@ -170,13 +175,14 @@ def _opposed() -> Words:
 
 
 def _best_piece(case: Case[Any, Any]) -> list[Move]:
-    tool = end_of(case)
     now = case.setup.piece(case.setup.swapped)
     better = [
         t
         for t in case.finding.tried
         if t.piece != now
-        and t.tir.value < tool.estimate.value
+        and t.less is not None
+        and t.less.visible
+        and t.less.value > 0
         and not getattr(case.pieces.get(t.piece), "retired", False)
     ]
     return [_put_in(case, t, instead=i > 0) for i, t in enumerate(better[:3])]

@@ -270,7 +270,7 @@ def _dirty(visit: Visit, off_mm: float, setup: ToolRunoutSetup) -> Note:
         off=show(off_mm, 0.001),
     )
     station = next(s.key for s in stations(setup) if s.visit == visit.number)
-    return Note(tone="look", text=text, station=station)
+    return Note(tone="look", wild=True, text=text, station=station)
 
 
 def _best_seat(
@@ -322,20 +322,26 @@ def _swapped(
     parts = dict(zip(keys, solved(matrix, seen), strict=True))
     bound = pin_bound_mm(case)
     first = parts[keys[0]]
+    # the pin is in all of them, and no doubt about which is better
+    alone = {k: known.tir(v) for k, v in parts.items()}
     tried = [
         (
             k,
             known.tir(v, bound),
             None if k == keys[0] else known.tir(total([v, first.times(-1)])),
+            None if k == keys[0] else alone[keys[0]] - alone[k],
         )
         for k, v in parts.items()
     ]
-    return _tried(case, tried, _gain(first), {SEAT: own} if own.dof else {})
+    found = _tried(case, tried, _gain(first), {SEAT: own} if own.dof else {})
+    odd = bad_seat(matrix, [known.value(v) for v in seen], known.seat_sd_mm)
+    dirty = [_dirty(made[odd[0]], odd[1], setup)] if odd else []
+    return found.model_copy(update={"notes": [*found.notes, *dirty]})
 
 
 def _tried(
     case: ToolCase,
-    tried: Sequence[tuple[str, Estimate, Estimate | None]],
+    tried: Sequence[tuple[str, Estimate, Estimate | None, Estimate | None]],
     gain: float,
     spreads: dict[str, Spread],
 ) -> ToolRunoutFinding:
@@ -347,13 +353,19 @@ def _tried(
             name=setup.names.get(key, setup.title(setup.swapped)),
             tir=tir,
             against=against,
+            less=less,
         )
-        for key, tir, against in tried
+        for key, tir, against, less in tried
     ]
     told = [judged(ranked[0].tir, gain)]
     for t in ranked:
         key = t.piece or "now"
-        told.append(aside(f"with:{key}", f"{capital(t.name)} in", t.tir, sort="with"))
+        label = f"{capital(t.name)} in"
+        # every piece is held against the limit: what else lies in the tin goes in one day
+        said = say("{what} it runs out by {tir}.", what=f"With {t.name} in", tir=shown(t.tir))
+        limit = {"tolerance_key": "tool", "sentence": said} if t is not ranked[0] else {}
+        aside_ = aside(f"with:{key}", label, t.tir, sort="with")
+        told.append(aside_.model_copy(update=limit))
         if t.against is not None:
             label = f"{capital(t.name)} against {ranked[0].name}"
             told.append(aside(f"against:{key}", label, t.against, sort="against"))
@@ -365,6 +377,8 @@ def _tried(
         for t in ranked[1:]
         if hasattr(case.pieces.get(t.piece), "tir_mm")
     ]
+    apart_ = any(t.less is not None and t.less.visible for t in ranked)
+    alike = [t.name for t in ranked[1:] if t.less is None or not t.less.visible]
     text = (
         "A swap tells what one adds against the other, with all else in it. What it adds alone "
         "shows when it is turned in its seat."
@@ -372,9 +386,16 @@ def _tried(
     return _bare(
         told,
         notes=[Note(tone="info", text=plain(text))],
-        tried=sorted(ranked, key=lambda t: t.tir.value),
+        lines=[_alike(ranked[0].name, alike)] if alike else [],
+        tried=sorted(ranked, key=lambda t: t.tir.value) if apart_ else ranked,
         spreads=spreads,
         teaches=teaches,
+    )
+
+
+def _alike(first: str, names: Sequence[str]) -> Words:
+    return plain(
+        f"{capital(' and '.join(names))} cannot be told from {first}: neither is the better one."
     )
 
 
@@ -408,7 +429,12 @@ def _by_swings(case: ToolCase, got: Gathered) -> ToolRunoutFinding:
             )
         mean = {k: _mean([seen[v.number] for v in made if v.candidate == k]) for k in keys}
         tried = [
-            (k, e.widened(bound), None if k == keys[0] else apart(mean[keys[0]], e))
+            (
+                k,
+                e.widened(bound),
+                None if k == keys[0] else apart(mean[keys[0]], e),
+                None if k == keys[0] else mean[keys[0]] - e,
+            )
             for k, e in mean.items()
         ]
         found = _tried(case, tried, 1.0, {})

@@ -53,6 +53,8 @@ class Tried(BaseModel):
     """What all ran out by with it."""
     against: Estimate | None = None
     """How far it stands off the first one, as TIR; None for that."""
+    less: Estimate | None = None
+    """By how much all runs out less with it than with the first one; None for that."""
 
 
 class ToolRunoutFinding(Finding):
@@ -66,7 +68,7 @@ class ToolRunoutFinding(Finding):
     seats: list[Seat] = Field(default_factory=list)
     """The best seat of each joint that was turned."""
     tried: list[Tried] = Field(default_factory=list)
-    """Best first."""
+    """Best first, where any can be told from the first one; else in their order."""
 
 
 def end_of(case: Case[Any, Any]) -> Quantity:

@@ -15,6 +15,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from scipy import special
 
 from truing.checks.tool_runout.setup import Slot, ToolRunoutSetup, ToolStation, Visit
 from truing.checks.turning import harmonics, tir
@@ -22,10 +23,8 @@ from truing.contract.design import Fit
 from truing.contract.gather import Gathered
 from truing.measure.estimate import Estimate
 from truing.measure.problem import Problem
-from truing.measure.spread import LEAST_DOF, Spread
+from truing.measure.spread import CRIED, LEAST_DOF, STATED_DOF, Spread
 
-FAR = 3.7
-"""Standard deviations of either part, beyond which one vector in a thousand lies."""
 LEAST_MM = 1e-6
 """No seat is told to be off by less, however well the others agree."""
 
@@ -183,9 +182,12 @@ def bad_seat(
             continue
         inverse = np.linalg.pinv(others)
         off = abs(e[i] - matrix[i] @ (inverse @ e[rest]))
-        k, s = scatter(others, list(e[rest])).k_s(seat_sd_mm)
+        left = scatter(others, list(e[rest]))
         lever = float(np.sum(np.abs(matrix[i] @ inverse) ** 2))
-        times = off / max(FAR * k / 2 * s * math.sqrt(1 + lever), LEAST_MM)
+        # what is stated counts as four degrees of freedom, as with single readings
+        far = math.sqrt(2 * float(special.fdtri(2, left.dof + STATED_DOF, 1 - CRIED / len(e))))
+        s = left.with_stated(seat_sd_mm)
+        times = off / max(far * s * math.sqrt(1 + lever), LEAST_MM)
         if times > 1 and (worst is None or times > worst[0]):
             worst = (times, i, float(off))
     return (worst[1], worst[2]) if worst else None

@@ -9478,6 +9478,7 @@ export interface components {
             name: string;
             tir: components["schemas"]["Estimate"];
             against?: components["schemas"]["Estimate"] | null;
+            less?: components["schemas"]["Estimate"] | null;
         };
         /**
          * TurnedLink
