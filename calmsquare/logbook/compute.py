@@ -31,6 +31,7 @@ from truing.contract.readings import (
     Place,
 )
 from truing.contract.readings import Reading as CoreReading
+from truing.contract.setup import Station
 from truing.contract.trends import trends
 from truing.kit.instruments import Instrument as InstrumentSpec
 from truing.measure.problem import Problem
@@ -56,12 +57,14 @@ def case_of(
     round: Round,
     readings: Sequence[CoreReading],
     *,
+    without: Sequence[LengthReading] = (),
     setup: Any = None,
     instrument: InstrumentSpec | None = None,
     advising: bool = False,
 ) -> Case[Any, Any]:
     """All that is known of a round: what is stated (or would be, by `setup` and `instrument`),
-    these readings, and what earlier rounds about the same subject left; the tin only for advice.
+    these readings `without` others, and what earlier rounds about the same subject left; the tin
+    only for advice.
 
     Problem when too little is stated yet.
     """
@@ -75,6 +78,7 @@ def case_of(
         machine=machine_spec(check.machine),
         tolerances=tolerances(check.machine, check.kind),
         readings=readings,
+        left_out=without,
         history=before.history,
         stock=stock_of(check.machine.workshop_id) if advising else [],
         known=before.known,
@@ -139,6 +143,22 @@ def core_readings(readings: Sequence[Reading]) -> list[CoreReading]:
     return [core_reading(r, latest(r.zeroed_on)) for r, live in ordered(readings) if live]
 
 
+def left_out(readings: Sequence[Reading]) -> list[LengthReading]:
+    """The lengths that somebody said should not count, as the core takes them."""
+    replaced = {r.supersedes_id for r in readings if r.supersedes_id}
+    gone = (r for r in readings if r.withdrawn and r.pk not in replaced)
+    made = (core_reading(r, str(r.zeroed_on) if r.zeroed_on else None) for r in gone)
+    return [r for r in made if isinstance(r, LengthReading)]
+
+
+def following(
+    check: Check, setup: Any, readings: Sequence[Reading], outcome: Outcome
+) -> Station | None:
+    """Where the tip goes next; what was left out and can be spared is not asked for again."""
+    spared = [r for r in left_out(readings) if r.id in outcome.spared]
+    return kind(check.kind).next_station(setup, [*core_readings(readings), *spared])
+
+
 def core_reading(r: Reading, zeroed_on: str | None) -> CoreReading:
     """One reading as the core takes it. It was checked when it came in."""
     common: dict[str, Any] = {
@@ -172,13 +192,16 @@ def weighed(check: Check, round: Round, case: Case[Any, Any]) -> tuple[Outcome, 
         case = core.weigh(case)
     except Problem as problem:
         return Outcome(problem=str(problem)), case
+    spared = core.spared(case)
+    planned = [*case.readings, *spared]
     return (
         Outcome(
+            spared=[r.id for r in spared],
             finding=case.finding,
             judgement=case.judgement,
             trends=trends(case, recorded.predicted(round)),
-            ready=core.ready(case.setup, case.readings),
-            complete=core.next_station(case.setup, case.readings) is None,
+            ready=core.ready(case.setup, planned),
+            complete=core.next_station(case.setup, planned) is None,
         ),
         case,
     )
@@ -188,15 +211,16 @@ def recompute(
     check: Check,
     round: Round,
     *,
-    live: Sequence[CoreReading] | None = None,
+    rows: Sequence[Reading] | None = None,
     advising: bool = False,
 ) -> tuple[Outcome, Case[Any, Any] | None]:
     """Judge an open round anew and keep the result with it. No advice is made here: that is for
-    whoever looks at the finding."""
-    readings = core_readings(list(round.readings.defer("sent"))) if live is None else live
+    whoever looks at the finding. `rows` are the readings of the round, where they are known."""
+    rows = list(round.readings.defer("sent")) if rows is None else rows
+    readings = core_readings(rows)
     case: Case[Any, Any] | None = None
     try:
-        case = case_of(check, round, readings, advising=advising)
+        case = case_of(check, round, readings, without=left_out(rows), advising=advising)
     except Problem as problem:
         outcome = Outcome(problem=str(problem))
     else:

@@ -155,7 +155,7 @@ def _kept(
 ) -> Kept:
     reading.save(force_insert=True)
     readings = [*known, reading]
-    outcome, _ = compute.recompute(check, round, live=compute.core_readings(readings))
+    outcome, _ = compute.recompute(check, round, rows=readings)
     return Kept(check, round, readings, reading, before, outcome)
 
 
@@ -191,7 +191,7 @@ def put_batch(
         else:
             answers.append(BatchAnswer(id=item.id, kept=True))
     Reading.objects.bulk_create(made)
-    outcome, _ = compute.recompute(check, round, live=compute.core_readings(known))
+    outcome, _ = compute.recompute(check, round, rows=known)
     return check, round, outcome, answers
 
 
@@ -406,7 +406,9 @@ def preview(scope: Scope, round_id: UUID, form: PreviewIn) -> PreviewOut:
             instrument=key,
         )
     )
-    result, _ = compute.weighed(check, round, compute.case_of(check, round, readings))
+    result, _ = compute.weighed(
+        check, round, compute.case_of(check, round, readings, without=compute.left_out(known))
+    )
     words = instrument.reading_words(length.mm)
     return PreviewOut(
         shown_mm=length.mm,

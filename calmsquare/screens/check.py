@@ -149,9 +149,9 @@ def _round_out(
     told = shown_lengths if stated_before else proposed_lengths
     live = compute.core_readings(readings)
     stations = core.stations(setup, live) if setup else []
-    following = core.next_station(setup, live) if setup else None
     move = getattr(r, "move", None)
     outcome = recorded.stored(r)
+    following = compute.following(check, setup, readings, outcome) if setup else None
     expected = None
     if setup and instrument:
         expected = core.expect(compute.case_of(check, r, (), setup=setup, instrument=instrument))
@@ -282,11 +282,12 @@ def finding_out(scope: Scope, round_id: UUID) -> FindingOut:
 
 def _case(check: Check, round: Round) -> Case[Any, Any]:
     """The case as it stands; for a settled round, with the limits it was judged by."""
-    live = compute.core_readings(list(round.readings.all()))
+    rows = list(round.readings.all())
+    live, without = compute.core_readings(rows), compute.left_out(rows)
     if round.snapshot is None:
-        return compute.case_of(check, round, live, advising=True)
+        return compute.case_of(check, round, live, without=without, advising=True)
     snapshot: Snapshot = load("snapshot", round.snapshot, check.kind)
-    return snapshot.case(live)
+    return snapshot.case(live).but(left_out=without)
 
 
 def news_out(kept: Kept) -> NewsOut:
@@ -296,7 +297,7 @@ def news_out(kept: Kept) -> NewsOut:
     live = compute.core_readings(kept.readings)
     now = core.stations(setup, live) if core.grows else list(kept.before)
     was = {s.key: s for s in kept.before}
-    following = core.next_station(setup, live)
+    following = compute.following(kept.check, setup, kept.readings, kept.outcome)
     in_order = compute.ordered(kept.readings)
     place = next(i for i, (r, _) in enumerate(in_order) if r.pk == kept.reading.pk)
     about = {kept.reading.pk, kept.reading.supersedes_id}

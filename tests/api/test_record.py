@@ -126,6 +126,36 @@ def test_a_correction_supersedes_and_both_stay(bench: Bench) -> None:
     assert not Reading.objects.exists()
 
 
+def test_what_is_left_out_is_asked_for_again_only_where_it_is_needed(bench: Bench) -> None:
+    bench.set_up(passes=1)
+    assert bench.round["turn"] == ["12", "3", "6", "9", "12"]
+    for station, text in (("12", "0"), ("3", "+0.01"), ("6", "0"), ("9", "-0.01"), ("12", "0")):
+        bench.read(station, text)
+    assert bench.round["brief"]["complete"]
+
+    def last(station: str) -> str:
+        there = [r for r in bench.round["readings"] if r["station"] == station]
+        gone = {r["supersedes"] for r in there}
+        return str(next(r["id"] for r in there if r["id"] not in gone))
+
+    bench.read("9", "-0.01", supersedes=last("9"), withdrawn=True)
+    # three places tell both leans: the round stands without the fourth
+    assert bench.round["brief"]["ready"]
+    assert bench.round["next_station"] is None
+    found = bench.by.get(f"/rounds/{bench.round['id']}/finding")
+    assert "9" not in {s["station"] for s in found["finding"]["stations"]}
+    bench.read("3", "+0.01", supersedes=last("3"), withdrawn=True)
+    # two do not
+    assert not bench.round["brief"]["ready"]
+    assert bench.round["next_station"] == "3"
+    bench.read("3", "+0.01", supersedes=last("3"))
+    bench.read("9", "-0.01", supersedes=last("9"))
+    assert bench.round["brief"]["complete"]
+    assert [r["station"] for r in bench.round["readings"] if r["live"]] == [
+        *("12", "3", "6", "9", "12")
+    ]
+
+
 def test_a_zero_on_the_way_follows_a_later_correction(bench: Bench) -> None:
     bench.set_up(passes=1)
     zeroed, rest = uuid4(), {}

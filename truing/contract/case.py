@@ -37,6 +37,9 @@ class Case(Generic[S, F]):
     tolerances: Tolerances
     """The owner's own limits, or the usual ones."""
     readings: Sequence[Reading] = ()
+    left_out: Sequence[LengthReading] = ()
+    """Readings that a person left out: they count for nothing, but a dial may have been set to zero
+    on one of them."""
     history: History = field(default_factory=History)
     stock: Sequence[Shim] = ()
     instrument_key: str = ""

@@ -183,6 +183,21 @@ class Check(ABC, Generic[S, F]):
             "This check takes no log.", expected="Enter the readings one by one.", field="station"
         )
 
+    def spared(self, case: Case[S, F]) -> list[Reading]:
+        """Readings that were left out and need not be read again: what is left tells all that the
+        whole would. A place that is judged by itself, or is one of those of which the worst is,
+        cannot be spared."""
+        if not case.left_out:
+            return []
+        whole = [*case.readings, *case.left_out]
+        wanted = {q.key for q in self.evaluate(case.but(readings=whole, left_out=())).quantities}
+        found = case.finding.quantities
+        left = {r.station for r in case.readings}
+        if not wanted <= {q.key for q in found}:
+            return []
+        extremes = any(q.estimate.limits for q in found if q.tolerance_key)
+        return [r for r in case.left_out if r.station in left or not extremes]
+
     # --- finding, judging, advising ---------------------------------------------------------------
 
     @abstractmethod

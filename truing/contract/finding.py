@@ -20,6 +20,8 @@ class Note(BaseModel):
     wild: bool = False
     """A reading or a place that stands off what the others agree on: while it does, nothing is
     called true, and the round teaches nothing."""
+    readings: list[str] = Field(default_factory=list)
+    """Which of the readings could be left out for it; none where that cannot be told."""
 
 
 class Quantity(BaseModel):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from scipy import special
@@ -39,19 +39,29 @@ LEAST_SHOWN = 0.1
 """A place that pulls the fit along with it shows too little of its own error to be judged by."""
 
 
-def unzeroed(readings: Sequence[LengthReading]) -> list[float]:
-    """Shown values (mm) as if the dial had never been set to zero on the way."""
+def unzeroed(
+    readings: Sequence[LengthReading], left_out: Sequence[LengthReading] = ()
+) -> list[float]:
+    """Shown values (mm) as if the dial had never been set to zero on the way, be it on a reading
+    that counts or on one that was left out. Problem for a zero on one that is not there."""
+    known = {r.id: r for r in (*left_out, *readings)}
     shown: dict[str, float] = {}
-    for reading in readings:
-        if reading.zeroed_on is not None and reading.zeroed_on not in shown:
-            raise Problem(
-                "The dial was zeroed on a reading that is not here.",
-                expected="Enter that reading again, or clear the zero.",
-                field="readings",
-            )
-        base = shown[reading.zeroed_on] if reading.zeroed_on else 0.0
-        shown[reading.id] = reading.shown_mm + base
-    return [shown[r.id] for r in readings]
+
+    def of(reading: LengthReading) -> float:
+        chain = [reading]
+        while (on := chain[-1].zeroed_on) is not None and on not in shown:
+            if on not in known or len(chain) > len(known):
+                raise Problem(
+                    "The dial was zeroed on a reading that is not here.",
+                    expected="Enter that reading again, or clear the zero.",
+                    field="readings",
+                )
+            chain.append(known[on])
+        for each in reversed(chain):
+            shown[each.id] = each.shown_mm + (shown[each.zeroed_on] if each.zeroed_on else 0.0)
+        return shown[reading.id]
+
+    return [of(r) for r in readings]
 
 
 @dataclass(frozen=True)
@@ -126,6 +136,7 @@ class Gathered:
     """What the dial was set back by when it was last zeroed (as shown), 0 if it was not."""
     numbers: Mapping[str, Sequence[int]]
     """When each of them was taken, in the order of the round."""
+    ids: Mapping[str, Sequence[str]] = field(default_factory=dict)
     open: Sequence[Closure] = ()
     """Loops that did not come back to what they began with."""
 
@@ -295,7 +306,8 @@ class Gathered:
             label=label,
             apart=instrument.reading_words(far / fit.shows[key], signed=False),
         )
-        return [Note(tone="look", wild=True, station=key, text=text)]
+        alone = list(self.ids.get(key, ()))
+        return [Note(tone="look", wild=True, station=key, text=text, readings=alone)]
 
     def _wild(self, tool: Tool, groups: dict[str, list[float]], trials: int) -> list[Note]:
         labels = {s.key: s.label for s in self.plan}
@@ -315,6 +327,8 @@ class Gathered:
                     tone="look",
                     wild=True,
                     station=keys[g],
+                    # of two that part nobody knows which
+                    readings=[self.ids[keys[g]][i]] if len(values[g]) > 2 else [],
                     text=say(
                         "The readings at {label} disagree by {apart}, far more than the rest do. "
                         "Was something bumped? Nothing has been dropped: read it again, or "
@@ -431,7 +445,7 @@ def gather(
     """
     lengths = [r for r in case.readings if isinstance(r, LengthReading)]
     # a zero may refer to a reading that does not count among these
-    raw = unzeroed(lengths)
+    raw = unzeroed(lengths, case.left_out)
     among = {r.id for r in (case.readings if readings is None else readings)}
     groups: dict[str, list[float]] = {s.key: [] for s in plan}
     order: dict[str, list[int]] = {s.key: [] for s in plan}
@@ -439,6 +453,7 @@ def gather(
     tool_at: dict[str, str] = {}
     instruments: dict[str, Instrument] = {}
     first: dict[str, float] = {}
+    ids: dict[str, list[str]] = {s.key: [] for s in plan}
     for reading, shown in zip(lengths, raw, strict=True):
         if reading.station not in groups or reading.id not in among:
             continue
@@ -452,6 +467,7 @@ def gather(
             )
         instruments[key] = instrument
         first.setdefault(reading.station, reading.shown_mm)
+        ids[reading.station].append(reading.id)
         groups[reading.station].append(sign * instrument.true_mm(shown))
         order[reading.station].append(taken)
         taken += 1
@@ -472,6 +488,7 @@ def gather(
         tool_at=tool_at,
         zero_mm=raw[-1] - lengths[-1].shown_mm,
         numbers=order,
+        ids=ids,
         open=opened,
     )
 

@@ -36,6 +36,8 @@ class Outcome(BaseModel):
     """Every station has been read: before that a verdict is only a look ahead."""
     complete: bool = False
     """Whether every station has been read as often as planned."""
+    spared: list[str] = Field(default_factory=list)
+    """Readings that were left out and need not be read again, by id."""
 
 
 class Told(BaseModel):

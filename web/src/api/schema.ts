@@ -8426,6 +8426,8 @@ export interface components {
              * @default false
              */
             wild: boolean;
+            /** Readings */
+            readings?: string[];
         };
         /**
          * PadStack

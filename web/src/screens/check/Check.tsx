@@ -179,6 +179,7 @@ function Rounds({ check, kind, last }: { check: CheckState; kind: Kind; last: Ro
               key={round.id}
               check={check}
               round={round}
+              title={kind.title}
               arrived={arrived}
               readMore={(wanted) => {
                 setPasses(wanted);

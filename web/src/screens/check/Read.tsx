@@ -20,10 +20,12 @@ import { Entry } from "./Entry";
 import { HeldEntry, Meanings, Unanswered } from "./HeldEntry";
 import type { ReadingInHand } from "./inHand";
 import { Keypad } from "./Keypad";
+import { LeftOut } from "./LeftOut";
 import { LogFile } from "./LogFile";
 import { Paste } from "./Paste";
 import { useFinished } from "./useFinished";
 import { useIsolated } from "./useIsolated";
+import { useLabels } from "./useLabels";
 import { useReading } from "./useReading";
 
 interface Props {
@@ -131,6 +133,7 @@ function Reading({ check, kind, round, passes, done }: Props) {
           pick={pick}
         />
         <Kept round={round} live={hand.live} locked={locked} correct={correct} />
+        <LeftOut check={check} round={round} title={kind.title} />
       </Box>
       <Box>
         <Typography
@@ -315,12 +318,6 @@ const Stations = memo(function Stations({
     return <StationPlan {...rest} unit={unit} round={layout} />;
   return <StationList {...rest} narrow={layout !== "list"} />;
 });
-
-/** What a station is called, by its key. */
-function useLabels(round: RoundState): (key: string) => string {
-  const { say } = useSettings();
-  return (key) => say(round.stations.find((s) => s.key === key)?.label) || key;
-}
 
 /** The running verdict, as soon as every station has been read once. */
 const SoFar = memo(function SoFar({ round }: { round: RoundState }) {

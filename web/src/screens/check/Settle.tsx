@@ -16,6 +16,7 @@ import { Square, STATUS_WORDS } from "../../parts/VerdictMark";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { FindingTable } from "./FindingTable";
+import { LeftOut, useCounting } from "./LeftOut";
 import { Made, Notes } from "./Made";
 import { MoveCard, OwnMove } from "./MoveCard";
 import { keepNote } from "./noteDraft";
@@ -24,13 +25,15 @@ import { Template } from "./Template";
 interface Props {
   check: CheckState;
   round: RoundState;
+  /** What the check is called. */
+  title: string;
   readMore: (passes: number) => void;
   /** The last reading led here: the finding is what comes next, also for who cannot see it. */
   arrived: boolean;
 }
 
 /** The finding as a sentence, the verdict, and what to do about it. */
-export function Settle({ check, round, readMore, arrived }: Props) {
+export function Settle({ check, round, title, readMore, arrived }: Props) {
   const { say } = useSettings();
   const speak = useSpeech();
   const looked = useFinding(round.id);
@@ -55,6 +58,7 @@ export function Settle({ check, round, readMore, arrived }: Props) {
   useEffect(() => {
     if (sentence) speak(sentence);
   }, [sentence, speak]);
+  const count = useCounting(check, round, title);
   const [leaving, setLeaving] = useState(false);
   const verdict = useRef<HTMLDivElement>(null);
   const there = judged !== undefined && judged !== null;
@@ -77,6 +81,7 @@ export function Settle({ check, round, readMore, arrived }: Props) {
   const said =
     ready && finding.notes.find((n) => n.wild && n.text.metric === judgement.sentence.metric);
   const doubted = Boolean(said);
+  const odd = said ? round.readings.filter((r) => r.live && said.readings?.includes(r.id)) : [];
   const notes = finding.notes.filter((n) => n !== said && !(n.station && rest.has(n.station)));
   const wayOut = ready && !doubted ? judgement.judged.find((j) => j.way_out)?.way_out : null;
   return (
@@ -141,6 +146,7 @@ export function Settle({ check, round, readMore, arrived }: Props) {
               {say(note.text)}
             </Remark>
           ))}
+          <LeftOut check={check} round={round} title={title} />
           {(ready ? trends : []).map((t) => (
             <Remark
               key={t.quantity}
@@ -180,9 +186,16 @@ export function Settle({ check, round, readMore, arrived }: Props) {
             </Remark>
           )}
           {open && doubted && (
-            <Button variant="contained" onClick={() => readMore(round.passes)}>
-              Look at the readings
-            </Button>
+            <Box sx={{ display: "flex", gap: 1, flexWrap: "wrap" }}>
+              <Button variant="contained" onClick={() => readMore(round.passes)}>
+                Look at the readings
+              </Button>
+              {odd.length > 0 && (
+                <Button onClick={() => odd.forEach((r) => void count(r, false))}>
+                  Leave {odd.length > 1 ? "them" : "it"} out
+                </Button>
+              )}
+            </Box>
           )}
           {open &&
             !doubted &&

@@ -1,7 +1,9 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { RoundState, Schemas } from "../../api/client";
-import { aCheck, aRound, draw, Refusal, Server, SILENCE, words } from "../../testing/shed";
+import { flush, sendFor, startOutbox } from "../../api/outbox";
+import { kept } from "../../testing/reading";
+import { aCheck, aRound, draw, Refusal, reading, Server, SILENCE, words } from "../../testing/shed";
 import { Settle } from "./Settle";
 
 let server: Server;
@@ -117,7 +119,13 @@ afterEach(() => {
 async function show(round: RoundState = aRound(), more = {}) {
   const readMore = vi.fn();
   const drawn = draw(
-    <Settle check={aCheck(round, more)} round={round} readMore={readMore} arrived={false} />,
+    <Settle
+      check={aCheck(round, more)}
+      round={round}
+      title="Tram"
+      readMore={readMore}
+      arrived={false}
+    />,
   );
   await waitFor(() => expect(server.to("GET /rounds/r1/finding")).not.toHaveLength(0));
   await server.quiet();
@@ -125,6 +133,44 @@ async function show(round: RoundState = aRound(), more = {}) {
 }
 
 describe("settling a round", () => {
+  it("leaves out with one press what is pointed out, and counts it again with one", async () => {
+    await startOutbox(() => {});
+    sendFor("1");
+    const told = found("too_close");
+    const again = words("9 stands off what the other places agree on.");
+    if (told.finding)
+      told.finding.notes = [
+        { tone: "look", text: again, station: "9", wild: true, readings: ["d"] },
+      ];
+    if (told.judgement) told.judgement.sentence = again;
+    server.on("GET /rounds/r1/finding", told).on("PUT /rounds/r1/readings/", kept);
+    const readings = [reading("c", "6", "0"), reading("d", "9", "+0.1")];
+    const { unmount } = await show(aRound({ readings }));
+    fireEvent.click(screen.getByRole("button", { name: "Leave it out" }));
+    await waitFor(() => expect(server.to("PUT /rounds/r1/readings/")).toHaveLength(1));
+    expect(server.to("PUT /rounds/r1/readings/")[0]?.body).toMatchObject({
+      station: "9",
+      withdrawn: true,
+      supersedes: "d",
+    });
+    unmount();
+    const gone = [
+      ...readings.slice(0, 1),
+      { ...readings[1], live: false },
+      { ...reading("e", "9", "+0.1"), live: false, supersedes: "d" },
+    ] as typeof readings;
+    await show(aRound({ readings: gone }));
+    fireEvent.click(screen.getByRole("button", { name: "Count it again" }));
+    await waitFor(() => expect(server.to("PUT /rounds/r1/readings/")).toHaveLength(2));
+    expect(server.to("PUT /rounds/r1/readings/")[1]?.body).toMatchObject({
+      station: "9",
+      text: "+0.1",
+      withdrawn: false,
+      supersedes: "e",
+    });
+    await flush();
+  });
+
   it("says the finding, each quantity with its limit, the move, its caution and what to expect", async () => {
     const { container } = await show();
     const text = container.textContent ?? "";
@@ -474,7 +520,9 @@ describe("settling a round", () => {
     await show();
     expect(document.activeElement).toBe(document.body);
     cleanup();
-    draw(<Settle check={aCheck(aRound())} round={aRound()} readMore={vi.fn()} arrived />);
+    draw(
+      <Settle check={aCheck(aRound())} round={aRound()} title="Tram" readMore={vi.fn()} arrived />,
+    );
     const finding = await screen.findByRole("status", { name: "Finding" });
     await waitFor(() => expect(document.activeElement).toBe(finding));
   });
