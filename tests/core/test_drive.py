@@ -276,6 +276,25 @@ def test_an_acceleration_that_nothing_feels_proves_nothing(
     assert evaluate(PROOF, slow, run, DIAL, NOTHING).proven is None
 
 
+def test_a_screw_is_read_as_found_once_and_before_anything_is_slackened() -> None:
+    how = stated(CENTRE, passes=3)
+    order = CENTRE.order(how)
+    for end in ("0", "1"):
+        here = [s.stands for s in order if s.block.startswith(end)]
+        assert here[:2] == ["now", "now"]
+        assert here.count("now") == 2
+        assert here.count("low") == here.count("high") == 6
+        first = next(s for s in order if s.block.startswith(end) and s.stands == "low")
+        assert first.prompt.metric.startswith("Slacken")
+    # no more is promised than one reading of it gives
+    coarse = PlungerDial(graduation_mm=0.002, range_mm=10, repeatability_mm=0.02, hysteresis_mm=0)
+    often = [
+        CENTRE.expect(case_of(CENTRE, stated(CENTRE, passes=n), dial=coarse)).expanded
+        for n in (1, 10)
+    ]
+    assert often[1] > 0.8 * often[0]
+
+
 def test_the_waterfall_tells_every_remedy_and_what_is_left() -> None:
     rounds = []
     told = "Preload the end bearing: 0.04 mm sits in the end float"

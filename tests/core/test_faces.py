@@ -362,3 +362,13 @@ def test_two_things_of_one_name_are_refused() -> None:
     for key in ("", "a+b", "thing:x"):
         with pytest.raises(ValueError, match="pattern"):
             Thing(key=key, name="Vice")
+
+
+def test_a_round_column_is_no_face_to_read_along() -> None:
+    core, bar = kind("column_turn"), starting_point("round_column")
+    dovetail = bar.model_copy(
+        update={"column": bar.column.model_copy(update={"shape": "dovetail"})}
+    )
+    for machine, told in ((bar, True), (dovetail, False)):
+        said = " ".join(w.metric for w in core.doubts(core.propose(bar), machine))
+        assert ("own curve" in said) == told

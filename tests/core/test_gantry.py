@@ -370,3 +370,17 @@ def test_a_gantry_pushed_against_its_stops_is_square_once_one_of_them_is_set(ske
     assert ("right" if skew > 0 else "left") in move.title.metric
     after = apply(core.key, move, truth, machine, rng).gantry.right_ahead_mm
     assert abs(after) <= 0.1 * abs(skew) + 0.08
+
+
+def test_what_a_tape_can_never_decide_names_what_can() -> None:
+    """A tape of the shop against a fifth of a millimetre in a metre; a gantry on two motors."""
+    machine = router()
+    how = SQUARE.setup_type(width_mm=600, depth_mm=800, passes=2)
+    told = SQUARE.expect(case_of(SQUARE, how, dial=Rule(), machine=machine))
+    assert "never call it true" in told.text.metric
+    assert "left–right against front–back" in told.text.metric
+    travels = kind("travel_square")
+    titles = [title for _, title in travels.course.subjects_of(machine)]
+    assert "left–right against front–back" in titles
+    fine = SQUARE.expect(case_of(SQUARE, how, dial=TAPE, machine=machine))
+    assert "Square travel" not in fine.text.metric

@@ -336,6 +336,19 @@ def test_one_thing_amiss_does_not_accept(amiss: dict[str, Any], verdict: str, sa
     assert "does not accept" in CUT.advise(case).remarks[0].metric
 
 
+@pytest.mark.parametrize(("control", "cure"), [("controller", "by 0.996"), ("handwheels", "−0.3")])
+def test_a_scale_leads_to_the_screw_and_not_to_lost_motion(control: str, cure: str) -> None:
+    """Left–right it moves four thousandths too far on a side of a hundred."""
+    wide = EXACT["front"] * 1.004
+    across = math.hypot(wide, EXACT["left"])
+    off = {"front": wide, "rear": wide, "d1": across, "d2": across}
+    case = told({**GOOD, **EXACT, **off})
+    advice = CUT.advise(case.but(machine=case.machine.model_copy(update={"control": control})))
+    said = next(r.metric for r in advice.remarks if r.metric.startswith("Scale, left–right"))
+    assert cure in said
+    assert "lost_motion" not in {a.kind for a in advice.asks}
+
+
 @pytest.mark.parametrize("gone", ["finish", "step_y", "d2", "h135", "sound"])
 def test_what_was_not_read_accepts_nothing(gone: str) -> None:
     case = told({k: v for k, v in {**GOOD, **EXACT}.items() if k != gone})

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from tests.core.helpers import about, answers, case_of, known, readings, setup
 from truing.checks.common import changes_figure
 from truing.contract.history import History, PastRound
+from truing.contract.trends import trends
 from truing.kit.instruments import PlungerDial
 from truing.machine import starting_point
 from truing.measure.problem import Problem
@@ -76,6 +77,19 @@ def test_warm_is_compared_with_cold() -> None:
     same = pushed((0.0201, 0.0), 0.0, way="warm", history=History(sitting="b", past=past))
     assert "cannot be told apart" in same.finding.lines[0].metric
     assert pushed((0.012, 0.0), 0.0).finding.lines == []
+
+
+def test_warm_and_cold_are_no_rounds_of_one_series() -> None:
+    """Read cold, a touch of preload, read warm: that is no “better”, and no step of a waterfall."""
+    values = {"radial": about(0.02, 0.001, "length")}
+    past = [PastRound(number=1, sitting="b", way="cold", values=values, did="Preload")]
+    history = History(sitting="b", past=past)
+    warm = pushed((0.012, 0.0), 0.0, way="warm", history=history)
+    assert trends(warm, []) == []
+    assert changes_figure(warm, "radial", plain("")) == []
+    cold = pushed((0.012, 0.0), 0.0, way="cold", history=history)
+    assert [t.sense for t in trends(cold, [])] == ["better"]
+    assert len(changes_figure(cold, "radial", plain(""))[0].bars) == 3
 
 
 def test_a_spindle_that_shakes_makes_its_tram_doubtful_and_says_so() -> None:
@@ -247,8 +261,8 @@ def test_what_cannot_tell_a_centre_is_refused() -> None:
 def test_what_was_done_is_drawn_change_by_change_and_nothing_before_that() -> None:
     first, second = {"radial": about(0.05), "other": about(1.0)}, {"radial": about(0.03)}
     past = [
-        PastRound(number=1, values=first, did="Took the preload up by a quarter"),
-        PastRound(number=2, values=second),
+        PastRound(number=1, way="cold", values=first, did="Took the preload up by a quarter"),
+        PastRound(number=2, way="cold", values=second),
     ]
     case = pushed((0.002, -0.02), 0.001, history=History(past=past))
     [drawn] = changes_figure(case, "radial", plain("Play"))

@@ -171,7 +171,8 @@ def changes_figure(case: Case[Any, Any], key: str, title: Words) -> list[Waterfa
     """What each thing that was done made of a quantity, from round to round and evening to evening;
     none before anything was."""
     now = case.get(key)
-    past = [r for r in case.history.past if key in r.values][-MOST_CHANGES:]
+    alike = case.history.alike(case.setup.condition)
+    past = [r for r in alike if key in r.values][-MOST_CHANGES:]
     if now is None or now.tolerance_key is None or not any(r.did for r in past):
         return []
     values = [*(r.values[key].value for r in past), now.estimate.value]

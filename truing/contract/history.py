@@ -49,6 +49,10 @@ class History(BaseModel):
         """Those of the sitting in hand."""
         return [r for r in self.past if r.sitting == self.sitting]
 
+    def alike(self, condition: str) -> list[PastRound]:
+        """Those read in the same condition; all of them where there is one only."""
+        return [r for r in self.past if condition in ("", r.way)]
+
     def spread(self, instrument: str, way: str) -> Spread:
         """Scatter that this instrument has shown, read in this way. What another instrument
         showed says nothing about it."""

@@ -42,6 +42,12 @@ class Setup(BaseModel):
         return None
 
     @property
+    def condition(self) -> str:
+        """In which of several conditions it was read, such as warm: what was found in one is not
+        held against what was found in another."""
+        return ""
+
+    @property
     def tip_sides(self) -> int:
         """From how many sides a dial's tip comes within one reading, each with half of its
         hysteresis: one, of which nobody knows which; two where a reading is what it went through,

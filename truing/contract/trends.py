@@ -92,10 +92,14 @@ def _text(
 
 def trends(case: Case[Any, Any], predicted: list[Prediction]) -> list[Trend]:
     """Every judged quantity that the round before of this sitting also had."""
-    if not case.history.rounds:
+    rounds = case.history.rounds
+    alike = case.history.alike(case.setup.condition)
+    last = next((r for r in reversed(rounds) if r in alike), None)
+    if last is None:
         return []
-    before = case.history.rounds[-1].values
-    forecast = {p.quantity: p.after for p in predicted}
+    before = last.values
+    # what was foretold of one condition is nothing to another
+    forecast = {p.quantity: p.after for p in predicted} if last is rounds[-1] else {}
     return [
         trend(
             q.key,

@@ -111,8 +111,7 @@ def _travels(machine: Machine) -> list[tuple[str, str]]:
         for riser in machine.lifts
         for way in ("left_right", "front_back")
     ]
-    both = machine.slide("left_right") and machine.slide("front_back")
-    if both and machine.gantry_drive is None:
+    if machine.slide("left_right") and machine.slide("front_back"):
         found.append((PLAN, "left–right against front–back"))
     return found
 

@@ -34,10 +34,16 @@ from truing.drawing.sketches import Easel, SketchFigure
 from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.fields import hint
-from truing.measure.words import Words, say, show
+from truing.measure.words import Words, plain, say, show
 
 USUAL_MM_PER_M = 0.1
 DROPS = "A column or head can swing or drop when its bolts are loose: support both first."
+
+
+NOT_THE_BAR = (
+    "Along a round bar a dial reads the bar’s own curve. Clamp a ground flat to it and read along "
+    "that, or along the head’s own machined face."
+)
 
 
 class ColumnTurnSetup(FaceSetup):
@@ -87,7 +93,10 @@ class ColumnTurn(Check[ColumnTurnSetup, ColumnTurnFinding]):
 
     def doubts(self, setup: ColumnTurnSetup, machine: Machine) -> list[Words]:
         run = max(setup.places_mm) - min(setup.places_mm)
-        return within_travel(machine, setup.runs, run, "The run along the face")
+        found = within_travel(machine, setup.runs, run, "The run along the face")
+        if machine.column is not None and machine.column.shape == "round":
+            found.append(plain(NOT_THE_BAR))
+        return found
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"face": USUAL_MM_PER_M}

@@ -82,6 +82,13 @@ class GantrySquare(Check[GantrySquareSetup, GantrySquareFinding]):
             "finer rule with a vernier, or a bar with two points and a dial.",
             d=show(needed((width, depth), limit), 0.01),
         )
+        if skew.expanded > limit:
+            helps = say(
+                "a diagonal has to be known within {d} on this rectangle, finer than this reads. A "
+                "large square laid on the bed tells it with a dial: read “Square travel, "
+                "left–right against front–back”. Or take a bar with two points and a dial.",
+                d=show(needed((width, depth), limit), 0.01),
+            )
         return expectation(skew.expanded, limit, "slope", helps)
 
     def evaluate(self, case: Case[GantrySquareSetup, GantrySquareFinding]) -> GantrySquareFinding:

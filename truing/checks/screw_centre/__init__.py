@@ -75,10 +75,17 @@ class ScrewCentre(Check[ScrewCentreSetup, ScrewCentreFinding]):
     def stations(self, setup: ScrewCentreSetup, readings: Sequence[Reading] = ()) -> list[Station]:
         return list(stations(setup))
 
+    def order(self, setup: ScrewCentreSetup, readings: Sequence[Reading] = ()) -> list[Station]:
+        """As found it is read once: after its bolts were slackened it does not stand so again."""
+        plan = stations(setup)
+        limits = [s for s in plan if s.stands != "now"]
+        return [*plan, *(limits * (setup.passes - 1))]
+
     def expect(self, case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> Expectation | None:
         setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         mean = expected_mean(instrument, setup.passes)
-        big = math.sqrt(1.5) * mean.expanded_mm + 2 * mean.bound_mm
+        found = expected_mean(instrument, 1)
+        big = math.hypot(found.expanded_mm, math.sqrt(0.5) * mean.expanded_mm) + 2 * mean.bound_mm
         return expectation(big, tolerances["off"], "length")
 
     def evaluate(self, case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> ScrewCentreFinding:

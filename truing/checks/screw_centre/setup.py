@@ -49,30 +49,40 @@ class BlockStation(Station):
 
 
 def stations(setup: ScrewCentreSetup) -> list[BlockStation]:
-    """At each end, both ways: as it stands, then at both limits of its float."""
+    """At each end as it stands, both ways, while its bolts are tight; then at both limits of its
+    float."""
     found = []
-    tells: dict[Literal["now", "low", "high"], str]
+    both = list(zip(WAYS, ACROSS[setup.slide], strict=True))
     for e, end in enumerate(setup.end_names()):
-        x = (-1 if e == 0 else 1) * setup.apart_mm / 2
-        for w, way in zip(WAYS, ACROSS[setup.slide], strict=True):
-            tells = {
-                "now": f"Dial on the {end} end block, {way}, its bolts tight: read.",
-                "low": f"Slacken its bolts, push it to one limit, {way}: read.",
-                "high": f"Push it to the other limit, {way}: read.",
-            }
-            for what, prompt in tells.items():
-                found.append(
-                    BlockStation(
-                        block=f"{e}{w}",
-                        stands=what,
-                        tip=what,
-                        key=f"{e}{w}:{what}",
-                        label=f"{end}, {way}: "
-                        + {"now": "as it is", "low": "one limit", "high": "other limit"}[what],
-                        prompt=prompt,
-                        group=f"{end} end",
-                        x_mm=x,
-                        y_mm=0.0,
-                    )
-                )
+        for w, way in both:
+            prompt = f"Dial on the {end} end block, {way}, its bolts tight: read."
+            found.append(_at(setup, e, w, way, "now", prompt))
+        for i, (w, way) in enumerate(both):
+            slacken = "Slacken its bolts, push" if i == 0 else "Push"
+            low = f"{slacken} it to one limit, {way}: read."
+            high = f"Push it to the other limit, {way}: read."
+            found += [_at(setup, e, w, way, "low", low), _at(setup, e, w, way, "high", high)]
     return found
+
+
+def _at(
+    setup: ScrewCentreSetup,
+    end: int,
+    across: str,
+    way: str,
+    stands: Literal["now", "low", "high"],
+    prompt: str,
+) -> BlockStation:
+    name = setup.end_names()[end]
+    what = {"now": "as it is", "low": "one limit", "high": "other limit"}[stands]
+    return BlockStation(
+        block=f"{end}{across}",
+        stands=stands,
+        tip=stands,
+        key=f"{end}{across}:{stands}",
+        label=f"{name}, {way}: {what}",
+        prompt=prompt,
+        group=f"{name} end",
+        x_mm=(-1 if end == 0 else 1) * setup.apart_mm / 2,
+        y_mm=0.0,
+    )

@@ -76,6 +76,10 @@ class SpindlePlaySetup(Setup):
     )
 
     @property
+    def condition(self) -> str:
+        return self.way
+
+    @property
     def tip_sides(self) -> int:
         return 2
 

@@ -74,7 +74,10 @@ def evaluate(case: TaperCase) -> TaperTruingFinding:
     worst = max(now.values())
     off = setup.cut_mm + worst
     deeper = off * setup.one_in
-    told = [_told(p, swings[p]) for p in PLACES]
+    # set up by a bore that runs out itself, the taper may stand off by as much
+    bore = swings.get(BORE)
+    held = bore.value if bore and bore.visible else 0.0
+    told = [_told(p, swings[p].widened(held)) for p in PLACES]
     if BORE in swings:
         told.append(_bore(swings[BORE]))
     big = max(swings[p].expanded for p in PLACES)

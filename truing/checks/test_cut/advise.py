@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from truing.checks.test_cut.evaluate import CutCase, accepts
 from truing.checks.test_cut.foretold import SUSPECTS, Compared, unmeasured
+from truing.checks.test_cut.setup import FED
 from truing.contract.finding import Quantity
 from truing.contract.move import Advice, Ask, LeaveIt
 from truing.course import course_kind
 from truing.measure.verdict import verdict
-from truing.measure.words import Words, plain, say
+from truing.measure.words import Words, plain, say, show
 
 MOST_ASKED = 4
 GROUPS = {"square": "square", "size": "scale", "lost": "lost", "thick": "thick"}
@@ -40,9 +41,34 @@ def advise(case: CutCase) -> Advice:
     return Advice(
         moves=[],
         leave=None if sure else LeaveIt(text=plain(LEAVE)),
-        remarks=[] if sure else [_open(case)],
+        remarks=[*([] if sure else [_open(case)]), *_corrected(case)],
         asks=[Ask.of(kind, why) for kind, why in list(asks.items())[:MOST_ASKED]],
     )
+
+
+def _corrected(case: CutCase) -> list[Words]:
+    """What takes a scale out: no spanner does."""
+    found = []
+    scales = [q for axis in FED if (q := case.get(f"scale_{axis}")) and q.estimate.visible]
+    for q in scales if case.amiss("size") else []:
+        off = q.estimate.value
+        if case.machine.control == "controller":
+            told = "{what}: multiply the steps per millimetre of that travel by {factor}."
+        else:
+            told = (
+                "{what}: write a table of corrections for the handwheel, {each} for each "
+                "{span}. It is the screw’s pitch, and no lost motion."
+            )
+        found.append(
+            say(
+                told,
+                what=q.label,
+                factor=f"{1 / (1 + off / 1000):.4f}",
+                each=show(-off / 10, 0.001, signed=True),
+                span=show(100, 1),
+            )
+        )
+    return found
 
 
 LEAVE = (

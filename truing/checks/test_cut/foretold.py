@@ -36,7 +36,7 @@ LEANS_ON = (
 """Those that foretell something, and those that would tell why it came out otherwise."""
 SUSPECTS: dict[str, tuple[str, ...]] = {
     "square": ("gantry_square", "rail_parallel", "travel_square", "slide_play"),
-    "scale": ("lost_motion", "gantry_square", "drive_proof"),
+    "scale": ("gantry_square", "drive_proof"),
     "lost": ("lost_motion", "slide_play", "drive_proof"),
     "step": ("spindle_tram", "spindle_play", "slide_play"),
     "marks": ("spindle_tram", "spindle_play"),

@@ -60,6 +60,16 @@ def _shims(case: SquareCase) -> Move:
 
 def _remark(case: SquareCase) -> Words:
     upright = case.setup.upright
+    drive = case.machine.gantry_drive
+    if upright is None and drive is not None:
+        span = drive.right_x_mm - drive.left_x_mm
+        off = case.of("square")[0].estimate.times(span / 1000, "length")
+        return say(
+            "Two motors drive this gantry, and their home stops square it: over the {span} between "
+            "them this is {off}. “Square gantry” tells which stop goes where.",
+            span=show(span, 1),
+            off=show_estimate(abs(off.value), off.expanded, "length"),
+        )
     if upright is None:
         return plain(
             "Nothing taps one slide square to another: their ways are cut in one casting. Lay work "

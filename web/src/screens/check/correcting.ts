@@ -19,7 +19,8 @@ export interface Corrected {
 const plain = (text: string): Words => ({ metric: text, inch: text });
 
 /** A length as it was typed; nothing for an answer. */
-export const lengthOf = (r: Reading) => (r.reads === "length" ? `${r.text} ${r.unit}` : "");
+export const lengthOf = (r: Reading) =>
+  r.reads !== "length" ? "" : r.text.endsWith(r.unit) ? r.text : `${r.text} ${r.unit}`;
 
 /** A reading in the record. */
 export function ofRecord(reading: Reading): Corrected {
