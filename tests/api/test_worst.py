@@ -244,7 +244,7 @@ def test_the_heaviest_that_is_stored_is_read_back(scales: Scales) -> None:
     ]
     for path in paths:
         scales.send("get", path, None)
-    plan = {"wish": {**WISH, "heights": "map"}}
+    plan = {"wish": {**WISH, "heights": "map", "skim_mm": 0.15}}
     # what is compiled and imported is there once a server runs
     by.post(f"{bed}/surfacing-preview", {"wish": {**plan["wish"], "diameter_mm": 60}})
     scales.send("post", f"{bed}/surfacing-preview", plan)

@@ -110,4 +110,7 @@ def test_a_file_is_pasted_looked_at_and_kept(shed: Shed) -> None:
     expect(page.get_by_label("Reading at 800 mm, in div")).to_be_visible()
     page.keyboard.type("+6")
     page.keyboard.press("Enter")
+    expect(page.get_by_text("Back to the start.")).to_be_visible()
+    page.keyboard.type("0")
+    page.keyboard.press("Enter")
     expect(page.get_by_role("status", name="Finding")).to_contain_text("straight within")

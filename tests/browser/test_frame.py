@@ -77,7 +77,7 @@ def test_a_lean_is_told_apart_into_column_and_head(phone: Shed) -> None:
     page.get_by_label("Whole passes").fill("1")
     page.get_by_label("The machine is isolated").check()
     page.get_by_role("button", name="Start reading").tap()
-    for n in range(4):
+    for n in range(5):
         page.get_by_role("button", name="Ask the simulated dial").tap()
         wait_for_readings(page, n + 1)
     expect(page.get_by_text("the column’s travel has").first).to_be_visible()

@@ -37,7 +37,7 @@ def test_a_vice_is_tapped_to_its_needle_target_and_its_bolt_is_found(phone: Shed
     expect(page.get_by_text("turns about −38 mm, as it is described")).to_be_visible()
     page.get_by_label("The bolt it turns about").fill("-38 mm")
     page.get_by_role("button", name="Start reading").tap()
-    along(page, 0, 10, 20, 31, 41)
+    along(page, 0, 10, 20, 31, 41, 0)
     todo = page.get_by_role("region", name="What to do")
     expect(todo).to_contain_text("its right end away from the dial")
     expect(todo).to_contain_text("at 45 mm: the needle goes from +41 div to +3 div")
@@ -47,7 +47,7 @@ def test_a_vice_is_tapped_to_its_needle_target_and_its_bolt_is_found(phone: Shed
     page.get_by_role("button", name="Done: measure again").tap()
     page.get_by_text(re.compile("round 2")).first.wait_for()
     # the other bolt had held: mid face stayed where it was
-    along(page, 11.5, 15, 20, 26, 30)
+    along(page, 11.5, 15, 20, 26, 30, 11.5)
     expect(todo).to_contain_text(re.compile("By its last tap it turns about"))
     move = phone.check()["rounds"][0]["move"]
     assert [n["text"] for n in move["needle"]] == ["+3", "+5"]

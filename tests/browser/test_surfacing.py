@@ -32,7 +32,7 @@ def bed(shed: Shed) -> Any:
 def test_what_is_in_the_way_is_drawn_with_a_finger(phone: Shed) -> None:
     page = bed_of(phone)
     # picture, sentence, file; nothing of the page hangs over its edge
-    expect(page.get_by_role("heading", name=re.compile("^Takes 0.62"))).to_be_visible(
+    expect(page.get_by_role("heading", name=re.compile("^Takes 0.63"))).to_be_visible(
         timeout=60_000
     )
     expect(page.get_by_role("button", name="Keep it and make the program")).to_be_visible()

@@ -204,3 +204,19 @@ def test_two_counted_rows_are_counted_and_one_is_a_place() -> None:
     assert kept("1,0.01\n2,0.02") == [("0", "0.01"), ("250", "0.02")]
     # by itself it may be a place that the plan lacks: nothing is put anywhere
     assert kept("1,0.01") != [("0", "0.01")]
+
+
+@pytest.mark.parametrize("closes", [True, False])
+@pytest.mark.parametrize("rows", [True, False])
+def test_turns_that_come_back_to_their_first_mark_are_pasted_with_it_or_without(
+    rows: bool, closes: bool
+) -> None:
+    core = kind("tool_runout")
+    how = core.setup_type(way="index", seats=3, marks=4, passes=1)
+    plan, order = core.stations(how), core.order(how)
+    wanted = [s.key for s in (order if closes else plan)]
+    size = len(wanted) // 3
+    figures = [f"+0.{i:03}" for i in range(len(wanted))]
+    lines = [" ".join(figures[i * size : (i + 1) * size]) for i in range(3)] if rows else figures
+    found = read_pasted("\n".join(lines), plan, {}, DIAL, "mm", order)
+    assert [line.station for line in found.lines] == wanted

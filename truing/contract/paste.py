@@ -104,8 +104,13 @@ def read_pasted(
         )
     table, assumed = _table([raw for _, raw in rows], plan)
     placed = _placed(table, plan)
-    taking = _Order(plan, counts, order)
     turn = _turn(plan)
+    back = _comes_back(plan, order)
+    # rows of a turn each, or as many as there are places: whoever read them did not come back
+    open_ = back and turn > 0 and all(n in (0, turn) for n in map(_figures, table))
+    open_ = open_ or (back and not any(counts.values()) and sum(map(_figures, table)) == len(plan))
+    taking = _Order(plan, counts, () if open_ else order)
+    turns = {turn, turn + 1} if back else {turn}
     default = unit or instrument.unit
     lines: list[PastedLine] = []
     for (i, raw), cells in zip(rows, table, strict=True):
@@ -118,7 +123,7 @@ def read_pasted(
                 assumed.append(f"The header says {default}.")
             lines.append(_skipped(i, raw, default, header=header))
             continue
-        for station, figure in line.spread(len(table) == 1 or len(line.figures) == turn):
+        for station, figure in line.spread(len(table) == 1 or len(line.figures) in turns):
             lines.append(_kept(i, raw, station, figure, taking, instrument, default))
     got = {line.station for line in lines if line.station}
     return Pasted(
@@ -187,6 +192,16 @@ class _Order:
 
     def took(self, station: Station) -> None:
         self.counts[station.key] += 1
+
+
+def _figures(cells: Sequence[str]) -> int:
+    return sum(1 for cell in cells if _figure(cell))
+
+
+def _comes_back(plan: Sequence[Station], order: Sequence[Station]) -> bool:
+    """Whether some places are read once more at the end, as a plan of one pass does."""
+    times = Counter(s.key for s in order if s.reads == "length")
+    return len({times[s.key] for s in plan}) > 1
 
 
 def _turn(plan: Sequence[Station]) -> int:

@@ -104,7 +104,9 @@ def stocked(workshop: Workshop) -> Kit:
     )
     plate = add(
         "Touch plate on Curlew",
-        ScaleTrigger(resolution_mm=0.005, range_mm=120, repeatability_mm=0.005, unit="mm"),
+        ScaleTrigger(
+            resolution_mm=0.005, range_mm=120, repeatability_mm=0.005, error_mm=0.001, unit="mm"
+        ),
     )
     add(
         "Inch plunger 0.001",
