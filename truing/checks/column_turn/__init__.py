@@ -41,8 +41,8 @@ DROPS = "A column or head can swing or drop when its bolts are loose: support bo
 
 
 NOT_THE_BAR = (
-    "Along a round bar a dial reads the bar’s own curve. Clamp a ground flat to it and read along "
-    "that, or along the head’s own machined face."
+    "This holds of a ground flat clamped to the column, or of the head’s own machined face: along "
+    "the round bar itself a dial reads the bar’s own curve."
 )
 
 
@@ -93,10 +93,7 @@ class ColumnTurn(Check[ColumnTurnSetup, ColumnTurnFinding]):
 
     def doubts(self, setup: ColumnTurnSetup, machine: Machine) -> list[Words]:
         run = max(setup.places_mm) - min(setup.places_mm)
-        found = within_travel(machine, setup.runs, run, "The run along the face")
-        if machine.column is not None and machine.column.shape == "round":
-            found.append(plain(NOT_THE_BAR))
-        return found
+        return within_travel(machine, setup.runs, run, "The run along the face")
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"face": USUAL_MM_PER_M}
@@ -133,6 +130,9 @@ class ColumnTurn(Check[ColumnTurnSetup, ColumnTurnFinding]):
                 over=show(over, 0.001, "slope") if math.isfinite(over) else "without meaning",
             )
         ]
+        column = case.machine.column
+        if column is not None and column.shape == "round":
+            lines.append(plain(NOT_THE_BAR))
         return ColumnTurnFinding(**fields, lines=lines)
 
     def figures(self, case: ColumnCase) -> list[Figure]:
