@@ -190,9 +190,9 @@ def weighed(check: Check, round: Round, case: Case[Any, Any]) -> tuple[Outcome, 
     core = kind(check.kind)
     try:
         case = core.weigh(case)
+        spared = core.spared(case)
     except Problem as problem:
         return Outcome(problem=str(problem)), case
-    spared = core.spared(case)
     planned = [*case.readings, *spared]
     return (
         Outcome(

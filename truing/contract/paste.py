@@ -107,9 +107,9 @@ def read_pasted(
     turn = _turn(plan)
     back = _comes_back(plan, order)
     # rows of a turn each, or as many as there are places: whoever read them did not come back
-    open_ = back and turn > 0 and all(n in (0, turn) for n in map(_figures, table))
-    open_ = open_ or (back and not any(counts.values()) and sum(map(_figures, table)) == len(plan))
-    taking = _Order(plan, counts, () if open_ else order)
+    once = back and turn > 0 and all(n in (0, turn) for n in map(_figures, table))
+    once = once or (back and not any(counts.values()) and sum(map(_figures, table)) == len(plan))
+    taking = _Order(plan, counts, () if once else order)
     turns = {turn, turn + 1} if back else {turn}
     default = unit or instrument.unit
     lines: list[PastedLine] = []

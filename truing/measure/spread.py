@@ -221,12 +221,15 @@ def knock(
         return None
     steady = sum(a * b for a, b in zip(t, y, strict=True)) ** 2 / along
     best = (steady * (1 + 1e-9), 0, 0.0)
-    for cut in sorted({n for each in order for n in each})[1:]:
-        h = [b for each in order for b in _about_mean([float(n >= cut) for n in each])]
-        size = sum(b * b for b in h)
-        if size > 0:
-            by = sum(a * b for a, b in zip(h, y, strict=True)) / size
-            best = max(best, (by * by * size, cut, by))
+    # from the last reading backward: each makes one more of its station read after the knock
+    taken = [(n, g, len(each)) for g, each in enumerate(order) for n in each]
+    after, tells, size = [0] * len(groups), 0.0, 0.0
+    for (cut, g, of), off in sorted(zip(taken, y, strict=True), reverse=True):
+        tells += off
+        size += 1 - (2 * after[g] + 1) / of
+        after[g] += 1
+        if size > 1e-9:
+            best = max(best, (tells * tells / size, cut, tells / size))
     told, cut, by = best
     if not cut:
         return None

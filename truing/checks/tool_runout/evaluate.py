@@ -364,8 +364,8 @@ def _tried(
         # every piece is held against the limit: what else lies in the tin goes in one day
         said = say("{what} it runs out by {tir}.", what=f"With {t.name} in", tir=shown(t.tir))
         limit = {"tolerance_key": "tool", "sentence": said} if t is not ranked[0] else {}
-        aside_ = aside(f"with:{key}", label, t.tir, sort="with")
-        told.append(aside_.model_copy(update=limit))
+        alone = aside(f"with:{key}", label, t.tir, sort="with")
+        told.append(alone.model_copy(update=limit))
         if t.against is not None:
             label = f"{capital(t.name)} against {ranked[0].name}"
             told.append(aside(f"against:{key}", label, t.against, sort="against"))
@@ -377,7 +377,7 @@ def _tried(
         for t in ranked[1:]
         if hasattr(case.pieces.get(t.piece), "tir_mm")
     ]
-    apart_ = any(t.less is not None and t.less.visible for t in ranked)
+    told_apart = any(t.less is not None and t.less.visible for t in ranked)
     alike = [t.name for t in ranked[1:] if t.less is None or not t.less.visible]
     text = (
         "A swap tells what one adds against the other, with all else in it. What it adds alone "
@@ -387,7 +387,7 @@ def _tried(
         told,
         notes=[Note(tone="info", text=plain(text))],
         lines=[_alike(ranked[0].name, alike)] if alike else [],
-        tried=sorted(ranked, key=lambda t: t.tir.value) if apart_ else ranked,
+        tried=sorted(ranked, key=lambda t: t.tir.value) if told_apart else ranked,
         spreads=spreads,
         teaches=teaches,
     )

@@ -16,11 +16,12 @@ import { Square, STATUS_WORDS } from "../../parts/VerdictMark";
 import { Failed, Loading, Remark } from "../../parts/Waiting";
 import { useSettings } from "../../settings";
 import { FindingTable } from "./FindingTable";
-import { LeftOut, useCounting } from "./LeftOut";
+import { LeftOut } from "./LeftOut";
 import { Made, Notes } from "./Made";
 import { MoveCard, OwnMove } from "./MoveCard";
 import { keepNote } from "./noteDraft";
 import { Template } from "./Template";
+import { useSending } from "./useSending";
 
 interface Props {
   check: CheckState;
@@ -58,7 +59,7 @@ export function Settle({ check, round, title, readMore, arrived }: Props) {
   useEffect(() => {
     if (sentence) speak(sentence);
   }, [sentence, speak]);
-  const count = useCounting(check, round, title);
+  const { instead } = useSending(check, round, title);
   const [leaving, setLeaving] = useState(false);
   const verdict = useRef<HTMLDivElement>(null);
   const there = judged !== undefined && judged !== null;
@@ -191,7 +192,7 @@ export function Settle({ check, round, title, readMore, arrived }: Props) {
                 Look at the readings
               </Button>
               {odd.length > 0 && (
-                <Button onClick={() => odd.forEach((r) => void count(r, false))}>
+                <Button onClick={() => odd.forEach((r) => instead(r, { withdrawn: true }))}>
                   Leave {odd.length > 1 ? "them" : "it"} out
                 </Button>
               )}

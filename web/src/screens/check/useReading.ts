@@ -10,7 +10,7 @@ import {
   type Schemas,
   told,
 } from "../../api/client";
-import { discard, PAGE, post, release, stamp } from "../../api/outbox";
+import { discard, PAGE, release, stamp } from "../../api/outbox";
 import type { DialPosition } from "../../parts/Needle";
 import { useSpeech } from "../../parts/useSpeech";
 import { useSettings } from "../../settings";
@@ -19,6 +19,7 @@ import { type Corrected, ofRecord, onItsWay } from "./correcting";
 import { type Change, type Entered, type Held, meant, type ReadingInHand } from "./inHand";
 import { lastUnit, readIn } from "./lastUnit";
 import { askPreview, type Preview, usePreview } from "./usePreview";
+import { useSending } from "./useSending";
 import { useStations } from "./useStations";
 
 /** Nobody reads a question and answers it within this. */
@@ -36,6 +37,7 @@ export function useReading(
 ): ReadingInHand {
   const { say } = useSettings();
   const speak = useSpeech();
+  const { send, instead } = useSending(check, round, title);
   const stations = useStations(round, passes);
   const { next, waiting, counted, live } = stations;
   const [picked, setPicked] = useState<string | null>(null);
@@ -92,39 +94,6 @@ export function useReading(
     // mended it is the same reading: the dial may have been set to zero on it meanwhile
     const { id, zero: on, read_at } = mending ?? { id: uuid(), zero, read_at: stamp() };
     return { id, text, dial, unit, zero: on, beside, picked, correcting, at, read_at };
-  };
-  /** Write it down on the device, and send it, unless it is looked at first. */
-  const send = (entry: Entered, change: Change, looking?: string) => {
-    const { at } = entry;
-    return post({
-      id: entry.id,
-      looking,
-      checkId: check.id,
-      roundId: round.id,
-      at: {
-        machine: check.machine_name,
-        check: title,
-        round: round.number,
-        station: say(at.label),
-      },
-      body: {
-        station: at.key,
-        text: entry.dial ? "" : entry.text.trim(),
-        unit: entry.unit,
-        grade: "",
-        note: "",
-        x: entry.beside.x,
-        y: entry.beside.y,
-        instrument_id: at.takes.length ? entry.beside.instrument_id : null,
-        dial: change.text === undefined ? entry.dial : null,
-        accepted: false,
-        withdrawn: false,
-        zeroed_on: entry.zero,
-        supersedes: entry.correcting?.id ?? null,
-        read_at: entry.read_at,
-        ...change,
-      },
-    });
   };
   const keep = async (change: Change) => {
     if (!station) return;
@@ -229,20 +198,8 @@ export function useReading(
   };
   const onWay = new Set(waiting.map((item) => item.body.supersedes));
   const unanswered = live.filter((r) => r.question && !onWay.has(r.id));
-  const answer = (reading: Reading, change: Change) => {
-    const at = round.stations.find((s) => s.key === reading.station);
-    if (!at) return;
-    const said = ofRecord(reading);
-    const { text, x, y } = said;
-    void send(
-      {
-        ...{ id: uuid(), text, dial: null, unit: reading.unit as ReadingUnit, picked: null, at },
-        ...{ zero: reading.zeroed_on, beside: { ...beside, x, y }, correcting: said },
-        read_at: stamp(),
-      },
-      change,
-    );
-  };
+  const answer = (reading: Reading, change: Change) =>
+    instead(reading, change, beside.instrument_id);
   const correct = (reading: Corrected) => {
     if (mending) {
       // what was to be mended there waits as it stands, where it was put
