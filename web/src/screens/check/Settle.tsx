@@ -192,7 +192,11 @@ export function Settle({ check, round, title, readMore, arrived }: Props) {
                 Look at the readings
               </Button>
               {odd.length > 0 && (
-                <Button onClick={() => odd.forEach((r) => instead(r, { withdrawn: true }))}>
+                <Button
+                  onClick={() => {
+                    for (const r of odd) instead(r, { withdrawn: true });
+                  }}
+                >
                   Leave {odd.length > 1 ? "them" : "it"} out
                 </Button>
               )}
