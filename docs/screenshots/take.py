@@ -119,7 +119,8 @@ def chain(page: Page) -> None:
     page.get_by_label("collet in its seat").check()
     page.get_by_label("The machine is isolated").check()
     page.get_by_role("button", name="Start reading").click()
-    for _ in range(30):
+    # five seats of six marks, each come back to
+    for _ in range(35):
         with page.expect_response(lambda r: "/readings/" in r.url):
             page.get_by_role("button", name="Ask the simulated dial").click()
     page.get_by_label("What to do").wait_for()
