@@ -347,6 +347,10 @@ def test_a_scale_leads_to_the_screw_and_not_to_lost_motion(control: str, cure: s
     said = next(r.metric for r in advice.remarks if r.metric.startswith("Scale, left–right"))
     assert cure in said
     assert "lost_motion" not in {a.kind for a in advice.asks}
+    # while the slide loses some where it turns round, that comes first, and no figure is told
+    loses = CUT.advise(told({**GOOD, **EXACT, **off, "h0": 21.7, "h90": 21.7}))
+    assert loses.asks[0].kind == "lost_motion"
+    assert not any("Scale" in r.metric for r in loses.remarks)
 
 
 @pytest.mark.parametrize("gone", ["finish", "step_y", "d2", "h135", "sound"])

@@ -12,8 +12,9 @@ from truing.measure.verdict import verdict
 from truing.measure.words import Words, plain, say, show
 
 MOST_ASKED = 4
-GROUPS = {"square": "square", "size": "scale", "lost": "lost", "thick": "thick"}
-"""What an error by its limit points to, as in SUSPECTS."""
+GROUPS = {"square": "square", "lost": "lost", "size": "scale", "thick": "thick"}
+"""What an error by its limit points to, as in SUSPECTS. What is lost makes sizes, too: it comes
+before them."""
 
 
 def advise(case: CutCase) -> Advice:
@@ -50,7 +51,8 @@ def _corrected(case: CutCase) -> list[Words]:
     """What takes a scale out: no spanner does."""
     found = []
     scales = [q for axis in FED if (q := case.get(f"scale_{axis}")) and q.estimate.visible]
-    for q in scales if case.amiss("size") else []:
+    # while something is lost where it turns round, sizes tell little of the screw
+    for q in scales if case.amiss("size") and not case.amiss("lost") else []:
         off = q.estimate.value
         if case.machine.control == "controller":
             told = "{what}: multiply the steps per millimetre of that travel by {factor}."
