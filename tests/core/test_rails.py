@@ -349,7 +349,7 @@ def test_places_on_one_rail_only_and_more_stack_than_the_bolt_allows() -> None:
     one = readings((f"first:{x:g}", 0.0) for x in PLACES)
     with pytest.raises(Problem, match="one line"):
         evaluate(TWIST, how, one, DIAL, NOTHING)
-    with pytest.raises(Problem, match="Not read yet: A"):
+    with pytest.raises(Problem, match="Not read yet: diagonal A"):
         evaluate(TWIST, stated(TWIST, "fine"), readings([("B", 0.0)]), DIAL, NOTHING)
     short = ROUTER.model_copy(update={"rails": Rails(length_mm=1100, apart_mm=860, most_pieces=1)})
     _, move = twisted(0.9, short)

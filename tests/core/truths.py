@@ -178,6 +178,12 @@ def rail_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
     )
 
 
+def rail_level_truth(rng: Rng, machine: Machine, setup: Any) -> Truth:
+    """Rails, and a level that is off by itself."""
+    found = rail_truth(rng, machine, setup)
+    return found.model_copy(update={"level_error_mm_per_m": rng.normal(0, 0.3)})
+
+
 def rail_slope_known(truth: Truth, setup: Any) -> dict[str, float]:
     """The slope through the ends; straightness is highest less lowest, which noise only adds to."""
     rails = truth.rails

@@ -9,13 +9,14 @@ from typing import Any, ClassVar
 from truing.checks.common import expectation
 from truing.checks.fits import along_the_rails, corners_on_the_rails
 from truing.checks.rail_twist.advise import advise
-from truing.checks.rail_twist.evaluate import RailTwistFinding, evaluate, warp
+from truing.checks.rail_twist.evaluate import RailTwistFinding, evaluate, warp, weights
 from truing.checks.rail_twist.setup import RailTwistSetup, stations
 from truing.checks.rail_twist.sketch import set_up
 from truing.checks.rail_twist.upgrades import UPGRADES
 from truing.checks.rails import bolts_mm, rails_moved
 from truing.contract.case import Case
 from truing.contract.check import Check
+from truing.contract.design import combine
 from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.move import Advice, Move
@@ -29,12 +30,10 @@ from truing.measure.words import Words, say, show
 
 DIALS = ("plunger_dial", "lever_dial", "digital")
 HEIGHTS = (*DIALS, "scale_trigger")
-GAINS = {"bridge": math.sqrt(2), "fourth": 0.5, "corners": 1.0, "stations": math.sqrt(2)}
-BOUNDS = {"bridge": 2, "fourth": 0.5, "corners": 2, "stations": 2}
 
 
 class RailTwist(Check[RailTwistSetup, RailTwistFinding]):
-    """Twist by a bridge over the diagonals, corner heights, or many stations."""
+    """Twist by a bridge over the diagonals, a level across, corner heights, or many stations."""
 
     key: ClassVar[str] = "rail_twist"
     layout: ClassVar[Any] = "plan"
@@ -79,7 +78,13 @@ class RailTwist(Check[RailTwistSetup, RailTwistFinding]):
         )
 
     def takes_by_way(self) -> dict[str, tuple[str, ...]]:
-        return {"bridge": DIALS, "fourth": DIALS, "corners": HEIGHTS, "stations": HEIGHTS}
+        return {
+            "bridge": DIALS,
+            "fourth": DIALS,
+            "corners": HEIGHTS,
+            "stations": HEIGHTS,
+            "level": ("level",),
+        }
 
     def stations(self, setup: RailTwistSetup, readings: Sequence[Reading] = ()) -> list[Station]:
         return list(stations(setup))
@@ -87,8 +92,11 @@ class RailTwist(Check[RailTwistSetup, RailTwistFinding]):
     def expect(self, case: Case[RailTwistSetup, RailTwistFinding]) -> Expectation | None:
         setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         mean = expected_mean(instrument, setup.passes)
-        big = GAINS[setup.way] * (2 * mean.u_mm if setup.way == "stations" else mean.expanded_mm)
-        big += BOUNDS[setup.way] * mean.bound_mm
+        if setup.way == "stations":
+            big = math.sqrt(2) * 2 * mean.u_mm + 2 * mean.bound_mm
+        else:
+            of = weights(setup, instrument)
+            big = combine(dict.fromkeys(of, mean), of)[0].expanded
         return expectation(big, tolerances[setup.stage], "length")
 
     def evaluate(self, case: Case[RailTwistSetup, RailTwistFinding]) -> RailTwistFinding:

@@ -1,13 +1,14 @@
 """From a bridge over the diagonals, or from heights, to how far the rails are out of one plane.
 
 w is the mean height of diagonal B (front right, rear left) less that of diagonal A. The fourth
-corner of a bridge on three feet reads 2w.
+corner of a bridge on three feet reads 2w. A level across the rails leans otherwise at either end:
+w is half of what it differs by over the distance across.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Literal
 
 from truing.checks.rail_twist.setup import CORNERS, DIAGONALS, RailTwistSetup, stations
@@ -16,6 +17,7 @@ from truing.contract.finding import Finding, Note, Quantity, quantity, shown
 from truing.contract.gather import Gathered, gather
 from truing.contract.history import History
 from truing.drawing.figures import WarpFigure, WarpPoint, magnification
+from truing.kit.instruments import Instrument
 from truing.machine import Pad
 from truing.measure.estimate import Estimate
 from truing.measure.extremes import peak_to_valley
@@ -36,7 +38,7 @@ class RailTwistFinding(Finding):
     """The diagonal that lies low."""
 
 
-_TWIST: dict[str, dict[str, float]] = {
+_TWIST: Mapping[str, Mapping[str, float]] = {
     "bridge": {"B": 1.0, "A": -1.0},
     "fourth": {"fourth": 0.5},
     "corners": {
@@ -48,26 +50,36 @@ _TWIST: dict[str, dict[str, float]] = {
 }
 
 
+def weights(setup: RailTwistSetup, instrument: Instrument) -> Mapping[str, float]:
+    """What w is of the readings of each station, many places apart."""
+    if setup.way == "level":
+        # plus is up at the second rail: the front right corner, or the rear left one
+        share = setup.apart_mm / instrument.level_base_mm / 2
+        return {"fixed": share, "far": -share}
+    return _TWIST[setup.way]
+
+
 def evaluate(case: Case[RailTwistSetup, RailTwistFinding]) -> RailTwistFinding:
     """See `Check.evaluate`."""
     setup = case.setup
     got = gather(case, stations(setup), sign=setup.sign)
     if setup.way == "stations":
         return _many(setup, got)
-    weights = _TWIST[setup.way]
-    if not got.has(*weights):
-        missing = ", ".join(k for k in weights if not got.has(k))
+    of = weights(setup, case.instrument)
+    if not got.has(*of):
+        labels = {s.key: s.label.metric for s in got.plan}
+        missing = ", ".join(labels[k] for k in of if not got.has(k))
         raise Problem(
             f"Not read yet: {missing}.",
             expected="All of them are needed to tell a twist.",
             field="readings",
         )
-    w, gain = got.combine(weights)
+    w, gain = got.combine(of)
     low: Literal["A", "B", ""] = "" if not w.visible else "A" if w.value > 0 else "B"
     heights = {c: (w.value / 2 if c in DIAGONALS["B"] else -w.value / 2) for c in CORNERS}
     return RailTwistFinding(
         quantities=[_twist_quantity(setup, w, gain, low)],
-        **got.told("Read the first diagonal again.", more=_wrong_diagonal(w, case.history)),
+        **got.told("Read the first place again.", more=_wrong_diagonal(w, case.history)),
         lines=_lines(setup, w),
         twist=w,
         heights_mm=heights,
@@ -96,13 +108,15 @@ def _twist_quantity(
 
 def _lines(setup: RailTwistSetup, w: Estimate) -> list[Words]:
     over = setup.length_mm * setup.apart_mm / 1e6
+    same = "Whatever level and bar are off by drops out: they lay the same way round at both ends."
     return [
         say(
             "That is a twist of {t}: a bridge of the rails’ width leans by {l} more at one end "
             "than at the other.",
             t=show_estimate(2 * abs(w.value) / over, 2 * w.expanded / over, "twist"),
             l=show(2 * abs(w.value) / setup.apart_mm * 1000, 0.001, "slope"),
-        )
+        ),
+        *([plain(same)] if setup.way == "level" else []),
     ]
 
 

@@ -13,10 +13,15 @@ from truing.machine.subject import Subject
 from truing.measure.fields import Mm, MmList, choice, hint, length
 from truing.measure.words import place
 
-Way = Literal["bridge", "fourth", "corners", "stations"]
+Way = Literal["bridge", "fourth", "corners", "stations", "level"]
 
 CORNERS = ("front left", "front right", "rear left", "rear right")
 """The first diagonal, A, runs from front left to rear right."""
+LAID = (
+    "Lay the bar across both rails at the fixed end, the level on it, its marked end toward the "
+    "second rail, right or rear. Wait for the bubble: plus where it stands toward that end."
+)
+CARRIED = "Carry bar and level to the far end without turning either. Wait for the bubble."
 DIAGONALS = {"A": ("front left", "rear right"), "B": ("front right", "rear left")}
 
 
@@ -38,6 +43,7 @@ class RailTwistSetup(Setup):
             "fourth": "a bridge on three feet, the dial at its fourth corner",
             "corners": "heights of the four corners",
             "stations": "heights at many places of both rails",
+            "level": "a level on a straight bar across both rails, at each end",
         },
     )
     sense: Literal["fixed", "riding"] = choice(
@@ -70,7 +76,7 @@ class RailTwistSetup(Setup):
         ge=1,
         le=10,
         title="Whole passes",
-        json_schema_extra=hint("Come back to the first diagonal.", field="integer"),
+        json_schema_extra=hint("Come back to the first place.", field="integer"),
     )
 
     @model_validator(mode="after")
@@ -91,7 +97,7 @@ class RailTwistSetup(Setup):
         """Brings a reading to plus = the rail, or the bridge on it, is high."""
         if self.way == "bridge":
             return 1 if self.sense == "fixed" else -1
-        if self.way == "fourth":
+        if self.way in ("fourth", "level"):
             return 1
         return 1 if self.heights_count == "up" else -1
 
@@ -104,8 +110,16 @@ class RailStation(Station):
 
 
 def stations(setup: RailTwistSetup) -> list[RailStation]:
-    """Two diagonals, one corner, four corners, or both rails from end to end."""
+    """Two diagonals, one corner, four corners, both rails end to end, or across at both ends."""
     x, y = setup.apart_mm / 2, setup.length_mm / 2
+    if setup.way == "level":
+        return [
+            RailStation(key=key, label=f"{key} end", prompt=prompt, x_mm=0.0, y_mm=side * y)
+            for key, side, prompt in (
+                ("fixed", -1, LAID),
+                ("far", 1, CARRIED),
+            )
+        ]
     if setup.way == "bridge":
         return [
             RailStation(

@@ -12,7 +12,7 @@ CORNERS = ((-1, -1), (1, -1), (1, 1), (-1, 1))
 
 
 def set_up(setup: RailTwistSetup, machine: Machine) -> SketchFigure:
-    """A bridge over a diagonal or on three feet, or a dial at every place."""
+    """A bridge over a diagonal or on three feet, a level across, or a dial at every place."""
     seen = RailsSeen(machine)
     u = seen.unit
     front_left, front_right, rear_right, rear_left = (
@@ -49,6 +49,8 @@ def set_up(setup: RailTwistSetup, machine: Machine) -> SketchFigure:
             "front right one; a hand keeps it down on its feet."
         )
         return seen.easel.done(plain("A bridge on three feet"), shows)
+    if setup.way == "level":
+        return _levelled(seen)
     places = [(s.x_mm, s.y_mm) for s in stations(setup)]
     for x, y in places:
         out = 0.5 * u if x > 0 else -0.5 * u
@@ -59,6 +61,34 @@ def set_up(setup: RailTwistSetup, machine: Machine) -> SketchFigure:
     shows = f"The height of the rails {where}, from one and the same datum."
     title = "Heights at many places" if many else "Heights of the four corners"
     return seen.easel.done(plain(title), shows)
+
+
+def _levelled(seen: RailsSeen) -> SketchFigure:
+    """A bar across both rails near their fixed end, the level on it, and where both go then."""
+    u, long = seen.unit, seen.rails.length_mm
+
+    def across(share: float, along_mm: float) -> UV:
+        one, two = seen.at("first", along_mm), seen.at("second", along_mm)
+        return (one[0] + share * (two[0] - one[0]), one[1] + share * (two[1] - one[1]))
+
+    def laid(low: float, high: float, at_mm: float, wide: float, thin: bool = False) -> None:
+        corners = [(low, -wide), (high, -wide), (high, wide), (low, wide)]
+        seen.easel.line(*(across(s, at_mm + w) for s, w in corners), closed=True, thin=thin)
+
+    near, far = 0.12 * long, 0.88 * long
+    laid(-0.08, 1.08, near, 0.14 * u)
+    laid(-0.08, 1.08, far, 0.14 * u, thin=True)
+    laid(0.2, 0.8, near, 0.08 * u)
+    # the marked end, as somebody marks it: a cross
+    for turn in (-0.07 * u, 0.07 * u):
+        seen.easel.line(across(0.72, near - turn), across(0.77, near + turn))
+    start, end = (seen.at("second", at, 0.45 * u) for at in (near + 0.2 * u, far - 0.2 * u))
+    seen.easel.moves(start, end, by="hand")
+    shows = (
+        "A straight bar across both rails near their fixed end, a level on it with one end marked "
+        "by a cross. Both are carried to the far end without being turned."
+    )
+    return seen.easel.done(plain("A level across, at one end and at the other"), shows)
 
 
 def _toward(corner: UV, short: float) -> UV:

@@ -1,4 +1,4 @@
-"""A bridge that rests on two rails, or a tip that touches them one place after the other."""
+"""A bridge or a bar that rests on two rails, or a tip that touches one place after the other."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ def read(
     rng: np.random.Generator,
     readings: Sequence[Reading],
 ) -> Seen:
-    """What the dial shows: of the bridge, of its fourth corner, or of a place on a rail."""
+    """What is shown: of the bridge or its fourth corner, of a place on a rail, by the bubble."""
     up = _Up(truth, setup)
     if setup.way == "bridge":
         ends = (up.at(-1, -1), up.at(1, 1)) if station.key == "A" else (up.at(1, -1), up.at(-1, 1))
@@ -33,6 +33,10 @@ def read(
         # three feet lie on a plane; where it would be at the fourth corner, and where the rail is
         fl, rl, rr = up.at(-1, -1), up.at(-1, 1), up.at(1, 1)
         shown = up.at(1, -1) - (fl + rr - rl)
+    elif setup.way == "level":
+        rear = -1 if station.key == "fixed" else 1
+        lean = (up.at(1, rear) - up.at(-1, rear)) / setup.apart_mm
+        shown = (lean + truth.level_error_mm_per_m / 1000) * instrument.level_base_mm
     else:
         place = station
         if setup.way == "corners":

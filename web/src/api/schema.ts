@@ -6079,7 +6079,7 @@ export interface components {
              * @default bridge
              * @enum {string}
              */
-            way: "bridge" | "fourth" | "corners" | "stations";
+            way: "bridge" | "fourth" | "corners" | "stations" | "level";
             /**
              * The dial
              * @default riding
