@@ -250,6 +250,7 @@ def recompute(
 def _lesson(case: Case[Any, Any]) -> Lesson:
     return Lesson.model_construct(
         way=case.way,
+        condition=case.setup.condition,
         values={q.key: q.estimate for q in case.finding.quantities},
         spreads=case.finding.spreads,
     )

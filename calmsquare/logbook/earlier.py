@@ -118,6 +118,7 @@ def history(check: Check, round: Round, subject: str) -> History:
                 number=number,
                 sitting=str(sitting),
                 way=learnt.way,
+                condition=learnt.condition,
                 values=learnt.values,
                 spreads=learnt.spreads,
                 move=_readable("made", made, check.kind) if made and counts else None,

@@ -403,6 +403,7 @@ CASES: list[Case] = [
         Case("spindle_runout", name, MILL, FINER, runout_truth, runout_known, stated, mends=False)
         for name, stated in (
             ("six angles at two distances", {"bar_mm": 0.0}),
+            ("uneven marks", {"marks_deg": [0, 50, 130, 175, 260, 300], "bar_mm": 0.0}),
             ("seated twice", {"seats": "half", "distances_mm": [5, 60, 120]}),
             ("in the taper", {"surface": "taper", "distances_mm": [-10]}),
             ("one swing", {"way": "swing", "bar_mm": 0.0}),
@@ -446,6 +447,15 @@ CASES: list[Case] = [
         taper_truth,
         taper_known,
         {"pass_mm": 0.04, "room_mm": 10.0},
+    ),
+    Case(
+        "taper_truing",
+        "square to its side",
+        MILL,
+        FINER,
+        taper_truth,
+        taper_known,
+        {"pass_mm": 0.04, "room_mm": 10.0, "taper": "steep", "one_in": 3.429, "plunger": "side"},
     ),
     *(
         Case("bed_map", name, ROUTER, dial, bed_truth, bed_known, stated, mends=False)

@@ -204,7 +204,6 @@ def test_the_slow_touches_of_a_log_count_and_the_fast_ones_are_told_of() -> None
         ({"u": [0.0]}, "a column z"),
         ({"x": [0.0] * 2001, "z": [0.0] * 2001}, "a map"),
         ({"x": [10.0, 11.0, 12.0], "z": [0.0] * 3}, "One place"),
-        ({"x": [-9000.0, 300.0], "z": [0.0] * 2}, "outside the motors"),
     ],
 )
 def test_a_log_that_tells_no_level_says_why(columns: dict[str, list[float]], told: str) -> None:
@@ -218,10 +217,19 @@ def test_places_that_are_one_place_are_refused(places: list[float]) -> None:
         LEVEL.setup_type(places_mm=places)
 
 
-def test_places_outside_the_motors_are_refused_before_anything_is_read() -> None:
-    setup = LEVEL.setup_type(places_mm=[-2000.0, 100.0])
-    with pytest.raises(Problem, match="outside the motors"):
-        LEVEL.expect(case_of(LEVEL, setup, dial=SCALE, machine=router()))
+def test_places_outside_the_motors_are_asked_about_and_reckoned_with() -> None:
+    """A beam that reaches beyond its motors, touched there: more than its ends differ by."""
+    setup, machine = LEVEL.setup_type(places_mm=[-500.0, 500.0], passes=1), router()
+    [doubt] = LEVEL.doubts(setup, machine)
+    assert "−500 mm lies outside the motors, which stand at −430 mm and 430 mm" in doubt.metric
+    seen = readings((s.key, 40.0 + 0.3 * s.at_mm / 860) for s in LEVEL.stations(setup))
+    found = LEVEL.weigh(case_of(LEVEL, setup, seen, SCALE, machine=machine)).finding
+    assert found.level.value == pytest.approx(-0.3, abs=0.005)
+    assert any("outside the motors" in n.text.metric for n in found.notes)
+    assert any(
+        "outside the motors" in n.text.metric
+        for n in logged({"x": [-9000.0, 300.0], "z": [0.0] * 2}).notes
+    )
     with pytest.raises(ValueError, match="smaller than the least"):
         starting_point("gantry_router").lift.model_validate(  # type: ignore[union-attr]
             {"left_offset_mm": 0.1, "right_offset_mm": 2, "least_offset_mm": 0.5}

@@ -6,6 +6,7 @@ import cmath
 import math
 from typing import Any
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -26,7 +27,8 @@ MILL = starting_point("column_mill")
 
 
 def pushed(across: tuple[float, float], along: float, feel: str = "drag", **more: Any) -> Any:
-    how = PLAY.setup_type(passes=1, way=more.pop("way", "cold"))
+    stated = {k: more.pop(k) for k in ("way", "nose_mm") if k in more}
+    how = PLAY.setup_type(passes=1, **stated)
     shown = zip(("across_x", "across_y", "along"), (*across, along), strict=True)
     read = [*readings(shown), *answers([("feel", feel)])]
     return PLAY.weigh(case_of(PLAY, how, read, DIAL, machine=MILL, **more))
@@ -77,6 +79,24 @@ def test_warm_is_compared_with_cold() -> None:
     same = pushed((0.0201, 0.0), 0.0, way="warm", history=History(sitting="b", past=past))
     assert "cannot be told apart" in same.finding.lines[0].metric
     assert pushed((0.012, 0.0), 0.0).finding.lines == []
+
+
+def test_play_further_out_is_told_as_such_and_held_against_nothing_else() -> None:
+    values = {"radial": about(0.02, 0.001, "length")}
+    past = [PastRound(number=1, sitting="b", way="warm", values=values)]
+    history = History(sitting="b", past=past)
+    out = pushed((0.03, 0.0), 0.0, nose_mm=80.0, history=history)
+    assert "80 mm out it gives by 0.028" in out.judgement.sentence.metric
+    assert "Dial on the bar, 80 mm out" in PLAY.stations(out.setup)[0].prompt.metric
+    assert out.finding.lines == []
+    assert "at the nose before" in PLAY.advise(out).remarks[0].metric
+    assert not any(
+        "at the nose before" in r.metric for r in PLAY.advise(pushed((0.03, 0), 0)).remarks
+    )
+    # at the same distance it is compared
+    there = past[0].model_copy(update={"condition": "warm, 80 mm out"})
+    again = pushed((0.03, 0.0), 0.0, nose_mm=80.0, history=History(sitting="b", past=[there]))
+    assert "less than cold" in again.finding.lines[0].metric
 
 
 def test_warm_and_cold_are_no_rounds_of_one_series() -> None:
@@ -173,6 +193,49 @@ def test_runout_and_tilt_are_those_of_a_line_that_turns(
     found = case.finding.circles[0]
     assert complex(found.x_mm, found.y_mm) == pytest.approx(bar.centre(10, 0), abs=5e-4)
     assert found.oval_mm == pytest.approx(abs(oval), abs=5e-4)
+
+
+@pytest.mark.parametrize("marks", ["0, 50, 130°, 175 260 300", "0; 72.5; 140; 215; 290"])
+def test_marks_need_not_be_evenly_round(marks: str) -> None:
+    """A slanting, oval bar by marks where they are; its doubt the way that they tell worst is
+    enough."""
+    bar = Bar((0.012 + 0.004j, 0.1), lobes={2: 0.01})
+    case = turned(bar, marks_deg=marks, distances_mm=[10, 110])
+    assert case.get("nose").estimate.value == pytest.approx(bar.tir(0), abs=1e-3)
+    assert case.finding.circles[0].oval_mm == pytest.approx(0.01, abs=5e-4)
+    assert not any("out of round for" in n.text.metric for n in case.finding.notes)
+
+
+def test_marks_that_crowd_say_what_they_cannot_tell() -> None:
+    crowded = "0, 30, 60, 90, 225"
+    case = turned(Bar((0.012, 0)), marks_deg=crowded, distances_mm=[10])
+    assert case.get("nose").estimate.value == pytest.approx(0.024, abs=1e-3)
+    assert any("as uneven as these" in n.text.metric for n in case.finding.notes)
+    # they scatter most between the axes: noisy turns whose high side lies there, and across
+    rng, inside = np.random.default_rng(3), []
+    how = RUNOUT.setup_type(passes=1, bar_mm=0.0, marks_deg=crowded, distances_mm=[10])
+    dial = DIAL.model_copy(update={"repeatability_mm": 0.002, "hysteresis_mm": 0.0})
+    for high in np.radians([45, 135]):
+        held = 0
+        for _ in range(800):
+            noisy = readings(
+                (s.key, 0.1 * math.cos(s.angle_rad - high) + rng.normal(0, 0.002))
+                for s in RUNOUT.stations(how)
+            )
+            nose = RUNOUT.weigh(case_of(RUNOUT, how, noisy, dial, machine=MILL)).get("nose")
+            held += nose.estimate.least <= 0.2 <= nose.estimate.most
+        inside.append(held / 800)
+    assert 0.95 <= min(inside) <= 0.99, inside
+    for marks, why in (
+        ("30, 120, 240", "from the first one, which is 0"),
+        ("0, 100, 90", "does not go on round"),
+        ("0, 10, 20", "do not go round"),
+        ("0, 90, 400", "does not go on round"),
+        ([0.0, 120.0, 120.0], "each after the one before"),
+        ("0, east", "does not go on round"),
+    ):
+        with pytest.raises(ValueError, match=why):
+            RUNOUT.setup_type(marks_deg=marks)
 
 
 def test_what_few_angles_mistake_for_runout_is_said() -> None:

@@ -61,6 +61,24 @@ def read(blank: Blank, flat: str = "uncut", bore: float = 0.0, **more: Any) -> A
     return TAPER.weigh(case_of(TAPER, how, seen, DIAL, machine=MILL, pieces=kit))
 
 
+@pytest.mark.parametrize(("one_in", "less"), [(3.429, 0.01), (20.0, 0.0003)])
+def test_a_plunger_square_to_the_side_shows_less_than_the_section_goes(
+    one_in: float, less: float
+) -> None:
+    """A cone's side as a line that goes up and down, met by a plunger at right angles to it."""
+    slope = 1 / (2 * one_in)
+    # from the tip so far along the taper and so far out, at right angles to the side
+    along, out = np.array([slope, 1.0]) / math.hypot(slope, 1)
+    # a side that is h higher there is h − slope·x high at x: where does the plunger meet it?
+    shown = 0.08 / (out + slope * along)
+    assert shown == pytest.approx(0.08 * (1 - less), rel=2e-3)
+    how = TAPER.setup_type(passes=1, one_in=one_in, plunger="side")
+    swings = readings([("bore", 0.0), *((p, shown) for p in ENDS)])
+    seen = [*swings, *answers([("flat", "uncut")])]
+    found = TAPER.weigh(case_of(TAPER, how, seen, DIAL, machine=MILL))
+    assert found.get("tir@thin").estimate.value == pytest.approx(0.08, rel=1e-6)
+
+
 off = st.builds(complex, st.floats(-0.05, 0.05), st.floats(-0.05, 0.05))
 
 

@@ -142,7 +142,7 @@ def test_a_cylinder_is_turned_under_a_tip_that_stays(
     seen = []
     for s in SQUARE.stations(how):
         assert s.points == points
-        leans_by = points * own / 1000 * (1 if s.pose == 1 else -1)
+        leans_by = own / 1000 * (1 if s.pose == 1 else -1)
         centre, radius = leans_by * s.at_mm, 20 + grows / 1000 * s.at_mm
         surface = centre - points * radius
         seen.append((s.key, 20 + points * (x / 1000 * s.at_mm - surface) - 20))

@@ -8,12 +8,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from typing import Any, Protocol
+from itertools import pairwise
+from typing import Annotated, Any, Protocol
 
 import numpy as np
-from pydantic import BaseModel
+from pydantic import AfterValidator, BaseModel, Field
 
-from truing.contract.design import Design, Fit
+from truing.contract.design import Design, Fit, MeanReading, combine
 from truing.contract.finding import Note
 from truing.contract.gather import Gathered
 from truing.drawing.figures import (
@@ -24,6 +25,7 @@ from truing.drawing.figures import (
     magnification,
 )
 from truing.measure.estimate import Estimate
+from truing.measure.fields import Degrees, hint
 from truing.measure.problem import Problem
 from truing.measure.words import Words, plain, show, show_estimate
 
@@ -39,6 +41,11 @@ Weights = dict[str, float]
 """What each station's mean counts for."""
 LEAST_FOR_OVAL = 5
 """Angles from which what is out of round can be told apart."""
+LEAST_TOLD = 0.3
+"""How much of a turn's centre angles have to tell, by the least singular value of its columns."""
+LEAST_OVAL = 0.8
+"""The same for what is out of round beside it: below that it would take more from the centre than
+it adds. Five angles evenly round have twice as much."""
 DRAWN_MM = 100.0
 """Radius at which the mean circle of a polar trace is drawn."""
 CIRCLE = 2.45
@@ -60,22 +67,80 @@ class Circle(BaseModel):
     """Each reading's mean, less the mean of the turn."""
 
 
+def _all_round(value: list[float]) -> list[float]:
+    if value and value[0] != 0:
+        raise ValueError("Count the marks from the first one, which is 0.")
+    if any(b <= a for a, b in pairwise([*value, 360.0])):
+        raise ValueError("The marks go once round: each after the one before it, below 360.")
+    if value and _least(_centre(np.radians(value))) < LEAST_TOLD:
+        raise ValueError("These do not go round. Mark three or more, over the whole turn.")
+    return value
+
+
+MarksDeg = Annotated[Degrees, AfterValidator(_all_round)]
+"""Where marks are that are not evenly round (degrees from the first one); empty: evenly."""
+
+
+def uneven_marks(**when: Sequence[str]) -> Any:
+    """The field for them, asked while other fields have one of these values."""
+    return Field(
+        default_factory=list,
+        max_length=24,
+        title="Where the marks are, if uneven",
+        json_schema_extra=hint(
+            "Degrees from the first one: 0, 75, 150, 260. Empty: evenly round.",
+            field="degrees",
+            when={k: list(v) for k, v in when.items()},
+            advanced=True,
+        ),
+    )
+
+
+def angles_of(marks: int, marks_deg: Sequence[float]) -> list[float]:
+    """Angles (rad) of so many marks from the first one, the way they are counted: where they are,
+    or evenly round."""
+    if marks_deg:
+        return [math.radians(d) for d in marks_deg]
+    return [2 * math.pi * k / marks for k in range(marks)]
+
+
 def harmonics(angles: Sequence[float]) -> dict[str, np.ndarray]:
     """For mean, x, y and (from five angles) both parts of the oval the weight of each reading.
     Problem where the angles cannot tell the centre."""
-    a = np.asarray(angles)
-    columns = {"c": np.ones(len(a)), "x": np.cos(a), "y": np.sin(a)}
-    if len(a) >= LEAST_FOR_OVAL:
-        columns |= {"oval_c": np.cos(2 * a), "oval_s": np.sin(2 * a)}
-    design = np.column_stack(list(columns.values()))
-    sizes = np.linalg.svd(design)[1] if len(a) >= design.shape[1] else np.zeros(1)
-    if sizes[-1] < 0.3:
+    columns = _columns(angles)
+    if _least(columns) < LEAST_TOLD:
         raise Problem(
             "These angles do not go round: the centre cannot be told from them.",
             expected="Read three marks or more, spread over the whole turn.",
             field="readings",
         )
+    design = np.column_stack(list(columns.values()))
     return dict(zip(columns, np.linalg.pinv(design), strict=True))
+
+
+def _columns(angles: Sequence[float]) -> dict[str, np.ndarray]:
+    """What each reading of a turn is of its mean, its centre and, where the angles tell it, of what
+    is out of round."""
+    a = np.asarray(angles)
+    columns = _centre(a)
+    wider = {**columns, "oval_c": np.cos(2 * a), "oval_s": np.sin(2 * a)}
+    return wider if len(a) >= LEAST_FOR_OVAL and _least(wider) > LEAST_OVAL else columns
+
+
+def _centre(angles: np.ndarray) -> dict[str, np.ndarray]:
+    return {"c": np.ones(len(angles)), "x": np.cos(angles), "y": np.sin(angles)}
+
+
+def _least(columns: Mapping[str, np.ndarray]) -> float:
+    """How much readings with these columns tell of what they tell least of."""
+    design = np.column_stack(list(columns.values()))
+    enough = design.shape[0] >= design.shape[1]
+    return float(np.linalg.svd(design, compute_uv=False)[-1]) if enough else 0.0
+
+
+def sees_oval(angles: Sequence[float]) -> bool:
+    """Whether a turn that is read at these angles (rad) tells what is out of round."""
+    return "oval_c" in _columns(angles)
 
 
 def rings_of(rings: Mapping[Any, Sequence[TurnStation]]) -> Design:
@@ -83,19 +148,35 @@ def rings_of(rings: Mapping[Any, Sequence[TurnStation]]) -> Design:
     what is out of round. Beyond that all that is left is scatter."""
     rows: dict[str, dict[str, float]] = {}
     for name, ring in rings.items():
-        for s in ring:
-            a = s.angle_rad
-            parts = {"c": 1.0, "x": math.cos(a), "y": math.sin(a)}
-            if len(ring) >= LEAST_FOR_OVAL:
-                parts |= {"oval_c": math.cos(2 * a), "oval_s": math.sin(2 * a)}
-            rows[s.key] = {f"{part} {name}": v for part, v in parts.items()}
+        columns = _columns([s.angle_rad for s in ring])
+        for i, s in enumerate(ring):
+            rows[s.key] = {f"{part} {name}": float(v[i]) for part, v in columns.items()}
     return Design(rows)
 
 
 def size_of(fit: Fit, axes: Mapping[str, Weights]) -> tuple[float, float]:
     """(length, U) of a vector whose parts are weighted sums of readings."""
     x, y = (fit.combine(axes[a])[0] for a in ("x", "y"))
-    return math.hypot(x.value, y.value), max(x.expanded, y.expanded)
+    return math.hypot(x.value, y.value), _widest(fit, axes, x.expanded, y.expanded)
+
+
+def expected_size(angles: Sequence[float], mean: MeanReading) -> float:
+    """U of a centre from one such reading at each of these angles (rad)."""
+    rows = harmonics(angles)
+    weights = {str(i): float(w) for i, w in enumerate(rows["x"])}
+    part, gain = combine(dict.fromkeys(weights, mean), weights)
+    # its worst way lies between the axes where the marks are not evenly round
+    return part.expanded * float(np.linalg.norm([rows["x"], rows["y"]], 2)) / gain
+
+
+def _widest(fit: Fit, axes: Mapping[str, Weights], one: float, other: float) -> float:
+    """U of a vector the way it is told worst: at marks that are not evenly round its parts go with
+    each other, and neither of them has that way's."""
+    both = axes["x"].keys() & axes["y"].keys()
+    u = {k: fit.means[k].expanded_mm for k in both}
+    with_each_other = sum(axes["x"][k] * axes["y"][k] * u[k] ** 2 for k in both)
+    apart = math.hypot(one**2 - other**2, 2 * with_each_other)
+    return math.sqrt((one**2 + other**2 + apart) / 2)
 
 
 def tir(size: float, expanded: float, bound: float = 0.0) -> Estimate:
@@ -106,10 +187,10 @@ def tir(size: float, expanded: float, bound: float = 0.0) -> Estimate:
     return found.between(low, 2 * (size + expanded)).widened(bound)
 
 
-def swing_of(got: Gathered, key: str) -> Estimate:
-    """Greatest less least of one turn, read at a station, with its limits. Problem for one that is
-    below nothing."""
-    swing, _ = got.combine({key: 1.0})
+def swing_of(got: Gathered, key: str, per_shown: float = 1.0) -> Estimate:
+    """Greatest less least of one turn, read at a station, with its limits; `per_shown` is how far
+    the surface goes for each unit that is shown. Problem for one that is below nothing."""
+    swing, _ = got.combine({key: per_shown})
     if swing.value < -swing.expanded:
         raise Problem(
             "A swing is greatest less least: it cannot be below nothing.",
@@ -143,14 +224,14 @@ def between(
     return found.between(least, most).widened(bound * (abs(a) + abs(b)))
 
 
-def blind(marks: int) -> list[Note]:
-    """What this many angles cannot see."""
-    if marks >= LEAST_FOR_OVAL:
+def blind(angles: Sequence[float]) -> list[Note]:
+    """What a turn that is read at these angles (rad) cannot see."""
+    if sees_oval(angles):
         return []
     text = {
         3: "Three angles take all that is out of round for runout. Six do not.",
         4: "Four angles take a three-lobed pin for runout, and see half of an oval. Six do not.",
-    }[marks]
+    }.get(len(angles), "Angles as uneven as these take part of an oval for runout.")
     return [Note(tone="weak", text=plain(text))]
 
 

@@ -29,6 +29,8 @@ class PastRound(BaseModel):
     """The sitting that it belongs to."""
     way: str = ""
     """The way in which it was read."""
+    condition: str = ""
+    """As `Setup.condition`; "" where the way is all there is to it."""
     values: dict[str, Estimate]
     spreads: dict[str, Spread] = Field(default_factory=dict)
     """Scatter of its repeats, by instrument."""
@@ -51,7 +53,7 @@ class History(BaseModel):
 
     def alike(self, condition: str) -> list[PastRound]:
         """Those read in the same condition; all of them where there is one only."""
-        return [r for r in self.past if condition in ("", r.way)]
+        return [r for r in self.past if condition in ("", r.condition or r.way)]
 
     def spread(self, instrument: str, way: str) -> Spread:
         """Scatter that this instrument has shown, read in this way. What another instrument

@@ -32,6 +32,23 @@ def parse_clocks(text: str) -> list[float]:
     return [parse_clock(part) for part in re.split(r"[,;\s]+", text) if part.strip()]
 
 
+def parse_degrees(text: str) -> list[float]:
+    """Several angles in degrees, each more than the one before, with commas, semicolons or blanks
+    between; Problem where one is no angle within one turn."""
+    parts = [p for p in re.split(r"[;\s]+" if ";" in text else r"[,\s]+", text) if p]
+    found: list[float] = []
+    for part in parts:
+        bare = part.removesuffix("°").removesuffix("deg").replace(",", ".")
+        angle = float(bare) if re.fullmatch(r"\d{1,3}(\.\d+)?", bare) else -1.0
+        if not (found[-1] if found else -1.0) < angle < 360:
+            raise Problem(
+                f"“{part[:20]}” does not go on round from the angle before it.",
+                expected="Give degrees within one turn, one after the other: 0, 75, 150, 260.",
+            )
+        found.append(angle)
+    return found
+
+
 def clock_label(hours: float) -> str:
     """12, 3, 1:30 …"""
     whole = int(hours)

@@ -1,10 +1,10 @@
 """Field types of setups, instruments and machines: parsed once, here, with hints for the form.
 
-A form draws one of about eight kinds of field from the JSON schema and these hints:
-`length` (typed text with a unit), `lengths`, `clocks`, `integer`, `number`, `choice`, `choices`
-(several of them), `switch`, `text`. `when` shows a field only while another has one of the given
-values; `advanced` folds it away behind sensible values; `needs` asks it only of machines that have
-the part; `fills` says what else is filled in when one of a choice is picked.
+A form draws one of about nine kinds of field from the JSON schema and these hints:
+`length` (typed text with a unit), `lengths`, `clocks`, `degrees`, `integer`, `number`, `choice`,
+`choices` (several of them), `switch`, `text`. `when` shows a field only while another has one of
+the given values; `advanced` folds it away behind sensible values; `needs` asks it only of machines
+that have the part; `fills` says what else is filled in when one of a choice is picked.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from typing import Annotated, Any
 from pydantic import BaseModel, BeforeValidator, Field, WithJsonSchema
 from pydantic_core import PydanticCustomError
 
-from truing.measure.clock import clock_label, parse_clocks
+from truing.measure.clock import clock_label, parse_clocks, parse_degrees
 from truing.measure.lengths import parse_length, parse_lengths
 from truing.measure.problem import Problem
 from truing.measure.words import MM_PER_INCH, Words, plain, show, stated
@@ -72,6 +72,17 @@ Clocks = Annotated[
     ),
 ]
 """Clock positions as hours in (0, 12]; also accepts one text ("12, 1:30, 3")."""
+
+
+Degrees = Annotated[
+    list[float],
+    BeforeValidator(refusing(parse_degrees)),
+    WithJsonSchema(
+        {"anyOf": [{"type": "array", "items": {"type": "number"}}, {"type": "string"}]},
+        mode="validation",
+    ),
+]
+"""Angles in degrees, one after the other; also accepts one text ("0, 75, 150")."""
 
 
 def _no_day(value: Any) -> Any:
@@ -154,7 +165,7 @@ def proposed_lengths(model: BaseModel) -> dict[str, Words]:
 def shown_lengths(
     model: BaseModel, prefix: str = "", told: Callable[[float], Words] | None = None
 ) -> dict[str, Words]:
-    """Every length and clock position of a model as text in both systems, by dotted path."""
+    """Every length, clock position and angle of a model as text in both systems, by dotted path."""
     told = told or exact
     found: dict[str, Words] = {}
     for name, info in type(model).model_fields.items():
@@ -167,6 +178,8 @@ def shown_lengths(
             found[path] = told(value)
         elif kind == "clocks":
             found[path] = plain(", ".join(clock_label(h) for h in value))
+        elif kind == "degrees":
+            found[path] = plain(", ".join(f"{d:g}" for d in value))
         elif kind == "lengths":
             texts = [told(v) for v in value]
             found[path] = Words(

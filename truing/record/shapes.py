@@ -113,6 +113,7 @@ class Lesson(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     way: str = ""
+    condition: str = ""
     values: dict[str, Estimate]
     spreads: dict[str, Spread] = Field(default_factory=dict)
     """Scatter of its repeats, by instrument."""

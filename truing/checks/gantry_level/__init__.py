@@ -12,9 +12,10 @@ from truing.checks.gantry_level.evaluate import GantryLevelFinding, curve, desig
 from truing.checks.gantry_level.setup import (
     INSTRUMENTS_FOR,
     GantryLevelSetup,
+    beyond,
+    lift_of,
     proposed,
     stations,
-    within,
 )
 from truing.checks.gantry_level.sketch import corrected, set_up
 from truing.contract.case import Case
@@ -48,7 +49,10 @@ class GantryLevel(Check[GantryLevelSetup, GantryLevelFinding]):
         return proposed(machine)
 
     def doubts(self, setup: GantryLevelSetup, machine: Machine) -> list[Words]:
-        return reachable(machine, "left_right", setup.places_mm, called="bed")
+        if setup.way == "log":
+            return []
+        outside = beyond(machine.lift, setup.places_mm) if machine.lift else []
+        return outside or reachable(machine, "left_right", setup.places_mm, called="bed")
 
     def tolerances(self, machine: Machine) -> Tolerances:
         return {"level": USUAL_MM}
@@ -90,14 +94,12 @@ class GantryLevel(Check[GantryLevelSetup, GantryLevelFinding]):
         return log.model_copy(update={"columns": kept})
 
     def expect(self, case: Case[GantryLevelSetup, GantryLevelFinding]) -> Expectation | None:
-        setup, lift = case.setup, case.machine.lift
+        setup = case.setup
         places = setup.places_mm
         if setup.way == "log":
             start = proposed(case.machine)
             places = start.places_mm if start else places
-        within(case.machine, places)
-        assert lift is not None  # as `within` has seen
-        touched = design(lift, {f"{x:g}": x for x in places})
+        touched = design(lift_of(case.machine), {f"{x:g}": x for x in places})
         level, _ = expected_fit(touched, case.instrument, setup.passes).estimate("level")
         return expectation(level.expanded, case.tolerances["level"], "length")
 

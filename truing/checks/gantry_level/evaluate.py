@@ -13,7 +13,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from truing.checks.common import off_one_line
-from truing.checks.gantry_level.setup import APART_MM, GantryLevelSetup, stations, within
+from truing.checks.gantry_level.setup import APART_MM, GantryLevelSetup, beyond, lift_of, stations
 from truing.contract.case import Case
 from truing.contract.design import Design
 from truing.contract.finding import Finding, Note, Quantity, quantity, shown
@@ -58,9 +58,7 @@ def evaluate(case: LevelCase) -> GantryLevelFinding:
         )
     got = gather(case.but(readings=readings), plan, sign=case.setup.sign)
     at = {s.key: s.at_mm or 0.0 for s in plan if s.key in got.means}
-    within(case.machine, list(at.values()))
-    lift = case.machine.lift
-    assert lift is not None  # as `within` has seen
+    lift = lift_of(case.machine)
     if len(at) < 2:
         raise Problem(
             "One place has been touched, which tells nothing of level.",
@@ -73,8 +71,9 @@ def evaluate(case: LevelCase) -> GantryLevelFinding:
     ys = [got.means[k].mean_mm for k in at]
     bow = off_one_line(got, xs, ys) if len(xs) > 2 else None
     height = sum(ys) / len(ys)
-    overrun = _overrun(fast, readings, case.setup.sign)
-    told = got.told("The level stands, but check the probe.", fit=fit, more=overrun)
+    notes = _overrun(fast, readings, case.setup.sign)
+    notes += [Note(tone="look", text=text) for text in beyond(lift, xs)]
+    told = got.told("The level stands, but check the probe.", fit=fit, more=notes)
     if case.setup.way == "log":
         # its places are its own
         told["stations"] = []

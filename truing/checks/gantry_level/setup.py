@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from itertools import pairwise
 from typing import Literal
 
@@ -9,9 +10,10 @@ from pydantic import Field, field_validator
 
 from truing.contract.setup import Setup, Station
 from truing.machine import Machine
+from truing.machine.parts import Lift
 from truing.measure.fields import MmList, choice, hint
 from truing.measure.problem import Problem
-from truing.measure.words import place
+from truing.measure.words import Words, place, say, span
 
 Way = Literal["touch", "dial", "log"]
 WAYS: dict[Way, str] = {
@@ -122,20 +124,30 @@ def proposed(machine: Machine) -> GantryLevelSetup | None:
     return GantryLevelSetup(places_mm=places)
 
 
-def within(machine: Machine, places: list[float]) -> None:
-    """Problem when a place does not lie between the motors."""
-    lift = machine.lift
-    if lift is None:
+def lift_of(machine: Machine) -> Lift:
+    """The motors that lift its gantry. Problem where there are none."""
+    if machine.lift is None:
         raise Problem(
             "This machine is not described as having two motors that lift the gantry.",
             expected="Describe them under Machine.",
             field="places_mm",
         )
+    return machine.lift
+
+
+def beyond(lift: Lift, places: Iterable[float]) -> list[Words]:
+    """What there is to ask about places that do not lie between the motors: a gantry may reach
+    beyond them, but mostly they were counted from elsewhere."""
     outside = [x for x in places if not lift.left_x_mm <= x <= lift.right_x_mm]
-    if outside:
-        raise Problem(
-            f"The touch at x {place(outside[0])} mm lies outside the motors, which stand at "
-            f"{place(lift.left_x_mm)} and {place(lift.right_x_mm)} mm.",
-            expected="Count places from mid bed, left minus; or correct the motors under Machine.",
-            field="places_mm",
+    if not outside:
+        return []
+    return [
+        say(
+            "{at} lies outside the motors, which stand at {left} and {right}. Was it counted from "
+            "mid bed, left minus? If the gantry reaches that far, go on; if not, correct the "
+            "places, or the motors under Machine.",
+            at=span(max(outside, key=abs)),
+            left=span(lift.left_x_mm),
+            right=span(lift.right_x_mm),
         )
+    ]

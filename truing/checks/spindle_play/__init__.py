@@ -11,7 +11,7 @@ from truing.checks.common import ISOLATE, after, changes_figure, expectation, pr
 from truing.checks.spindle_play.sketch import preloaded, set_up
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.finding import Finding, Quantity, quantity, shown
+from truing.contract.finding import Finding, Note, Quantity, quantity, shown
 from truing.contract.gather import Gathered, expected_mean, gather
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, LeaveIt, Move
@@ -23,9 +23,9 @@ from truing.machine import Machine
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.estimate import Estimate
 from truing.measure.extremes import worst_of
-from truing.measure.fields import choice, hint
+from truing.measure.fields import Mm, choice, hint, length
 from truing.measure.verdict import Verdict
-from truing.measure.words import Words, plain, say, show, show_estimate
+from truing.measure.words import Words, plain, say, show, show_estimate, span
 from truing.moves.changes import take_of
 
 ACROSS = ("across_x", "across_y")
@@ -33,13 +33,13 @@ ALONG = "along"
 PUSHED = {
     "across_x": (
         "left–right",
-        "Dial on the nose from the side. Push the nose away from it, let go, set zero; pull it "
-        "toward the dial, let go, and read.",
+        "Dial on {it} from the side. Push {it} away, let go, set zero; pull it toward the dial, "
+        "let go, and read.",
     ),
     "across_y": (
         "front–back",
-        "Dial on the nose from the front. Push the nose to the rear, let go, set zero; pull it to "
-        "the front, let go, and read.",
+        "Dial on {it} from the front. Push {it} to the rear, let go, set zero; pull it to the "
+        "front, let go, and read.",
     ),
     ALONG: (
         "up–down",
@@ -67,6 +67,13 @@ class SpindlePlaySetup(Setup):
         {"cold": "cold", "warm": "warm from work"},
         prompt="Bearings close as they warm: read both once.",
     )
+    nose_mm: Mm = length(
+        "The tip touches, out from the nose",
+        0.0,
+        ge=0,
+        le=1000,
+        prompt="0: the nose itself. On a bar: how far out, where it shows tilt as well.",
+    )
     passes: int = Field(
         2,
         ge=1,
@@ -77,7 +84,11 @@ class SpindlePlaySetup(Setup):
 
     @property
     def condition(self) -> str:
-        return self.way
+        return self.when(self.way)
+
+    def when(self, way: str) -> str:
+        """Read this warm, at this distance."""
+        return f"{way}, {self.nose_mm:g} mm out" if self.nose_mm else way
 
     @property
     def tip_sides(self) -> int:
@@ -97,8 +108,9 @@ PlayCase = Case[SpindlePlaySetup, SpindlePlayFinding]
 
 def stations(setup: SpindlePlaySetup) -> list[Station]:
     """Across it both ways, along it, and how it turns."""
+    it = say("the bar, {out} out,", out=span(setup.nose_mm)) if setup.nose_mm else "the nose"
     found = [
-        Station(key=key, label=label, prompt=prompt, tip=key, x_mm=0.0, y_mm=0.0)
+        Station(key=key, label=label, prompt=say(prompt, it=it), tip=key, x_mm=0.0, y_mm=0.0)
         for key, (label, prompt) in PUSHED.items()
     ]
     feel = Station(
@@ -158,12 +170,14 @@ class SpindlePlay(Check[SpindlePlaySetup, SpindlePlayFinding]):
         if across:
             at, size = worst_of(across)
             keys = [k for k in ACROSS if got.has(k)]
-            quantities.append(_play("radial", "Play across", size, PUSHED[keys[at]][0]))
+            where = PUSHED[keys[at]][0]
+            told = _play("radial", "Play across", size, where, out_mm=case.setup.nose_mm)
+            quantities.append(told)
         if got.has(ALONG):
             quantities.append(_play("axial", "Play along", _size(got, ALONG), "along its axis"))
         return SpindlePlayFinding(
             quantities=quantities,
-            **got.told("The play stands, but check the dial’s clamp."),
+            **got.told("The play stands, but check the dial’s clamp.", more=_far_out(case.setup)),
             lines=_cold_and_warm(case, quantities),
             feel=feels[-1] if feels else "",
         )
@@ -181,7 +195,7 @@ class SpindlePlay(Check[SpindlePlaySetup, SpindlePlayFinding]):
         return [*changes_figure(case, "radial", plain("Play across, change by change"))]
 
     def sketch(self, setup: SpindlePlaySetup, machine: Machine) -> SketchFigure | None:
-        return set_up(machine)
+        return set_up(machine, setup.nose_mm)
 
     def move_sketch(self, move: Move, case: PlayCase) -> SketchFigure | None:
         return preloaded(move, case.machine)
@@ -198,7 +212,7 @@ class SpindlePlay(Check[SpindlePlaySetup, SpindlePlayFinding]):
         return Advice(
             moves=[_preload(case, amiss)],
             leave=LeaveIt(text=plain(LEAVE)),
-            remarks=[plain(WEAK)],
+            remarks=[*([plain(AT_NOSE)] if _tilts(case.setup, amiss) else []), plain(WEAK)],
         )
 
 
@@ -207,6 +221,10 @@ DONE = (
     "ones under “Something happened”, so that what rested on the old ones is read again."
 )
 LEAVE = "Or leave it for light cuts in soft stuff, and write the figure down."
+AT_NOSE = (
+    "Read it at the nose before you close anything: bearings that are sound there may still tilt "
+    "by this much further out."
+)
 WEAK = "Until it is mended, runout and tram are as doubtful as the nose gives."
 
 
@@ -215,12 +233,32 @@ def _size(got: Gathered, key: str) -> Estimate:
     return got.combine({key: -1.0 if got.means[key].mean_mm < 0 else 1.0})[0]
 
 
-def _play(key: str, label: str, size: Estimate, where: str) -> Quantity:
+def _far_out(setup: SpindlePlaySetup) -> list[Note]:
+    """That a tip away from the nose sees more than the nose."""
+    if not setup.nose_mm:
+        return []
+    text = say(
+        "Read {out} out from the nose: as much as the bearings let it tilt over that is in it. "
+        "What is true here is true at the nose.",
+        out=span(setup.nose_mm),
+    )
+    return [Note(tone="info", text=text)]
+
+
+def _tilts(setup: SpindlePlaySetup, amiss: Sequence[Quantity]) -> bool:
+    """Whether what is amiss may be tilt alone."""
+    return setup.nose_mm > 0 and any(q.key == "radial" for q in amiss)
+
+
+def _play(key: str, label: str, size: Estimate, where: str, out_mm: float = 0.0) -> Quantity:
+    text = (
+        "{out} out it gives by {size}, {where}." if out_mm else "The nose gives by {size}, {where}."
+    )
     return quantity(
         key,
         label,
         size,
-        say("The nose gives by {size}, {where}.", size=shown(size), where=where),
+        say(text, size=shown(size), where=where, out=span(out_mm)),
         gain=1.0,
         tolerance_key=key,
         signed=False,
@@ -230,7 +268,7 @@ def _play(key: str, label: str, size: Estimate, where: str) -> Quantity:
 def _cold_and_warm(case: PlayCase, now: Sequence[Quantity]) -> list[Words]:
     """How it compares with the last round in the other state."""
     other = "warm" if case.way == "cold" else "cold"
-    before = next((r for r in reversed(case.history.past) if r.way == other), None)
+    before = next(reversed(case.history.alike(case.setup.when(other))), None)
     radial = next((q for q in now if q.key == "radial"), None)
     if before is None or radial is None or "radial" not in before.values:
         return []

@@ -9,18 +9,23 @@ from truing.machine import Machine
 from truing.measure.words import plain
 
 
-def set_up(machine: Machine) -> SketchFigure:
-    """A dial against the nose, and the hand across from it."""
-    nose = Nose(machine)
-    inside = -0.5 * nose.half
-    nose.dial(0.93 * nose.half, inside)
-    v = nose.at(inside)
+def set_up(machine: Machine, out_mm: float) -> SketchFigure:
+    """A dial against the nose, or a bar so far out from it, and the hand across from it."""
+    nose = Nose(machine, [out_mm])
+    half, at = 0.93 * nose.half, -0.5 * nose.half
+    if out_mm:
+        half, at = 0.4 * nose.half, out_mm
+        nose.down(half, 0.0, 1.15 * out_mm)
+    nose.dial(half, at)
+    v = nose.at(at)
     nose.easel.moves((-3 * nose.half, v), (-1.1 * nose.half, v), by="hand")
+    what = "a bar in the spindle" if out_mm else "the nose of the spindle"
     shows = (
-        "A dial on the table touches the nose of the spindle from the side; a hand pushes it away, "
-        "then pulls it toward the dial. Then the same from the front, and up and down."
+        f"A dial on the table touches {what} from the side; a hand pushes it away, then pulls it "
+        "toward the dial. Then the same from the front, and up and down."
     )
-    return nose.easel.done(plain("The nose pushed and pulled by hand"), shows)
+    title = "A bar pushed and pulled by hand" if out_mm else "The nose pushed and pulled by hand"
+    return nose.easel.done(plain(title), shows)
 
 
 def preloaded(move: Move, machine: Machine) -> SketchFigure | None:

@@ -9,10 +9,9 @@ from truing.checks.common import changes_figure, expectation
 from truing.checks.spindle_runout.evaluate import SpindleRunoutFinding, evaluate
 from truing.checks.spindle_runout.setup import SpindleRunoutSetup, stations
 from truing.checks.spindle_runout.sketch import set_up
-from truing.checks.turning import axis_figure, harmonics, polar_figure
+from truing.checks.turning import angles_of, axis_figure, expected_size, polar_figure
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.design import combine
 from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, Ask
@@ -72,12 +71,8 @@ class SpindleRunout(Check[SpindleRunoutSetup, SpindleRunoutFinding]):
         mean = expected_mean(case.instrument, setup.passes, setup.tip_sides)
         big = mean.expanded_mm + mean.bound_mm
         if setup.way == "angles":
-            plan = [s for s in stations(setup) if s.at_mm == min(setup.distances_mm)]
-            first = [s for s in plan if s.seat == 0]
-            rows = harmonics([s.angle_rad for s in first])
-            weights = {s.key: float(w) for s, w in zip(first, rows["x"], strict=True)}
-            part, _ = combine(dict.fromkeys(weights, mean), weights, "length", None)
-            big = 2 * part.expanded / len(setup.turned) ** 0.5
+            centre = expected_size(angles_of(setup.marks, setup.marks_deg), mean)
+            big = 2 * centre / len(setup.turned) ** 0.5
         own = setup.surface == "bar" and len(setup.turned) == 1
         big += setup.bar_mm if own else 0.0
         helps = None

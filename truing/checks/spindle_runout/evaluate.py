@@ -25,6 +25,7 @@ from truing.checks.turning import (
     CIRCLE,
     Circle,
     Weights,
+    angles_of,
     between,
     blind,
     harmonics,
@@ -109,7 +110,7 @@ def _from_angles(
     told = [_tir(f"tir@{z:g}", z, size_of(fit, centres[z]), bound, None) for z in places]
     told += _elsewhere(case, fit, centres, bound)
     read_of = got.told("The runout stands, but check the dial’s clamp.", fit=fit)
-    read_of["notes"] += [*blind(setup.marks), *loose_bearings(case)]
+    read_of["notes"] += [*blind(angles_of(setup.marks, setup.marks_deg)), *loose_bearings(case)]
     bar_tir = None
     if len(setup.turned) > 1:
         bar_tir = 2 * size_of(fit, bars[places[-1]])[0]
@@ -137,7 +138,7 @@ def _circle(
         at_mm=z,
         x_mm=x.value,
         y_mm=y.value,
-        expanded_mm=max(x.expanded, y.expanded),
+        expanded_mm=size_of(fit, axes)[1],
         oval_mm=oval,
         angles_rad=[s.angle_rad for s in first],
         off_mm=[v - middle for v in values],

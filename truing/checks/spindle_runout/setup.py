@@ -9,6 +9,7 @@ from typing import Literal
 
 from pydantic import Field, field_validator
 
+from truing.checks.turning import MarksDeg, angles_of, uneven_marks
 from truing.contract.setup import Setup, Station, by_group
 from truing.measure.fields import Mm, MmList, choice, hint, length
 from truing.measure.words import Words, place, plain, stated
@@ -47,6 +48,7 @@ class SpindleRunoutSetup(Setup):
             when={"way": ["angles"]},
         ),
     )
+    marks_deg: MarksDeg = uneven_marks(way=["angles"])
     distances_mm: MmList = Field(
         default_factory=lambda: [10.0, 80.0],
         min_length=1,
@@ -157,15 +159,15 @@ def _round(setup: SpindleRunoutSetup, z: float, seat: int, first: str) -> list[R
             )
         ]
     found = []
-    for k in range(setup.marks):
-        angle = 2 * math.pi * k / setup.marks
+    angles = angles_of(setup.marks, setup.marks_deg)
+    for k, angle in enumerate(angles):
         found.append(
             RunoutStation(
                 key=f"{seat}:{z:g}:{k + 1}",
                 label=f"mark {k + 1}, {place(z)} mm{seated}",
                 prompt=plain(first if k == 0 else "")
                 + where.capital()
-                + f": turn by hand until mark {k + 1} of {setup.marks} on the spindle faces the "
+                + f": turn by hand until mark {k + 1} of {len(angles)} on the spindle faces the "
                 "tip.",
                 group=group,
                 x_mm=100 * math.sin(angle),

@@ -69,7 +69,9 @@ def evaluate(case: TaperCase) -> TaperTruingFinding:
             expected="It is clean only when both ends and the middle are.",
             field="readings",
         )
-    swings = {key: swing_of(got, key) for key in (BORE, *PLACES) if got.has(key)}
+    swings = {
+        key: swing_of(got, key, setup.per_shown(key)) for key in (BORE, *PLACES) if got.has(key)
+    }
     now = {p: swings[p].value for p in PLACES}
     worst = max(now.values())
     off = setup.cut_mm + worst

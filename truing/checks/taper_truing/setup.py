@@ -52,6 +52,12 @@ class TaperTruingSetup(Setup):
         ),
     )
     length_mm: Mm = length("Length of the taper", 60.0, gt=5, le=500)
+    plunger: Literal["axis", "side"] = choice(
+        "The plunger stands square to",
+        "axis",
+        {"axis": "the axis", "side": "the taper’s side"},
+        prompt="Square to the side it shows a little less: by 1 % on 7/24.",
+    )
     dial: Literal["diameter", "radius"] = choice(
         "The dial of the cross slide counts",
         "diameter",
@@ -111,9 +117,18 @@ class TaperTruingSetup(Setup):
         return self.names.get(self.holder, "the holder")
 
     @property
+    def half_rad(self) -> float:
+        """Half of this taper's angle, between its side and its axis."""
+        return math.atan(1 / (2 * self.one_in))
+
+    @property
     def slide_deg(self) -> float:
-        """What a top slide is set to for this taper: half of its angle."""
-        return math.degrees(math.atan(1 / (2 * self.one_in)))
+        """What a top slide is set to for this taper."""
+        return math.degrees(self.half_rad)
+
+    def per_shown(self, place: str) -> float:
+        """How far a place goes in and out from the axis for each unit that the dial shows."""
+        return 1 / math.cos(self.half_rad) if self.plunger == "side" and place != BORE else 1.0
 
 
 def stations(setup: TaperTruingSetup) -> list[Station]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
@@ -18,10 +17,9 @@ from truing.checks.tool_runout.setup import ToolRunoutSetup, stations, visits
 from truing.checks.tool_runout.sketch import seated, set_up
 from truing.checks.tool_runout.upgrades import UPGRADES
 from truing.checks.tool_runout.vectors import design
-from truing.checks.turning import harmonics
+from truing.checks.turning import angles_of, expected_size
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.design import combine
 from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, Move
@@ -97,10 +95,8 @@ class ToolRunout(Check[ToolRunoutSetup, ToolRunoutFinding]):
         share = np.full(len(heights), 1 / len(heights))
         if spread:
             share = share + (setup.judged_at_mm - middle) * (heights - middle) / spread
-        rows = harmonics([2 * math.pi * k / setup.marks for k in range(setup.marks)])
-        weights = {f"{i}": float(w) for i, w in enumerate(rows["x"])}
-        part, _ = combine(dict.fromkeys(weights, mean), weights, "length", None)
-        big = 2 * part.expanded * float(np.sqrt((share**2).sum()))
+        centre = expected_size(angles_of(setup.marks, setup.marks_deg), mean)
+        big = 2 * centre * float(np.sqrt((share**2).sum()))
         if setup.way != "plain":
             made = visits(setup)
             often = np.sqrt(setup.again)

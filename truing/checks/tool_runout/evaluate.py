@@ -27,7 +27,16 @@ from truing.checks.tool_runout.vectors import (
     total,
 )
 from truing.checks.tool_runout.words import cut_lines, index_lines
-from truing.checks.turning import Circle, between, blind, harmonics, rings_of, swing_of, too_small
+from truing.checks.turning import (
+    Circle,
+    angles_of,
+    between,
+    blind,
+    harmonics,
+    rings_of,
+    swing_of,
+    too_small,
+)
 from truing.contract.case import Case
 from truing.contract.design import Fit
 from truing.contract.finding import Note, Quantity, Taught, quantity, shown
@@ -120,7 +129,7 @@ def _by_angles(
     seen = [seen_at(setup, v, plan, got, setup.judged_at_mm) for v in made]
     prior = case.history.spread(SEAT, case.way)
     known = Known(fit, Spread(), setup.seat_mm / 4, prior)
-    notes = blind(setup.marks)
+    notes = blind(angles_of(setup.marks, setup.marks_deg))
     circles = _circles(setup, made[0], plan, fit)
     if setup.way == "index":
         found = _indexed(case, made, seen, known)

@@ -10,6 +10,7 @@ from typing import Literal, Self
 
 from pydantic import Field, field_validator, model_validator
 
+from truing.checks.turning import MarksDeg, angles_of, uneven_marks
 from truing.contract.setup import Setup, Station, by_group
 from truing.machine.subject import THE_MACHINE, Subject
 from truing.measure.fields import Mm, MmList, choice, choices, hint, length
@@ -161,6 +162,7 @@ class ToolRunoutSetup(Setup):
             when={"reads": ["angles"]},
         ),
     )
+    marks_deg: MarksDeg = uneven_marks(reads=["angles"])
     heights_mm: MmList = Field(
         default_factory=lambda: [25.0],
         min_length=1,
@@ -403,15 +405,15 @@ def _round(setup: ToolRunoutSetup, visit: Visit, z: float, first: str) -> list[T
         ]
     on = f"the {what}" if setup.way == "index" and setup.marks_on == "above" else "the spindle"
     found = []
-    for k in range(setup.marks):
-        angle = 2 * math.pi * k / setup.marks
+    angles = angles_of(setup.marks, setup.marks_deg)
+    for k, angle in enumerate(angles):
         found.append(
             ToolStation(
                 key=f"{visit.number}:{z:g}:{k + 1}",
                 label=stated(f"mark {k + 1}, {z:g} mm") + beside,
                 prompt=plain(first if k == 0 else "")
                 + tip
-                + f"turn by hand until mark {k + 1} of {setup.marks} on {on} faces it.",
+                + f"turn by hand until mark {k + 1} of {len(angles)} on {on} faces it.",
                 x_mm=100 * math.sin(angle),
                 y_mm=100 * math.cos(angle),
                 angle_rad=angle,

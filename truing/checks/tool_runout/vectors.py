@@ -18,7 +18,7 @@ import numpy as np
 from scipy import special
 
 from truing.checks.tool_runout.setup import Slot, ToolRunoutSetup, ToolStation, Visit
-from truing.checks.turning import harmonics, tir
+from truing.checks.turning import harmonics, size_of, tir
 from truing.contract.design import Fit
 from truing.contract.gather import Gathered
 from truing.measure.estimate import Estimate
@@ -110,7 +110,7 @@ class Known:
         seats that was seen has that of the readings in it."""
         across = {k: w.real for k, w in v.stations.items()}
         beside = {k: w.imag for k, w in v.stations.items()}
-        read = max(self.read.combine(p)[0].expanded for p in (across, beside))
+        _, read = size_of(self.read, {"x": across, "y": beside})
         k, s = self.pooled.k_s(self.seat_sd_mm)
         seat = k * s * math.sqrt(sum(abs(w) ** 2 for w in v.seatings.values()))
         return max(read, seat) if self.pooled.dof >= LEAST_DOF else math.hypot(read, seat)

@@ -45,8 +45,9 @@ class TravelSquareFinding(Finding):
     to_table: Estimate | None
     """The same against the table that the square stood on; None in plan."""
     own: Estimate | None
-    """How the edge leans away from the tip as first set down; in plan, how much less than a right
-    angle blade and stock enclose. None where that is not known."""
+    """How a square's edge leans away from the tip as first set down, or a cylinder to the right or
+    rear; in plan, how much less than a right angle blade and stock enclose. None where that is not
+    known."""
     at_mm: list[float]
     off_mm: list[float]
     """How far the travel stands off the line it should keep, at places up the square."""
@@ -101,7 +102,8 @@ def sums(setup: TravelSquareSetup) -> tuple[dict[str, float], dict[str, float] |
         return {m1: 0.5, m2: -0.5, n1: 0.5, n2: 0.5}, {m1: -0.5, m2: -0.5, n1: -0.5, n2: 0.5}
     share = 1 / len(setup.poses)
     travel = {slope_of(p): setup.points(p) * share for p in setup.poses}
-    own = {"reversed": (-0.5, -0.5), "cylinder": (-0.5, 0.5)}.get(setup.way)
+    first = setup.points(1)
+    own = {"reversed": (-0.5, -0.5), "cylinder": (-0.5 * first, 0.5 * first)}.get(setup.way)
     return travel, own and {slope_of(p): w for p, w in zip((1, 2), own, strict=True)}
 
 
@@ -383,6 +385,13 @@ def _own(setup: TravelSquareSetup, own: Estimate | None) -> list[Quantity]:
         sentence = say(
             "The square’s own error: its edge leans {way} the tip by {size}.",
             way="away from" if own.value > 0 else "toward",
+            size=show_estimate(abs(own.value), own.expanded, "slope"),
+        )
+    elif own.visible and setup.upright is not None and setup.way == "cylinder":
+        low, high = SIDES[setup.upright[1]]
+        sentence = say(
+            "The cylinder’s own error: as it stood first it leans to the {side} by {size}.",
+            side=high if own.value > 0 else low,
             size=show_estimate(abs(own.value), own.expanded, "slope"),
         )
     elif own.visible:

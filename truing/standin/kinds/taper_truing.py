@@ -36,6 +36,10 @@ def read(
         return measured(2 * taper.bore_mm, instrument, rng, truth.noise_share)
     where = {"thin": 0.0, "middle": 0.5, "thick": 1.0}[station.tip]
     surface = np.minimum(_round(taper, where), _cone(taper))
+    if setup.plunger == "side":
+        # it comes up to the cone at right angles and follows its side as that goes out and in
+        slope = 0.5 / setup.one_in
+        surface = surface * np.hypot(1, slope) / (1 + slope**2)
     return swing(list(surface), instrument, rng, truth.noise_share)
 
 

@@ -6420,6 +6420,11 @@ export interface components {
              */
             way: "cold" | "warm";
             /**
+             * The tip touches, out from the nose
+             * @default 0
+             */
+            nose_mm: number;
+            /**
              * Whole passes
              * @default 2
              */
@@ -6452,6 +6457,8 @@ export interface components {
              * @default 6
              */
             marks: number;
+            /** Where the marks are, if uneven */
+            marks_deg?: number[];
             /** Distances from the nose */
             distances_mm?: number[];
             /**
@@ -6662,6 +6669,12 @@ export interface components {
              * @default 60
              */
             length_mm: number;
+            /**
+             * The plunger stands square to
+             * @default axis
+             * @enum {string}
+             */
+            plunger: "axis" | "side";
             /**
              * The dial of the cross slide counts
              * @default diameter
@@ -6910,6 +6923,8 @@ export interface components {
              * @default 6
              */
             marks: number;
+            /** Where the marks are, if uneven */
+            marks_deg?: number[];
             /** Heights read */
             heights_mm?: number[];
             /**

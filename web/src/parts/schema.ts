@@ -13,6 +13,7 @@ export interface FieldSpec {
     | "length"
     | "lengths"
     | "clocks"
+    | "degrees"
     | "integer"
     | "number"
     | "choice"
