@@ -45,11 +45,18 @@ def bar(limit: float) -> tuple[dict[str, Any], Shown]:
     return how, lambda s: limit / 2 * math.cos(s.angle_rad - 1.1)
 
 
+def tram(limit: float) -> tuple[dict[str, Any], Shown]:
+    """A spindle that leans to the right by the limit, swung over twelve hours of a true table."""
+    hours = {"positions": [float(h) for h in range(1, 13)], "radius_mm": 100.0, "radius_u_mm": 0.0}
+    return hours, lambda s: limit * s.x_mm / 1000
+
+
 BODIES: dict[str, tuple[Callable[[float], tuple[dict[str, Any], Shown]], str, str]] = {
     "face_alignment": (face, "face", "face"),
     "table_travel": (table, "slope_x", "slope"),
     "travel_square": (square, "square", "square"),
     "spindle_runout": (bar, "nose", "nose"),
+    "spindle_tram": (tram, "lean_x", "lean_x"),
 }
 
 
@@ -59,7 +66,7 @@ def case_at_the_limit(key: str, passes: int) -> tuple[Any, Shown]:
     body, _, limit = BODIES[key]
     how, shown = body(core.tolerances(MILL)[limit])
     proposed = core.propose(MILL)
-    fields = {**proposed.model_dump(), **how, "passes": passes}
+    fields = {**(proposed.model_dump() if proposed else {}), **how, "passes": passes}
     return case_of(core, core.setup_type.model_validate(fields), dial=DIAL, machine=MILL), shown
 
 

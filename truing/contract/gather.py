@@ -155,15 +155,17 @@ class Gathered:
         self,
         drifts: str = "The result stands, but check the clamps.",
         *,
-        fit: Fit | None = None,
+        fit: Fit | Sequence[Fit] | None = None,
         left: Mapping[str, float] | None = None,
         more: Sequence[Note] = (),
     ) -> dict[str, Any]:
-        """What every finding holds of its readings: means and what is left at each (by a fit, or as
-        stated), what is odd about them and `more` of that, their scatter."""
+        """What every finding holds of its readings: means and what is left at each (by its fits, or
+        as stated), what is odd about them and `more` of that, their scatter."""
+        fits = [fit] if isinstance(fit, Fit) else fit or []
+        by_fit = {key: v for each in fits for key, v in each.left_mm.items()}
         return {
-            "stations": self.station_means(fit.left_mm if fit else left),
-            "notes": [*self.notes(drifts, fit), *more],
+            "stations": self.station_means(by_fit if left is None else left),
+            "notes": [*self.notes(drifts, fits), *more],
             "spreads": self.spreads,
             "s_mm": self.s_mm,
             "step_mm": self.step_mm,
@@ -175,14 +177,14 @@ class Gathered:
     def notes(
         self,
         drifts: str = "The result stands, but check the clamps.",
-        fit: Fit | None = None,
+        fits: Sequence[Fit] = (),
     ) -> list[Note]:
         """What is odd about the readings themselves: gaps, wild repeats, places that stand off what
         the others agree on, drift, a thin spread."""
         found = self._missing()
-        fitted = fit is not None and fit.free >= LEAST_LEFT
+        fitted = [fit for fit in fits if fit.free >= LEAST_LEFT]
         repeats = trials_of(list(self.groups.values()))
-        trials = repeats + (len(fit.left_mm) if fit and fitted else 0)
+        trials = repeats + sum(len(fit.left_mm) for fit in fitted)
         # where the zero moved at once is tried as well, for a quarter of all false alarms
         cuts = sum(map(len, self.groups.values())) - 1
         trials = math.ceil(trials / 0.75) if repeats else trials
@@ -191,8 +193,8 @@ class Gathered:
             wild = self._wild(tool, groups, trials) or self._knocked(tool, groups, 4 * cuts)
             found += [*wild, *([] if wild else drifted(tool, drifts))]
         found += self._open()
-        if fit is not None and fitted and not any(note.wild for note in found):
-            found += self._off(fit, trials)
+        if not any(note.wild for note in found):
+            found += [note for fit in fitted for note in self._off(fit, trials)]
         # what a slip adds to the scatter says nothing of the instrument
         doubted = any(note.wild for note in found)
         for tool in self.tools.values():

@@ -11,7 +11,7 @@ from truing.checks.common import expectation, loose_bearings
 from truing.checks.spindle_tram.advise import advise, cost_of_lean
 from truing.checks.spindle_tram.coarse import expected, gauged, joined, scraped, would_do
 from truing.checks.spindle_tram.evaluate import SpindleTramFinding, evaluate
-from truing.checks.spindle_tram.fit import fit_place
+from truing.checks.spindle_tram.fit import fit_of, leans_of
 from truing.checks.spindle_tram.setup import (
     INSTRUMENTS_FOR,
     SpindleTramSetup,
@@ -74,9 +74,7 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
         plan = stations(setup)
         first = [s for s in plan if s.at_mm == plan[0].at_mm]
         means = {s.key: mean for s in first}
-        fit = fit_place(
-            first, means, radius_mm=setup.radius_mm, radius_u_mm=setup.radius_u_mm, dof=None
-        )
+        fit = leans_of(fit_of(first, means, setup.radius_mm, None), None, means, setup)
         expanded = max(lean.estimate.expanded for lean in (fit.lean_x, fit.nod) if lean)
         limit = min(tolerances.values())
         finer = show(mean.expanded_mm * (limit / 4) / expanded, 1e-4)

@@ -8,7 +8,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from truing.checks.spindle_tram.fit import Lean, PlaceFit, fit_place
+from truing.checks.spindle_tram.fit import Lean, PlaceFit, fit_of, leans_of
 from truing.checks.spindle_tram.setup import SpindleTramSetup, stations
 from truing.contract.case import Case
 from truing.contract.finding import Finding, Note, Quantity, quantity
@@ -48,26 +48,16 @@ def evaluate(case: Case[SpindleTramSetup, SpindleTramFinding]) -> SpindleTramFin
     for station in plan:
         if station.key in read:
             by_place.setdefault(station.at_mm, []).append(station)
-    places = [
-        fit_place(
-            group,
-            means,
-            radius_mm=setup.radius_mm,
-            radius_u_mm=setup.radius_u_mm,
-            dof=got.dof,
-        )
-        for group in by_place.values()
-    ]
-    left = {key: v for place in places for key, v in place.left_mm.items()}
+    fits = {x: fit_of(group, means, setup.radius_mm, got.dof) for x, group in by_place.items()}
+    places = [leans_of(fit, x, means, setup) for x, fit in fits.items()]
+    told = got.told("The leans stand, but check the clamps of the arm.", fit=list(fits.values()))
+    if not any(note.wild for note in told["notes"]):
+        told["notes"] += [note for place in places for note in _shape(place, instrument)]
     total, clock = _total(places)
     twist = _twist(places)
     return SpindleTramFinding(
         quantities=_quantities(setup, places),
-        **got.told(
-            "The leans stand, but check the clamps of the arm.",
-            left=left,
-            more=[note for place in places for note in _shape(place, instrument)],
-        ),
+        **told,
         lines=[words for words in (total, twist, _against(setup)) if words],
         places=places,
         radius_mm=setup.radius_mm,

@@ -6,24 +6,20 @@ low where the lean points, so the surface seems closer there: R = c + r·(a·cos
 
 from __future__ import annotations
 
-import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 from pydantic import BaseModel
 
-from truing.contract.design import MeanReading, wandered
+from truing.checks.spindle_tram.setup import SpindleTramSetup
+from truing.contract.design import Design, Fit, MeanReading
 from truing.contract.setup import Station
 from truing.measure.estimate import Estimate, combined
 from truing.measure.problem import Problem
-from truing.measure.spread import t_factor
 
 MOST_GAIN = 4.0
 """√C of a lean in units of reading/radius above which the positions cannot carry it (four round
 the clock have 0.71, a half circle of three 1.2, 0/20/40° more than 10)."""
-
-LEAST_SIZE = 1e-6
-"""Singular value of the design below which the positions leave something undetermined."""
 
 LEAST_SADDLE = 0.3
 """Singular value below which positions do not show a saddle."""
@@ -31,8 +27,10 @@ LEAST_SADDLE = 0.3
 DEAR = 1.25
 """How much wider a lean may get for a saddle that is taken out."""
 
-LEAST_FIT_DOF = 3
-"""Below this a fit's residual says something about the table, not about the readings."""
+LEAST_SHOWS = 3e-5
+"""A place that pulls the fit along altogether shows nothing of its own error."""
+
+LEANS = ("lean_x", "nod")
 
 
 class Lean(BaseModel):
@@ -55,114 +53,95 @@ class PlaceFit(BaseModel):
     """Largest residual over what the readings' own U allows there."""
 
 
-def fit_place(
+def fit_of(
     stations: Sequence[Station],
-    means: dict[str, MeanReading],
-    *,
+    means: Mapping[str, MeanReading],
     radius_mm: float,
-    radius_u_mm: float,
     dof: int | None,
-) -> PlaceFit:
+) -> Fit:
     """Least squares on the station means of one place.
 
     Problem when the positions cannot tell a lean: one place only, two that are not opposite along
     a main direction, both bolts of a bar read on one side only, or positions too close together.
     """
     read = [s for s in stations if s.key in means]
-    tips = sorted({s.tip for s in read})
-    x = np.array([s.x_mm for s in read])
-    y = np.array([s.y_mm for s in read])
-    flat_x, flat_y = _flat(x, radius_mm), _flat(y, radius_mm)
-    columns = [np.array([1.0 if s.tip == tip else 0.0 for s in read]) for tip in tips]
-    names = []
-    for name, column, flat in (("lean_x", x, flat_x), ("nod", y, flat_y)):
-        if not flat:
-            names.append(name)
-            columns.append(column / 1000)
-    design = np.column_stack(columns) if read else np.zeros((0, 1))
-    if not names or len(read) < design.shape[1]:
-        raise _cannot(read, tips)
-    u, sizes, vt = np.linalg.svd(design, full_matrices=False)
-    if sizes[-1] < LEAST_SIZE:
-        raise _cannot(read, tips)
-    solve = (vt.T / sizes) @ u.T
-    design, solve = _with_saddle(design, solve, x, y, radius_mm)
-    values = np.array([means[s.key].mean_mm for s in read])
-    fitted = solve @ values
-    left = values - design @ fitted
-    free = len(read) - design.shape[1]
+    design = _design(read, radius_mm)
+    told = [name for name in LEANS if name in design.weights]
+    if not told or any(name not in design.weights for name in design.unknowns):
+        raise _cannot(read, sorted({s.tip for s in read}))
+    for name in told:
+        if np.linalg.norm(list(design.weights[name].values())) * radius_mm / 1000 > MOST_GAIN:
+            raise Problem(
+                "The positions are too close together to tell the lean.",
+                expected="Spread them over at least half of the circle, best over all of it.",
+                field="positions",
+            )
+    return Fit.of(design, means, dof)
+
+
+def leans_of(
+    fit: Fit, at_mm: float | None, means: Mapping[str, MeanReading], setup: SpindleTramSetup
+) -> PlaceFit:
+    """What a fit says of one place of the spindle; `means` are those that went into it."""
+    leans = {name: _lean(fit, name, setup) for name in LEANS if fit.tells(name)}
     # what the fit itself cannot hide, as a share of each station's own uncertainty
-    seen = np.sqrt(np.clip(1 - np.diag(design @ solve), 1e-9, None))
-    own = np.array([means[s.key].expanded_mm for s in read])
-    ratio = float(np.max(np.abs(left) / (own * seen))) if free else 0.0
-    s_left = math.sqrt(float(left @ left) / free) if free >= LEAST_FIT_DOF else 0.0
-    leans = {
-        name: _lean(fitted[i], solve[i], read, means, s_left, free, radius_mm, radius_u_mm, dof)
-        for i, name in enumerate(names, start=len(tips))
-    }
+    ratios = [
+        abs(v) / (means[k].expanded_mm * max(fit.shows[k], LEAST_SHOWS))
+        for k, v in fit.left_mm.items()
+    ]
     return PlaceFit(
-        at_mm=read[0].at_mm,
+        at_mm=at_mm,
         lean_x=leans.get("lean_x"),
         nod=leans.get("nod"),
-        left_mm={s.key: float(v) for s, v in zip(read, left, strict=True)},
-        dof=free,
-        largest_left_ratio=ratio,
+        left_mm=dict(fit.left_mm),
+        dof=fit.free,
+        largest_left_ratio=max(ratios) if fit.free else 0.0,
     )
 
 
-def _with_saddle(
-    design: np.ndarray, solve: np.ndarray, x: np.ndarray, y: np.ndarray, radius_mm: float
-) -> tuple[np.ndarray, np.ndarray]:
-    """The design with the table's saddle and twist in it, where the positions tell them apart from
-    the leans at little cost: shape is no scatter, and must not be taken for it."""
-    shape = np.column_stack([(x**2 - y**2) / radius_mm**2, 2 * x * y / radius_mm**2])
-    whole = np.column_stack([design, shape])
-    scaled = whole / np.linalg.norm(whole, axis=0).clip(min=1e-12)
-    if len(x) <= whole.shape[1] or np.linalg.svd(scaled)[1][-1] < LEAST_SADDLE:
-        return design, solve
-    wider = np.linalg.pinv(whole)
-    gains = np.linalg.norm(wider[: design.shape[1]], axis=1) / np.linalg.norm(solve, axis=1)
-    return (whole, wider) if gains.max() <= DEAR else (design, solve)
+def _design(read: Sequence[Station], radius_mm: float) -> Design:
+    """Leans, and a level for each tip; with the table's saddle and twist where the positions tell
+    them apart from the leans at little cost: shape is no scatter, and must not be taken for it."""
+    flat = {
+        "lean_x": np.ptp([s.x_mm for s in read] or [0.0]) < 1e-6 * radius_mm,
+        "nod": np.ptp([s.y_mm for s in read] or [0.0]) < 1e-6 * radius_mm,
+    }
+    rows: dict[str, dict[str, float]] = {}
+    shapes: dict[str, dict[str, float]] = {}
+    for s in read:
+        leans = {"lean_x": s.x_mm / 1000, "nod": s.y_mm / 1000}
+        x, y = s.x_mm / radius_mm, s.y_mm / radius_mm
+        rows[s.key] = {f"level {s.tip}": 1.0} | {n: v for n, v in leans.items() if not flat[n]}
+        shapes[s.key] = {"saddle": x**2 - y**2, "twist": 2 * x * y}
+    bare = Design(rows)
+    if len(read) <= len(bare.unknowns) + 2:
+        return bare
+    whole = Design({key: row | shapes[key] for key, row in rows.items()})
+    scaled = whole.table / np.linalg.norm(whole.table, axis=0).clip(min=1e-12)
+    if np.linalg.svd(scaled, compute_uv=False)[-1] < LEAST_SADDLE:
+        return bare
+    wider = [_gain(whole, n) / _gain(bare, n) for n in bare.unknowns if n in bare.weights]
+    return whole if max(wider) <= DEAR else bare
 
 
-def _flat(along: np.ndarray, radius_mm: float) -> bool:
-    return len(along) == 0 or float(np.ptp(along)) < 1e-6 * radius_mm
+def _gain(design: Design, name: str) -> float:
+    return float(np.linalg.norm(list(design.weights[name].values())))
 
 
-def _lean(
-    value: float,
-    row: np.ndarray,
-    read: Sequence[Station],
-    means: dict[str, MeanReading],
-    s_left: float,
-    free: int,
-    radius_mm: float,
-    radius_u_mm: float,
-    dof: int | None,
-) -> Lean:
-    gain = float(np.linalg.norm(row))
-    if gain * radius_mm / 1000 > MOST_GAIN:
-        raise Problem(
-            "The positions are too close together to tell the lean.",
-            expected="Spread them over at least half of the circle, best over all of it.",
-            field="positions",
-        )
-
-    floor = t_factor(free) * s_left if s_left else 0.0
-    at = dict(zip((s.key for s in read), map(float, row), strict=True))
-    moved = wandered(means, at)
-    u = math.hypot(moved / 2, *(g * max(means[k].u_mm, s_left) for k, g in at.items()))
-    big = math.hypot(moved, *(g * max(means[k].expanded_mm, floor) for k, g in at.items()))
-    bound = sum(abs(g) * means[s.key].bound_mm for g, s in zip(row, read, strict=True))
-    by_radius = float(value) * radius_u_mm / radius_mm
-    estimate = Estimate(
-        measure="slope",
-        value=float(value),
-        u=combined(u, by_radius),
-        expanded=combined(big, 2 * by_radius),
-        dof=dof,
+def _lean(fit: Fit, name: str, setup: SpindleTramSetup) -> Lean:
+    lean, gain = fit.estimate(name, "slope")
+    by_radius = lean.value * setup.radius_u_mm / setup.radius_mm
+    # what adds up stays apart from what does not
+    bound = sum(abs(w) * fit.means[k].bound_mm for k, w in fit.weights[name].items())
+    return Lean(
+        estimate=lean.model_copy(
+            update={
+                "u": combined(lean.u, by_radius),
+                "expanded": combined(lean.expanded - bound, 2 * by_radius) + bound,
+            }
+        ),
+        gain=gain,
     )
-    return Lean(estimate=estimate.widened(bound), gain=gain)
 
 
 def _cannot(read: Sequence[Station], tips: Sequence[str]) -> Problem:
