@@ -1,5 +1,6 @@
 """How honest the verdicts are: coverage of ±U, false "true" at the limit, decisions within half;
-and for every kind and way whether what is found and what is promised holds.
+the same where something is amiss with the readings; and for every kind and way whether what is
+found and what is promised holds.
 
 Usage: .venv/bin/python -m bench.rates [RUNS]
 """
@@ -13,6 +14,7 @@ from typing import Any
 
 import numpy as np
 
+from bench import disturbed
 from tests.core.cases import CASES, Case
 from tests.core.helpers import evaluate, expect
 from truing.contract.history import History
@@ -183,6 +185,8 @@ def main() -> None:
     runs = int(sys.argv[1]) if len(sys.argv) > 1 else 2000
     for series in SERIES:
         print(report(series, runs), flush=True)
+    print()
+    disturbed.report(max(40, runs // 4))
     print(f"\n{'kind':14} {'way':26} {'coverage':>9} predictions held")
     for case in CASES:
         print(every_way(case, max(40, runs // 20)), flush=True)

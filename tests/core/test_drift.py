@@ -3,78 +3,31 @@ began, and what it misses by there belongs to what it says."""
 
 from __future__ import annotations
 
-import math
-from typing import Any
-
 import numpy as np
 import pytest
 
-from tests.core.helpers import case_of, readings
-from tests.core.test_left_over import BODIES, DIAL, MILL, case_at_the_limit
+from tests.core.bodies import BODIES, played
 from truing.registry import kind
 
-Rng = np.random.Generator
-
-
-def tool(passes: int) -> tuple[Any, Any]:
-    """A pin that runs out by the limit where it is judged, its offset alike at both heights."""
-    core = kind("tool_runout")
-    limit = core.tolerances(MILL)["tool"]
-    how = core.setup_type(
-        kind="tool_runout", way="plain", heights_mm=[10, 40], cuts_at_mm=25, pin_mm=0, passes=passes
-    )
-    return (
-        case_of(core, how, dial=DIAL, machine=MILL),
-        lambda s: limit / 2 * math.cos(s.angle_rad - 0.4),
-    )
-
-
-def tram(passes: int) -> tuple[Any, Any]:
-    core = kind("spindle_tram")
-    limit = core.tolerances(MILL)["lean_x"]
-    how = core.setup_type(kind="spindle_tram", radius_mm=110, radius_u_mm=0, passes=passes)
-    return case_of(core, how, dial=DIAL, machine=MILL), lambda s: limit * s.x_mm / 1000
-
-
-def bodies(key: str, passes: int) -> tuple[Any, Any]:
-    made = {"tool_runout": tool, "spindle_tram": tram}
-    return made[key](passes) if key in made else case_at_the_limit(key, passes)
-
-
-def read(
-    key: str, rng: Rng, passes: int, creep: float = 0.0, knock: float = 0.0
-) -> tuple[Any, str]:
-    """The case, weighed, with every reading of the plan in its order, each wandered by `creep` more
-    than the one before; and the place from which on a knock stays."""
-    case, shown = bodies(key, passes)
-    core = kind(key)
-    order = core.order(case.setup)
-    at = int(rng.integers(1, len(order)))
-    seen, zero = [], rng.uniform(0, 0.01)
-    for i, s in enumerate(order):
-        value = shown(s) + zero + creep * i + (knock if i >= at else 0.0) + rng.normal(0, 0.0005)
-        seen.append((s.key, round(value / DIAL.step_mm) * DIAL.step_mm))
-    return core.weigh(case.but(readings=readings(seen))), order[at].key
-
-
-KEYS = [*BODIES, "tool_runout", "spindle_tram"]
-
 
 @pytest.mark.parametrize("passes", [1, 2])
-@pytest.mark.parametrize("key", KEYS)
+@pytest.mark.parametrize("key", BODIES)
 def test_a_zero_that_creeps_makes_nothing_true_at_the_limit(key: str, passes: int) -> None:
     rng, runs = np.random.default_rng(5), 150
-    for creep in (0.0003, 0.0005, 0.0007, 0.004):
-        told = [read(key, rng, passes, creep)[0].judgement.verdict for _ in range(runs)]
-        assert told.count("true") / runs <= 0.03
-        assert told.count("out") / runs <= 0.03
+    told = [
+        played(BODIES[key], rng, passes, creep=creep)[0].judgement.verdict
+        for creep in (0.0003, 0.0005, 0.0007, 0.004)
+        for _ in range(runs)
+    ]
+    assert told.count("true") / len(told) <= 0.03
+    assert told.count("out") / len(told) <= 0.03
 
 
 @pytest.mark.parametrize("passes", [1, 2])
-@pytest.mark.parametrize("key", KEYS)
+@pytest.mark.parametrize("key", BODIES)
 def test_a_dial_that_is_knocked_makes_nothing_true_at_the_limit(key: str, passes: int) -> None:
     rng, runs = np.random.default_rng(6), 150
-    cases = [read(key, rng, passes, knock=0.02) for _ in range(runs)]
+    cases = [played(BODIES[key], rng, passes, knock=0.02) for _ in range(runs)]
     told = [case.judgement.verdict for case, _ in cases]
     assert told.count("true") / runs <= 0.03
     assert told.count("out") / runs <= 0.03
@@ -95,7 +48,7 @@ def test_a_dial_that_is_knocked_makes_nothing_true_at_the_limit(key: str, passes
 @pytest.mark.parametrize("passes", [1, 2, 3])
 def test_a_clean_round_is_told_of_no_knock_and_seldom_of_a_drift(passes: int) -> None:
     rng, runs = np.random.default_rng(7), 100
-    found = [read(key, rng, passes)[0].finding for key in KEYS for _ in range(runs)]
+    found = [played(body, rng, passes)[0].finding for body in BODIES.values() for _ in range(runs)]
     assert sum(f.pointed_out is not None for f in found) <= 0.015 * len(found)
     assert sum(f.wandered for f in found) <= 0.05 * len(found)
 
@@ -103,8 +56,8 @@ def test_a_clean_round_is_told_of_no_knock_and_seldom_of_a_drift(passes: int) ->
 def test_a_third_pass_tells_a_drift_from_a_knock() -> None:
     """Two that moved alike may be either; three that did are a drift, which is taken out."""
     rng, runs = np.random.default_rng(8), 60
-    two = [read("face_alignment", rng, 2, creep=0.002)[0] for _ in range(runs)]
-    three = [read("face_alignment", rng, 3, creep=0.002)[0] for _ in range(runs)]
+    two = [played(BODIES["face"], rng, 2, creep=0.002)[0] for _ in range(runs)]
+    three = [played(BODIES["face"], rng, 3, creep=0.002)[0] for _ in range(runs)]
     width = [np.median([c.get("face").estimate.expanded for c in cases]) for cases in (two, three)]
     assert all(c.finding.wandered for c in two)
     assert not any(c.finding.wandered for c in three)

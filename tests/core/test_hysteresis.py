@@ -8,52 +8,34 @@ import math
 import numpy as np
 import pytest
 
+from tests.core.bodies import DIAL, FITTED, MILL, played
 from tests.core.helpers import case_of, readings
-from tests.core.test_left_over import BODIES, DIAL, MILL, case_at_the_limit, verdict_of
 from truing.contract.gather import gather
 from truing.kit.instruments import Caliper, DigitalIndicator, Instrument, LeverDial, Rule
 from truing.registry import kind
 
-Rng = np.random.Generator
 
-
-class Works:
-    """A needle behind works with play `h` (mm): it stands still until the tip has taken that up."""
-
-    def __init__(self, h: float) -> None:
-        self.h, self.at = h, -1.0
-
-    def shows(self, tip: float) -> float:
-        self.at = min(max(self.at, tip - self.h / 2), tip + self.h / 2)
-        return self.at
-
-
-def told(key: str, rng: Rng, dial: Instrument, h: float) -> str:
-    """The verdict of a body at its limit, read by a dial whose works have so much play."""
-    case, shown = case_at_the_limit(key, 2)
-    works, seen, zero = Works(h), [], rng.uniform(0, 0.01)
-    for s in kind(key).order(case.setup):
-        mm = works.shows(zero + shown(s) + rng.normal(0, 0.0005))
-        seen.append((s.key, round(mm / dial.step_mm) * dial.step_mm))
-    weighed = kind(key).weigh(case.but(readings=readings(seen), instrument=dial))
-    return verdict_of(weighed, key)
+def told(key: str, rng: np.random.Generator, dial: Instrument, h: float, runs: int) -> list[str]:
+    """Verdicts on a body at its limit, read by a dial whose works have so much play."""
+    body = FITTED[key]
+    return [body.verdict(played(body, rng, 2, dial, works=h)[0]) for _ in range(runs)]
 
 
 @pytest.mark.parametrize("h", [0.001, 0.003])
-@pytest.mark.parametrize("key", BODIES)
+@pytest.mark.parametrize("key", FITTED)
 def test_a_stated_hysteresis_makes_nothing_true_at_the_limit(key: str, h: float) -> None:
     rng, runs = np.random.default_rng(4), 200
     dial = DIAL.model_copy(update={"hysteresis_mm": h})
-    verdicts = [told(key, rng, dial, h) for _ in range(runs)]
+    verdicts = told(key, rng, dial, h, runs)
     assert verdicts.count("true") / runs <= 0.03
     assert verdicts.count("out") / runs <= 0.03
 
 
-@pytest.mark.parametrize("key", BODIES)
+@pytest.mark.parametrize("key", FITTED)
 def test_an_unstated_one_counts_as_is_usual(key: str) -> None:
     rng, runs = np.random.default_rng(5), 200
     dial = DIAL.model_copy(update={"hysteresis_mm": None})
-    verdicts = [told(key, rng, dial, dial.usual_hysteresis_mm) for _ in range(runs)]
+    verdicts = told(key, rng, dial, dial.usual_hysteresis_mm, runs)
     assert verdicts.count("true") / runs <= 0.03
     assert verdicts.count("out") / runs <= 0.03
 
@@ -103,7 +85,7 @@ def test_a_caliper_is_as_good_as_its_jaws_and_a_difference_better_than_that() ->
 
 @pytest.mark.parametrize(("step", "asked"), [(0.01, "0.010 mm"), (0.005, "0.005 mm"), (0.001, "")])
 def test_readings_coarser_than_the_stated_division_are_asked_about(step: float, asked: str) -> None:
-    case, shown = case_at_the_limit("table_travel", 2)
+    case, shown = FITTED["table"].at_limit(2)
     rng = np.random.default_rng(2)
     seen = [
         (s.key, round((shown(s) + rng.uniform(-0.1, 0.1)) / step) * step)
