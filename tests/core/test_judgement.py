@@ -109,7 +109,7 @@ def decided(seed: int, at: float, passes: int = 2) -> tuple[float, float, str]:
 
 
 def test_rates_of_coverage_false_true_and_decision() -> None:
-    dial = PlungerDial(graduation_mm=0.0005, range_mm=2, repeatability_mm=0.0018)
+    dial = PlungerDial(graduation_mm=0.0005, range_mm=2, repeatability_mm=0.0016)
     expected = expect(TRAM, setup(radius_mm=100.0), dial, {"lean_x": LIMIT, "nod": LIMIT})
     assert LIMIT / 6 < expected.expanded <= LIMIT / 4
     runs = 800

@@ -16,8 +16,9 @@ from pydantic import BaseModel, Field, field_validator
 from truing.checks.common import after, ends_of, off_one_line, prediction
 from truing.contract.case import Case
 from truing.contract.design import Design
+from truing.contract.expected import expected_fit
 from truing.contract.finding import Finding, Note, Quantity, quantity, shown
-from truing.contract.gather import Gathered, expected_fit, gather
+from truing.contract.gather import Gathered, gather
 from truing.contract.history import History
 from truing.contract.move import Move, Target
 from truing.contract.setup import Setup, Station, closed
@@ -268,7 +269,8 @@ def expected_slope(case: Case[Any, Any]) -> Estimate:
     """The slope's U to be expected before the first reading. Problem for places off the face."""
     setup: FaceSetup = case.setup
     on_the_face(setup)
-    promised = expected_fit(design(setup, stations(setup)), case.instrument, setup.passes)
+    plan = stations(setup)
+    promised = expected_fit(design(setup, plan), case, plan)
     return promised.estimate("slope", "slope")[0]
 
 

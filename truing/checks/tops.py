@@ -18,8 +18,9 @@ from truing.checks.fits import reachable
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.design import Design, Fit
+from truing.contract.expected import expected_fit
 from truing.contract.finding import Finding, Quantity, quantity, shown
-from truing.contract.gather import Gathered, expected_fit, gather
+from truing.contract.gather import Gathered, gather
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.readings import Reading
 from truing.contract.setup import Setup, Station
@@ -336,7 +337,7 @@ class Top(Check[Any, Any]):
     def expect(self, case: Case_) -> Expectation | None:
         setup: TopSetup = case.setup
         plan = _stations(setup)
-        promised = expected_fit(_design(plan), case.instrument, setup.passes)
+        promised = expected_fit(_design(plan), case, plan)
         worst = max(slope.expanded for slope, _ in _estimates(setup, promised, plan).values())
         return expectation(worst, case.tolerances["slope"], "slope")
 

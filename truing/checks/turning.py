@@ -14,7 +14,7 @@ from typing import Annotated, Any, Protocol
 import numpy as np
 from pydantic import AfterValidator, BaseModel, Field
 
-from truing.contract.design import Design, Fit, MeanReading, combine
+from truing.contract.design import Design, Fit
 from truing.contract.finding import Note
 from truing.contract.gather import Gathered
 from truing.drawing.figures import (
@@ -158,15 +158,6 @@ def size_of(fit: Fit, axes: Mapping[str, Weights]) -> tuple[float, float]:
     """(length, U) of a vector whose parts are weighted sums of readings."""
     x, y = (fit.combine(axes[a])[0] for a in ("x", "y"))
     return math.hypot(x.value, y.value), _widest(fit, axes, x.expanded, y.expanded)
-
-
-def expected_size(angles: Sequence[float], mean: MeanReading) -> float:
-    """U of a centre from one such reading at each of these angles (rad)."""
-    rows = harmonics(angles)
-    weights = {str(i): float(w) for i, w in enumerate(rows["x"])}
-    part, gain = combine(dict.fromkeys(weights, mean), weights)
-    # its worst way lies between the axes where the marks are not evenly round
-    return part.expanded * float(np.linalg.norm([rows["x"], rows["y"]], 2)) / gain
 
 
 def _widest(fit: Fit, axes: Mapping[str, Weights], one: float, other: float) -> float:

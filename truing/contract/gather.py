@@ -505,23 +505,3 @@ def _undrifted(
             for v, i in zip(read[key], order[key], strict=True)
         ]
     return drift
-
-
-def expected_mean(instrument: Instrument, passes: int, tip_sides: int = 1) -> MeanReading:
-    """The mean that so many passes can be expected to give, before the first reading; `tip_sides`
-    as `Setup.tip_sides`."""
-    u, big = mean_uncertainty(
-        passes, step_mm=instrument.step_mm, k=2.0, s_mm=instrument.repeatability_mm
-    )
-    return MeanReading(
-        mean_mm=0.0,
-        u_mm=u,
-        expanded_mm=big,
-        bound_mm=tip_sides * instrument.reversal_mm / 2,
-        size_mm=instrument.wrong_by_mm if instrument.sized else 0.0,
-    )
-
-
-def expected_fit(design: Design, instrument: Instrument, passes: int) -> Fit:
-    """What so many passes can be expected to tell of a design, before the first reading."""
-    return Fit.of(design, dict.fromkeys(design.stations, expected_mean(instrument, passes)))

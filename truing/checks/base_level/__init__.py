@@ -14,7 +14,7 @@ from truing.checks.common import expectation
 from truing.checks.fits import on_the_base
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import expected_fit
+from truing.contract.expected import expected_fit
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
@@ -70,7 +70,7 @@ class BaseLevel(Check[BaseLevelSetup, BaseLevelFinding]):
         setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
         plan = stations(setup)
         whole = design(setup, plan, {s.key for s in plan}, instrument)
-        twist, _ = expected_fit(whole, instrument, setup.passes).estimate("twist", "twist")
+        twist, _ = expected_fit(whole, case, plan).estimate("twist", "twist")
         helps = say(
             "a level of {s} per division would do, or stations further apart.",
             s=show(

@@ -21,7 +21,7 @@ from truing.checks.common import expectation
 from truing.checks.fits import reachable
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import expected_mean
+from truing.contract.expected import expected_mean, expected_range
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, LeaveIt
 from truing.contract.readings import LogReading, Reading
@@ -109,8 +109,11 @@ class BedMap(Check[BedMapSetup, BedMapFinding]):
         return log.model_copy(update={"columns": kept})
 
     def expect(self, case: BedCase) -> Expectation | None:
-        mean = expected_mean(case.instrument, self.passes(case.setup))
-        big = 2**0.5 * mean.expanded_mm + 2 * mean.bound_mm
+        if case.setup.way == "log":
+            mean = expected_mean(case.instrument, 1)
+            big = 2**0.5 * mean.expanded_mm + 2 * mean.bound_mm
+        else:
+            big = expected_range(case, self.stations(case.setup))
         return expectation(big, case.tolerances["area"], "length")
 
     def evaluate(self, case: BedCase) -> BedMapFinding:

@@ -20,8 +20,9 @@ from truing.checks.bed_map.odd import FEW, Odd, odd_ones, scatter_of
 from truing.checks.bed_map.questions import origin, refuse_doubtful
 from truing.checks.bed_map.setup import LEAST_POINTS, BedMapSetup, stations
 from truing.contract.case import Case
+from truing.contract.expected import expected_mean
 from truing.contract.finding import Finding, Note, Quantity, StationMean, quantity, shown
-from truing.contract.gather import expected_mean, gather
+from truing.contract.gather import gather
 from truing.contract.readings import LogReading
 from truing.measure.estimate import Estimate, combined
 from truing.measure.extremes import peak_to_valley

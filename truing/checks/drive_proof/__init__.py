@@ -14,7 +14,7 @@ from truing.checks.drive_proof.upgrades import UPGRADES
 from truing.checks.fits import within_travel
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import expected_mean
+from truing.contract.expected import expected_mean
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice
 from truing.contract.readings import Reading

@@ -20,7 +20,7 @@ from truing.checks.gantry_level.setup import (
 from truing.checks.gantry_level.sketch import corrected, set_up
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import expected_fit
+from truing.contract.expected import expected_fit
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import LogReading, Reading
@@ -99,8 +99,10 @@ class GantryLevel(Check[GantryLevelSetup, GantryLevelFinding]):
         if setup.way == "log":
             start = proposed(case.machine)
             places = start.places_mm if start else places
-        touched = design(lift_of(case.machine), {f"{x:g}": x for x in places})
-        level, _ = expected_fit(touched, case.instrument, setup.passes).estimate("level")
+        setup = setup.model_copy(update={"way": "touch", "places_mm": places, "touches": "once"})
+        plan = stations(setup)
+        touched = design(lift_of(case.machine), {s.key: s.at_mm or 0.0 for s in plan})
+        level, _ = expected_fit(touched, case.but(setup=setup), plan).estimate("level")
         return expectation(level.expanded, case.tolerances["level"], "length")
 
     def evaluate(self, case: Case[GantryLevelSetup, GantryLevelFinding]) -> GantryLevelFinding:

@@ -14,8 +14,7 @@ from truing.checks.gantry_square.setup import GantrySquareSetup, proposed, stati
 from truing.checks.gantry_square.sketch import corrected, set_up
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.design import combine
-from truing.contract.gather import expected_mean
+from truing.contract.expected import expected_sum
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
@@ -74,9 +73,8 @@ class GantrySquare(Check[GantrySquareSetup, GantrySquareFinding]):
                 expected="Take a longer one, or mark a smaller rectangle.",
                 field="instrument",
             )
-        mean = expected_mean(case.instrument, setup.passes)
         weight = math.hypot(width, depth) / (2 * width * depth) * 1000
-        skew, _ = combine({"d1": mean, "d2": mean}, {"d1": weight, "d2": -weight}, "slope", None)
+        skew = expected_sum(case, stations(setup), {"d1": weight, "d2": -weight}, "slope")
         helps = say(
             "a diagonal has to be known within {d} on this rectangle. A larger one helps, or a "
             "finer rule with a vernier, or a bar with two points and a dial.",

@@ -14,7 +14,7 @@ from truing.checks.gib_shim.template import template
 from truing.checks.gib_shim.upgrades import UPGRADES
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import expected_mean
+from truing.contract.expected import expected_size, expected_sum
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
@@ -65,12 +65,12 @@ class GibShim(Check[GibShimSetup, GibShimFinding]):
         return stations(setup)
 
     def expect(self, case: Case[GibShimSetup, GibShimFinding]) -> Expectation | None:
-        setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
-        mean = expected_mean(instrument, setup.passes)
-        big = mean.expanded_mm + mean.bound_mm
+        setup, tolerances = case.setup, case.tolerances
+        plan = stations(setup)
+        big = expected_size(case, plan)
         if setup.way == "measure":
-            share = 2**0.5 * big / setup.apart_mm * 1000 / USUAL_TAPER_MM_PER_M
-            big = share * setup.wanted_mm
+            fall = expected_sum(case, plan, {"thick": 1.0, "thin": -1.0}).expanded
+            big = fall / setup.apart_mm * 1000 / USUAL_TAPER_MM_PER_M * setup.wanted_mm
         return expectation(
             big,
             tolerances["shift"],

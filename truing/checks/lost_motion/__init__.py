@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
@@ -17,7 +16,7 @@ from truing.checks.lost_motion.sketch import cured, set_up
 from truing.checks.lost_motion.upgrades import UPGRADES
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import expected_mean
+from truing.contract.expected import expected_range
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
@@ -103,11 +102,8 @@ class LostMotion(Check[LostMotionSetup, LostMotionFinding]):
         return list(stations(setup))
 
     def expect(self, case: Case[LostMotionSetup, LostMotionFinding]) -> Expectation | None:
-        setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
-        mean = expected_mean(instrument, setup.passes)
-        limit = tolerances[TOLERANCE_KEYS[setup.cutting]]
-        big = math.sqrt(2) * mean.expanded_mm + 2 * mean.bound_mm
-        return expectation(big, limit, "length")
+        limit = case.tolerances[TOLERANCE_KEYS[case.setup.cutting]]
+        return expectation(expected_range(case, stations(case.setup)), limit, "length")
 
     def following(self, setup: LostMotionSetup, move: Move | None) -> LostMotionSetup:
         """A value that was entered in the controller is at work from then on."""

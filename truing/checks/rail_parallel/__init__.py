@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
@@ -16,7 +15,7 @@ from truing.checks.rail_parallel.upgrades import UPGRADES
 from truing.checks.rails import bolts_mm, rails_moved
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import expected_mean
+from truing.contract.expected import expected_range
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
@@ -67,10 +66,8 @@ class RailParallel(Check[RailParallelSetup, RailParallelFinding]):
         return stations(setup)
 
     def expect(self, case: Case[RailParallelSetup, RailParallelFinding]) -> Expectation | None:
-        setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
-        mean = expected_mean(instrument, setup.passes)
-        big = 2 * math.sqrt(2) * mean.u_mm + 2 * mean.bound_mm
-        return expectation(big, tolerances["wave"], "length")
+        big = expected_range(case, stations(case.setup))
+        return expectation(big, case.tolerances["wave"], "length")
 
     def evaluate(self, case: Case[RailParallelSetup, RailParallelFinding]) -> RailParallelFinding:
         return evaluate(case)

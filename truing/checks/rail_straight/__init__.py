@@ -16,7 +16,7 @@ from truing.checks.rail_straight.upgrades import UPGRADES
 from truing.checks.rails import bolts_mm, rails_moved
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import expected_mean
+from truing.contract.expected import expected_range
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
@@ -75,13 +75,10 @@ class RailStraight(Check[RailStraightSetup, RailStraightFinding]):
         return max(2, setup.passes) if setup.way == "bolts" else setup.passes
 
     def expect(self, case: Case[RailStraightSetup, RailStraightFinding]) -> Expectation | None:
-        setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
-        mean = expected_mean(instrument, setup.passes)
+        setup, tolerances = case.setup, case.tolerances
         # between the highest and the lowest place; a reversal halves a difference of two
-        reversed_ = setup.way == "reversal"
-        big = mean.expanded_mm * (1 if reversed_ else math.sqrt(2)) + 2 * mean.bound_mm
-        if not reversed_:
-            big += setup.edge_within_mm
+        big = expected_range(case, stations(setup))
+        big = big / math.sqrt(2) if setup.way == "reversal" else big + setup.edge_within_mm
         return expectation(
             big,
             tolerances["straight"],

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
@@ -16,8 +15,7 @@ from truing.checks.rail_twist.upgrades import UPGRADES
 from truing.checks.rails import bolts_mm, rails_moved
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.design import combine
-from truing.contract.gather import expected_mean
+from truing.contract.expected import expected_range, expected_sum
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
@@ -90,14 +88,12 @@ class RailTwist(Check[RailTwistSetup, RailTwistFinding]):
         return list(stations(setup))
 
     def expect(self, case: Case[RailTwistSetup, RailTwistFinding]) -> Expectation | None:
-        setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
-        mean = expected_mean(instrument, setup.passes)
+        setup, plan = case.setup, stations(case.setup)
         if setup.way == "stations":
-            big = math.sqrt(2) * 2 * mean.u_mm + 2 * mean.bound_mm
+            big = expected_range(case, plan)
         else:
-            of = weights(setup, instrument)
-            big = combine(dict.fromkeys(of, mean), of)[0].expanded
-        return expectation(big, tolerances[setup.stage], "length")
+            big = expected_sum(case, plan, weights(setup, case.instrument)).expanded
+        return expectation(big, case.tolerances[setup.stage], "length")
 
     def evaluate(self, case: Case[RailTwistSetup, RailTwistFinding]) -> RailTwistFinding:
         return evaluate(case)

@@ -23,7 +23,7 @@ from truing.checks.ridge_reading.solve import Told, leans
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.cut import CutProgram
-from truing.contract.gather import expected_mean
+from truing.contract.expected import expected_size
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
@@ -96,8 +96,7 @@ class RidgeReading(Check[RidgeReadingSetup, RidgeReadingFinding]):
         if setup.way == "look":
             return None
         if setup.measured:
-            mean = expected_mean(case.instrument, setup.passes)
-            big = mean.expanded_mm + mean.bound_mm
+            big = expected_size(case, self.stations(setup))
             told = [
                 Told(patch, "step" if setup.steps else "height", max(0.0, v - big), v + big, v)
                 for patch, v in foretold(setup, limit / 2, limit / 2).items()

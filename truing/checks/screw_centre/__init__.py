@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.common import expectation
 from truing.checks.fits import nearer_than_travel
 from truing.checks.screw_centre.advise import advise
-from truing.checks.screw_centre.evaluate import ScrewCentreFinding, evaluate
+from truing.checks.screw_centre.evaluate import MIDDLE, ScrewCentreFinding, evaluate
 from truing.checks.screw_centre.setup import ScrewCentreSetup, stations
 from truing.checks.screw_centre.sketch import centred, set_up
 from truing.checks.screw_centre.upgrades import UPGRADES
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import expected_mean
+from truing.contract.design import combine
+from truing.contract.expected import expected_means
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
@@ -82,11 +82,11 @@ class ScrewCentre(Check[ScrewCentreSetup, ScrewCentreFinding]):
         return [*plan, *(limits * (setup.passes - 1))]
 
     def expect(self, case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> Expectation | None:
-        setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
-        mean = expected_mean(instrument, setup.passes)
-        found = expected_mean(instrument, 1)
-        big = math.hypot(found.expanded_mm, math.sqrt(0.5) * mean.expanded_mm) + 2 * mean.bound_mm
-        return expectation(big, tolerances["off"], "length")
+        plan = stations(case.setup)
+        means = expected_means(case, plan, [s.key for s in plan if s.key.endswith(":now")])
+        first = plan[0].key.partition(":")[0]
+        off, _ = combine(means, {f"{first}:{what}": share for what, share in MIDDLE.items()})
+        return expectation(off.expanded, case.tolerances["off"], "length")
 
     def evaluate(self, case: Case[ScrewCentreSetup, ScrewCentreFinding]) -> ScrewCentreFinding:
         return evaluate(case)

@@ -14,7 +14,7 @@ from truing.checks.slide_play.sketch import closed, set_up
 from truing.checks.slide_play.upgrades import UPGRADES
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import expected_mean
+from truing.contract.expected import expected_size
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
@@ -66,9 +66,8 @@ class SlidePlay(Check[SlidePlaySetup, SlidePlayFinding]):
         return stations(setup)
 
     def expect(self, case: Case[SlidePlaySetup, SlidePlayFinding]) -> Expectation | None:
-        setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
-        mean = expected_mean(instrument, setup.passes, setup.tip_sides)
-        return expectation(mean.expanded_mm + mean.bound_mm, tolerances["play"], "length")
+        big = expected_size(case, stations(case.setup))
+        return expectation(big, case.tolerances["play"], "length")
 
     def judge(self, case: Case[SlidePlaySetup, SlidePlayFinding]) -> Judgement:
         setup, finding = case.setup, case.finding

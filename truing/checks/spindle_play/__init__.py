@@ -11,8 +11,9 @@ from truing.checks.common import ISOLATE, after, changes_figure, expectation, pr
 from truing.checks.spindle_play.sketch import preloaded, set_up
 from truing.contract.case import Case
 from truing.contract.check import Check
+from truing.contract.expected import expected_size
 from truing.contract.finding import Finding, Note, Quantity, quantity, shown
-from truing.contract.gather import Gathered, expected_mean, gather
+from truing.contract.gather import Gathered, gather
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, LeaveIt, Move
 from truing.contract.readings import Grade, GradeReading, Reading
@@ -157,8 +158,7 @@ class SpindlePlay(Check[SpindlePlaySetup, SpindlePlayFinding]):
         return stations(setup)
 
     def expect(self, case: PlayCase) -> Expectation | None:
-        mean = expected_mean(case.instrument, case.setup.passes, case.setup.tip_sides)
-        big = mean.expanded_mm + mean.bound_mm
+        big = expected_size(case, stations(case.setup))
         return expectation(big, min(case.tolerances.values()), "length")
 
     def evaluate(self, case: PlayCase) -> SpindlePlayFinding:

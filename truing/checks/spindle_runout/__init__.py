@@ -6,13 +6,12 @@ from collections.abc import Sequence
 from typing import Any, ClassVar
 
 from truing.checks.common import changes_figure, expectation
-from truing.checks.spindle_runout.evaluate import SpindleRunoutFinding, evaluate
+from truing.checks.spindle_runout.evaluate import SpindleRunoutFinding, evaluate, promised
 from truing.checks.spindle_runout.setup import SpindleRunoutSetup, stations
 from truing.checks.spindle_runout.sketch import set_up
-from truing.checks.turning import angles_of, axis_figure, expected_size, polar_figure
+from truing.checks.turning import axis_figure, polar_figure
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import expected_mean
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, Ask
 from truing.contract.readings import Reading
@@ -68,13 +67,8 @@ class SpindleRunout(Check[SpindleRunoutSetup, SpindleRunoutFinding]):
 
     def expect(self, case: RunoutCase) -> Expectation | None:
         setup, limit = case.setup, case.tolerances["nose"]
-        mean = expected_mean(case.instrument, setup.passes, setup.tip_sides)
-        big = mean.expanded_mm + mean.bound_mm
-        if setup.way == "angles":
-            centre = expected_size(angles_of(setup.marks, setup.marks_deg), mean)
-            big = 2 * centre / len(setup.turned) ** 0.5
         own = setup.surface == "bar" and len(setup.turned) == 1
-        big += setup.bar_mm if own else 0.0
+        big = promised(case)
         helps = None
         if own and setup.bar_mm > limit / 4:
             helps = plain("the bar’s own error is most of it: seat it twice, half round.")

@@ -12,8 +12,6 @@ import math
 from collections.abc import Mapping, Sequence
 from typing import Literal
 
-import numpy as np
-
 from truing.checks.common import loose_bearings
 from truing.checks.spindle_runout.setup import (
     RunoutStation,
@@ -37,6 +35,7 @@ from truing.checks.turning import (
 )
 from truing.contract.case import Case
 from truing.contract.design import Fit
+from truing.contract.expected import expected_fit, expected_size
 from truing.contract.finding import Finding, Note, Quantity, quantity, shown
 from truing.contract.gather import Gathered, gather
 from truing.measure.estimate import Estimate
@@ -82,31 +81,10 @@ def _from_angles(
             expected="Turn the bar half round and read it again at the same marks.",
             field="readings",
         )
-    share = 1 / len(setup.turned)
-    centres: dict[float, dict[str, Weights]] = {}
-    bars: dict[float, dict[str, Weights]] = {}
-    circles = []
-    rings: dict[tuple[float, int], list[RunoutStation]] = {}
-    for s in read:
-        rings.setdefault((s.at_mm or 0.0, s.seat), []).append(s)
-    fit = got.fit(rings_of(rings))
-    for z in places:
-        axes: dict[str, Weights] = {"x": {}, "y": {}}
-        bar: dict[str, Weights] = {"x": {}, "y": {}}
-        oval = None
-        for seat in setup.turned:
-            here = [s for s in read if s.at_mm == z and s.seat == seat]
-            rows = harmonics([s.angle_rad for s in here])
-            for axis, weights in axes.items():
-                for s, w in zip(here, rows[axis], strict=True):
-                    weights[s.key] = float(w) * share
-                    bar[axis][s.key] = float(w) * share * (1 if seat == 0 else -1)
-            if seat == 0 and "oval_c" in rows:
-                values = np.array([got.means[s.key].mean_mm for s in here])
-                oval = math.hypot(rows["oval_c"] @ values, rows["oval_s"] @ values)
-        centres[z], bars[z] = axes, bar
-        circles.append(_circle(z, axes, fit, [s for s in read if s.at_mm == z], oval))
-    bound = 0.0 if setup.surface == "taper" or len(setup.turned) > 1 else setup.bar_mm
+    fit = got.fit(rings_of(_rings(read)))
+    centres, bars = _weights(setup, read)
+    circles = [_circle(z, centres[z], fit, [s for s in read if s.at_mm == z]) for z in places]
+    bound = _bar_bound(setup)
     told = [_tir(f"tir@{z:g}", z, size_of(fit, centres[z]), bound, None) for z in places]
     told += _elsewhere(case, fit, centres, bound)
     read_of = got.told("The runout stands, but check the dial’s clamp.", fit=fit)
@@ -123,16 +101,59 @@ def _from_angles(
     )
 
 
+def _bar_bound(setup: SpindleRunoutSetup) -> float:
+    return 0.0 if setup.surface == "taper" or len(setup.turned) > 1 else setup.bar_mm
+
+
+def _rings(read: Sequence[RunoutStation]) -> dict[tuple[float, int], list[RunoutStation]]:
+    rings: dict[tuple[float, int], list[RunoutStation]] = {}
+    for s in read:
+        rings.setdefault((s.at_mm or 0.0, s.seat), []).append(s)
+    return rings
+
+
+def _weights(
+    setup: SpindleRunoutSetup, read: Sequence[RunoutStation]
+) -> tuple[dict[float, dict[str, Weights]], dict[float, dict[str, Weights]]]:
+    """(the spindle's centre, the bar's own) at every distance: what each reading counts for in
+    x and y."""
+    share = 1 / len(setup.turned)
+    centres: dict[float, dict[str, Weights]] = {}
+    bars: dict[float, dict[str, Weights]] = {}
+    for (z, seat), ring in sorted(_rings(read).items()):
+        rows = harmonics([s.angle_rad for s in ring])
+        for axis in ("x", "y"):
+            weights = centres.setdefault(z, {"x": {}, "y": {}})[axis]
+            own = bars.setdefault(z, {"x": {}, "y": {}})[axis]
+            for s, w in zip(ring, rows[axis], strict=True):
+                weights[s.key] = float(w) * share
+                own[s.key] = float(w) * share * (1 if seat == 0 else -1)
+    return centres, bars
+
+
+def promised(case: RunoutCase) -> float:
+    """U of the TIR at the nose that is to be expected (mm)."""
+    setup, plan = case.setup, stations(case.setup)
+    if setup.way == "swing":
+        size = expected_size(case, list(plan))
+        none = Estimate.within("length", 0.0, size).between(0.0, size)
+        bound = setup.bar_mm if setup.surface == "bar" else 0.0
+        nose = _nose_by_swings(dict.fromkeys(setup.distances_mm, none), bound)
+        return max(size + bound, nose.expanded)
+    fit = expected_fit(rings_of(_rings(plan)), case, list(plan))
+    told = _elsewhere(case, fit, _weights(setup, plan)[0], _bar_bound(setup))
+    return next(q.estimate.expanded for q in told if q.key == "nose")
+
+
 def _circle(
-    z: float,
-    axes: Mapping[str, Weights],
-    fit: Fit,
-    here: Sequence[RunoutStation],
-    oval: float | None,
+    z: float, axes: Mapping[str, Weights], fit: Fit, here: Sequence[RunoutStation]
 ) -> Circle:
     x, y = (fit.combine(axes[a])[0] for a in ("x", "y"))
     first = [s for s in here if s.seat == 0]
     values = [fit.means[s.key].mean_mm for s in first]
+    rows, oval = harmonics([s.angle_rad for s in first]), None
+    if "oval_c" in rows:
+        oval = math.hypot(rows["oval_c"] @ values, rows["oval_s"] @ values)
     middle = sum(values) / len(values)
     return Circle(
         at_mm=z,
@@ -257,10 +278,10 @@ def _from_swings(
         z = places[0]
         told.append(_bounded("nose", z, sizes[z].widened(bound), "nose"))
     else:
-        near, far = places[0], places[-1]
-        for at in (0.0, *setup.stick_out_mm):
-            key, limit = ("nose", "nose") if at == 0 else (f"stick_out@{at:g}", "stick_out")
-            told.append(_bounded(key, at, between(sizes, near, far, at, bound), limit))
+        told.append(_bounded("nose", 0.0, _nose_by_swings(sizes, bound), "nose"))
+        for at in setup.stick_out_mm:
+            size = between(sizes, places[0], places[-1], at, bound)
+            told.append(_bounded(f"stick_out@{at:g}", at, size, "stick_out"))
     text = (
         "One swing tells no direction: two places may lean the same way or against each other, and "
         "what is out of round is in it. Angles by a mark tell."
@@ -277,6 +298,14 @@ def _from_swings(
         circles=[],
         bar_tir_mm=None,
     )
+
+
+def _nose_by_swings(sizes: Mapping[float, Estimate], bound: float) -> Estimate:
+    """The swing at the nose by those at other distances, or at the only one that was read."""
+    places = sorted(sizes)
+    if len(places) == 1:
+        return sizes[places[0]].widened(bound)
+    return between(sizes, places[0], places[-1], 0.0, bound)
 
 
 def _bounded(key: str, z: float, estimate: Estimate, tolerance_key: str | None) -> Quantity:

@@ -22,7 +22,7 @@ from truing.checks.spindle_tram.sketch import corrected, set_up
 from truing.checks.spindle_tram.upgrades import UPGRADES
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import expected_mean
+from truing.contract.expected import expected_means
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
@@ -67,17 +67,16 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
         return list(stations(setup))
 
     def expect(self, case: Case[SpindleTramSetup, SpindleTramFinding]) -> Expectation:
-        setup, instrument, tolerances = case.setup, case.instrument, case.tolerances
+        setup, tolerances = case.setup, case.tolerances
         if setup.way in ("scrape", "gauges"):
             return expected(case, min(tolerances.values()))
-        mean = expected_mean(instrument, setup.passes)
         plan = stations(setup)
         first = [s for s in plan if s.at_mm == plan[0].at_mm]
-        means = {s.key: mean for s in first}
+        means = expected_means(case, plan)
         fit = leans_of(fit_of(first, means, setup.radius_mm, None), None, means, setup)
         expanded = max(lean.estimate.expanded for lean in (fit.lean_x, fit.nod) if lean)
         limit = min(tolerances.values())
-        finer = show(mean.expanded_mm * (limit / 4) / expanded, 1e-4)
+        finer = show(means[first[0].key].expanded_mm * (limit / 4) / expanded, 1e-4)
         other = say("an instrument good to ±{finer}", finer=finer)
         helps = would_do(setup, case.machine, expanded, limit, other)
         return expectation(expanded, limit, "slope", helps)

@@ -16,8 +16,9 @@ from truing.checks.common import expectation
 from truing.checks.spindle_tram.evaluate import SpindleTramFinding, TramCase, sentence_of
 from truing.checks.spindle_tram.fit import Lean, PlaceFit
 from truing.checks.spindle_tram.setup import SpindleTramSetup, largest_swing_mm, stations
+from truing.contract.expected import expected_mean
 from truing.contract.finding import Note, Quantity, quantity
-from truing.contract.gather import expected_mean, gather
+from truing.contract.gather import gather
 from truing.contract.judgement import Expectation, Judgement
 from truing.contract.readings import GradeReading
 from truing.machine import Machine

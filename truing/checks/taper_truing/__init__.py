@@ -17,7 +17,7 @@ from truing.checks.taper_truing.setup import PLACES, TITLES, TaperTruingSetup, s
 from truing.checks.taper_truing.sketch import passed, set_up
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import expected_mean
+from truing.contract.expected import expected_size
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, Amount, LeaveIt, Move, Take
 from truing.contract.readings import Reading
@@ -79,8 +79,8 @@ class TaperTruing(Check[TaperTruingSetup, TaperTruingFinding]):
             raise Problem(
                 "That is no holder.", expected="Pick the holder that is trued.", field="holder"
             )
-        mean = expected_mean(case.instrument, case.setup.passes, case.setup.tip_sides)
-        return expectation(mean.expanded_mm + mean.bound_mm, case.tolerances["bore"], "length")
+        big = expected_size(case, stations(case.setup))
+        return expectation(big, case.tolerances["bore"], "length")
 
     def evaluate(self, case: TaperCase) -> TaperTruingFinding:
         return evaluate(case)

@@ -26,8 +26,7 @@ from truing.checks.test_cut.solve import solved
 from truing.contract.case import Case
 from truing.contract.check import Check
 from truing.contract.cut import CutProgram
-from truing.contract.design import combine
-from truing.contract.gather import expected_mean
+from truing.contract.expected import expected_size, expected_sum
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice
 from truing.contract.readings import Reading
@@ -97,8 +96,7 @@ class TestCut(Check[TestCutSetup, TestCutFinding]):
                 expected="Take a longer one, or cut a smaller square.",
                 field="instrument",
             )
-        mean = expected_mean(case.instrument, setup.passes)
-        means = dict.fromkeys(keys, mean)
+        plan = stations(setup)
         told = []
         for name, key in (("square", "square"), ("lost_x", "lost"), ("lost_y", "lost")):
             made = solved(setup, keys).get(name)
@@ -106,10 +104,10 @@ class TestCut(Check[TestCutSetup, TestCutFinding]):
                 continue
             slope = name == "square"
             weights = {k: w * (1000 if slope else 1) for k, w in made.weights.items()}
-            found, _ = combine(means, weights, "slope" if slope else "length")
+            found = expected_sum(case, plan, weights, "slope" if slope else "length")
             told.append((found.expanded / case.tolerances[key], found, key))
         if not told:
-            return expectation(mean.expanded_mm, case.tolerances["size"], "length")
+            return expectation(expected_size(case, plan), case.tolerances["size"], "length")
         _, found, key = max(told, key=lambda t: t[0])
         helps = plain("a larger piece, more passes, or a finer caliper or micrometer.")
         return expectation(found.expanded, case.tolerances[key], found.measure, helps)

@@ -17,10 +17,10 @@ from truing.checks.tool_runout.setup import ToolRunoutSetup, stations, visits
 from truing.checks.tool_runout.sketch import seated, set_up
 from truing.checks.tool_runout.upgrades import UPGRADES
 from truing.checks.tool_runout.vectors import design
-from truing.checks.turning import angles_of, expected_size
+from truing.checks.turning import harmonics, rings_of, size_of
 from truing.contract.case import Case
 from truing.contract.check import Check
-from truing.contract.gather import expected_mean
+from truing.contract.expected import expected_fit, expected_size
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
@@ -84,18 +84,21 @@ class ToolRunout(Check[ToolRunoutSetup, ToolRunoutFinding]):
     def expect(self, case: ToolCase) -> Expectation | None:
         whole_chain(case)
         setup, limit = case.setup, case.tolerances["tool"]
-        mean = expected_mean(case.instrument, setup.passes, setup.tip_sides)
+        plan = stations(setup)
         if setup.reads == "swing":
-            return expectation(
-                mean.expanded_mm + mean.bound_mm + pin_bound_mm(case), limit, "length"
-            )
+            return expectation(expected_size(case, plan) + pin_bound_mm(case), limit, "length")
         heights = np.array(sorted(setup.heights_mm))
         middle = heights.mean()
         spread = ((heights - middle) ** 2).sum()
         share = np.full(len(heights), 1 / len(heights))
         if spread:
             share = share + (setup.judged_at_mm - middle) * (heights - middle) / spread
-        centre = expected_size(angles_of(setup.marks, setup.marks_deg), mean)
+        ring = [s for s in plan if s.group == plan[0].group]
+        rows = harmonics([s.angle_rad for s in ring])
+        axes = {
+            a: {s.key: float(w) for s, w in zip(ring, rows[a], strict=True)} for a in ("x", "y")
+        }
+        _, centre = size_of(expected_fit(rings_of({"": ring}), case, plan), axes)
         big = 2 * centre * float(np.sqrt((share**2).sum()))
         if setup.way != "plain":
             made = visits(setup)

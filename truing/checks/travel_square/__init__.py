@@ -32,8 +32,8 @@ from truing.checks.travel_square.setup import (
 from truing.checks.travel_square.sketch import set_up
 from truing.contract.case import Case
 from truing.contract.check import Check
+from truing.contract.expected import expected_fit
 from truing.contract.finding import Quantity
-from truing.contract.gather import expected_fit
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, Move
 from truing.contract.readings import Reading
@@ -96,9 +96,10 @@ class TravelSquare(Check[TravelSquareSetup, TravelSquareFinding]):
         refuse_useless(setup)
         reference(case)
         poses: dict[Any, list[Any]] = {}
-        for s in stations(setup):
+        plan = stations(setup)
+        for s in plan:
             poses.setdefault(s.pose if setup.upright else (s.pose, s.edge), []).append(s)
-        promised = expected_fit(design(poses), case.instrument, setup.passes)
+        promised = expected_fit(design(poses), case, plan)
         found, _ = promised.estimate(sums(setup)[0], "slope")
         helps = None
         if setup.upright is not None:

@@ -11,8 +11,9 @@ from pydantic import Field
 from truing.checks.common import after, expectation, prediction
 from truing.contract.case import Case
 from truing.contract.check import Check
+from truing.contract.expected import expected_mean
 from truing.contract.finding import Finding, quantity
-from truing.contract.gather import expected_mean, gather
+from truing.contract.gather import gather
 from truing.contract.judgement import Expectation, Tolerances
 from truing.contract.move import Advice, Change, Move
 from truing.contract.readings import LengthReading, LogReading, Reading
