@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +23,10 @@ Row = Mapping[str, float]
 """What one reading moves by (mm) for each unit of every unknown."""
 TOLD_APART = 1e-6
 """How much of an unknown others may stand for."""
+LEAST_SHOWN = 0.1
+"""A place that pulls the fit along with it shows too little of its own error to be judged by."""
+CLEAR = 1.3
+"""How many times the U of a place has to be left before so few degrees of freedom say anything."""
 SEEN = 0.05
 """How much of a shape has to be left beside the unknowns for it to be seen at all."""
 LEAST_LEFT = 3
@@ -148,6 +152,8 @@ class Fit:
     along."""
     free: int
     dof: int | None
+    alone_mm: Mapping[str, float] = field(default_factory=dict)
+    """What each place would be off by if it alone made all that is left, where that may be so."""
 
     @classmethod
     def of(cls, design: Design, means: Mapping[str, MeanReading], dof: int | None = None) -> Fit:
@@ -172,12 +178,25 @@ class Fit:
             dof=dof,
         )
 
+    def doubting_one(self) -> Fit:
+        """The same of places that were read once each: what so few degrees of freedom leave beyond
+        noise may all be one reading that slipped, and nothing tells which. A shape of the surface
+        looks the same."""
+        shown = {k: v for k, v in self.left_mm.items() if self.shows[k] > LEAST_SHOWN}
+        if not shown or not 0 < self.free < LEAST_LEFT:
+            return self
+        far = max(abs(v) / self.shows[k] / self.means[k].all_mm for k, v in shown.items())
+        alone = {k: v / self.shows[k] ** 2 for k, v in shown.items()}
+        return replace(self, alone_mm=alone) if far > CLEAR else self
+
     def combine(
         self, weights: Mapping[str, float], measure: Measure = "length"
     ) -> tuple[Estimate, float]:
         """A weighted sum of station means, as certain as what is left of them lets it be, and its
         gain √C."""
-        return combine(self.means, weights, measure, self.dof)
+        found, gain = combine(self.means, weights, measure, self.dof)
+        slips = [abs(weights.get(k, 0.0) * mm) for k, mm in self.alone_mm.items()]
+        return found.widened(max(slips, default=0.0)), gain
 
     def tells(self, *unknowns: str) -> bool:
         """Whether all of these are told apart."""

@@ -117,6 +117,8 @@ class Finding(BaseModel):
     step_mm: float
     wandered: bool = False
     """Its zero moved while it was read, and whether steadily or at once cannot be told yet."""
+    one_off: bool = False
+    """One reading of a single pass may have slipped; only another pass tells."""
     zero_mm: float = 0.0
     """What the dial was set back by when it was last zeroed (as shown), 0 if it was not."""
     lines: list[Words] = Field(default_factory=list)

@@ -10,7 +10,7 @@ from typing import Any
 from scipy import special
 
 from truing.contract.case import Case
-from truing.contract.design import LEAST_LEFT, Design, Fit, MeanReading, combine
+from truing.contract.design import LEAST_LEFT, LEAST_SHOWN, Design, Fit, MeanReading, combine
 from truing.contract.finding import Note, StationMean
 from truing.contract.readings import LengthReading, Reading
 from truing.contract.setup import Station
@@ -31,9 +31,6 @@ from truing.measure.spread import (
     trials_of,
 )
 from truing.measure.words import Measure, say
-
-LEAST_SHOWN = 0.1
-"""A place that pulls the fit along with it shows too little of its own error to be judged by."""
 
 
 def unzeroed(
@@ -149,7 +146,9 @@ class Gathered:
 
     def fit(self, design: Design) -> Fit:
         """What the means say of a design's unknowns; KeyError for a station not read."""
-        return Fit.of(design, self.means, self.dof)
+        found = Fit.of(design, self.means, self.dof)
+        once = all(len(self.groups[key]) == 1 for key in design.stations)
+        return found.doubting_one() if once else found
 
     def told(
         self,
@@ -171,6 +170,7 @@ class Gathered:
             "step_mm": self.step_mm,
             "wandered": bool(self.open)
             or any(t.drift.bound_mm for t in self.tools.values() if t.drift),
+            "one_off": any(each.alone_mm for each in fits),
             "zero_mm": self.zero_mm,
         }
 
@@ -195,6 +195,7 @@ class Gathered:
         found += self._open()
         if not any(note.wild for note in found):
             found += [note for fit in fitted for note in self._off(fit, trials)]
+            found += [self._one_off(fit) for fit in fits if fit.alone_mm]
         # what a slip adds to the scatter says nothing of the instrument
         doubted = any(note.wild for note in found)
         for tool in self.tools.values():
@@ -249,6 +250,18 @@ class Gathered:
             )
             found.append(Note(tone="look", text=text))
         return found
+
+    def _one_off(self, fit: Fit) -> Note:
+        """That single readings do not agree, and what that may be."""
+        key = max(fit.alone_mm, key=lambda k: abs(fit.alone_mm[k]))
+        text = say(
+            "These readings miss each other by {apart}. One that slipped looks like a surface that "
+            "is not flat: it counts in ± until a second pass tells.",
+            apart=self.tools[self.tool_at[key]].instrument.reading_words(
+                abs(fit.alone_mm[key]), signed=False
+            ),
+        )
+        return Note(tone="look", text=text)
 
     def _off(self, fit: Fit, trials: int) -> list[Note]:
         """The place that stands furthest off what the others agree on, where it is too far."""

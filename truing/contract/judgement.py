@@ -146,8 +146,11 @@ def judge(finding: Finding, tolerances: Tolerances, *, planned_passes: int) -> J
                 else None,
             )
         )
+    once_more = max(counts, default=1) + 1
     if finding.wandered:
-        judged = [_told_apart(j, max(counts, default=1) + 1) for j in judged]
+        judged = [_told_apart(j, once_more, DRIFT_OR_KNOCK) for j in judged]
+    elif finding.one_off:
+        judged = [_told_apart(j, once_more, SLIP_OR_SHAPE) for j in judged]
     overall = worst([j.verdict for j in judged])
     if overall == "out":
         # what is out wants a move, and after that everything is read again
@@ -158,14 +161,20 @@ def judge(finding: Finding, tolerances: Tolerances, *, planned_passes: int) -> J
     return Judgement(verdict=overall, judged=judged, sentence=_headline(telling), otherwise="true")
 
 
-def _told_apart(j: Judged, passes: int) -> Judged:
-    """A way out for what hangs on whether a zero drifted or was knocked: one pass more tells."""
+DRIFT_OR_KNOCK = (
+    "The zero moved while it was read. Look at the clamps, then take {n} passes in all: they tell "
+    "a drift from a knock."
+)
+SLIP_OR_SHAPE = (
+    "Take {n} passes in all: they tell a reading that slipped from a surface that is not flat."
+)
+
+
+def _told_apart(j: Judged, passes: int, why: str) -> Judged:
+    """A way out for what hangs on which of two things it was: one pass more tells."""
     if j.way_out is None:
         return j
-    text = plain(
-        f"The zero moved while it was read. Look at the clamps, then take {passes} passes in all: "
-        "they tell a drift from a knock."
-    )
+    text = plain(why.format(n=passes))
     out = j.way_out.model_copy(update={"passes": passes, "passes_sure": passes, "text": text})
     return j.model_copy(update={"way_out": out})
 

@@ -11,7 +11,7 @@ from truing.checks.common import expectation, loose_bearings
 from truing.checks.spindle_tram.advise import advise, cost_of_lean
 from truing.checks.spindle_tram.coarse import expected, gauged, joined, scraped, would_do
 from truing.checks.spindle_tram.evaluate import SpindleTramFinding, evaluate
-from truing.checks.spindle_tram.fit import fit_of, leans_of
+from truing.checks.spindle_tram.fit import design, leans_of
 from truing.checks.spindle_tram.setup import (
     INSTRUMENTS_FOR,
     SpindleTramSetup,
@@ -22,6 +22,7 @@ from truing.checks.spindle_tram.sketch import corrected, set_up
 from truing.checks.spindle_tram.upgrades import UPGRADES
 from truing.contract.case import Case
 from truing.contract.check import Check
+from truing.contract.design import Fit
 from truing.contract.expected import expected_means
 from truing.contract.judgement import Expectation, Judgement, Tolerances
 from truing.contract.move import Advice, Move
@@ -73,7 +74,7 @@ class SpindleTram(Check[SpindleTramSetup, SpindleTramFinding]):
         plan = stations(setup)
         first = [s for s in plan if s.at_mm == plan[0].at_mm]
         means = expected_means(case, plan)
-        fit = leans_of(fit_of(first, means, setup.radius_mm, None), None, means, setup)
+        fit = leans_of(Fit.of(design(first, setup.radius_mm), means), None, means, setup)
         expanded = max(lean.estimate.expanded for lean in (fit.lean_x, fit.nod) if lean)
         limit = min(tolerances.values())
         finer = show(means[first[0].key].expanded_mm * (limit / 4) / expanded, 1e-4)

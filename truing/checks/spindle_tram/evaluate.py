@@ -8,7 +8,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from truing.checks.spindle_tram.fit import Lean, PlaceFit, fit_of, leans_of
+from truing.checks.spindle_tram.fit import Lean, PlaceFit, design, leans_of
 from truing.checks.spindle_tram.setup import SpindleTramSetup, stations
 from truing.contract.case import Case
 from truing.contract.finding import Finding, Note, Quantity, quantity
@@ -48,11 +48,16 @@ def evaluate(case: Case[SpindleTramSetup, SpindleTramFinding]) -> SpindleTramFin
     for station in plan:
         if station.key in read:
             by_place.setdefault(station.at_mm, []).append(station)
-    fits = {x: fit_of(group, means, setup.radius_mm, got.dof) for x, group in by_place.items()}
+    fits = {x: got.fit(design(group, setup.radius_mm)) for x, group in by_place.items()}
     places = [leans_of(fit, x, means, setup) for x, fit in fits.items()]
     told = got.told("The leans stand, but check the clamps of the arm.", fit=list(fits.values()))
     if not any(note.wild for note in told["notes"]):
-        told["notes"] += [note for place in places for note in _shape(place, instrument)]
+        told["notes"] += [
+            note
+            for place, fit in zip(places, fits.values(), strict=True)
+            if not fit.alone_mm
+            for note in _shape(place, instrument)
+        ]
     total, clock = _total(places)
     twist = _twist(places)
     return SpindleTramFinding(

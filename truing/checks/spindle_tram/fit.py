@@ -53,30 +53,24 @@ class PlaceFit(BaseModel):
     """Largest residual over what the readings' own U allows there."""
 
 
-def fit_of(
-    stations: Sequence[Station],
-    means: Mapping[str, MeanReading],
-    radius_mm: float,
-    dof: int | None,
-) -> Fit:
-    """Least squares on the station means of one place.
+def design(read: Sequence[Station], radius_mm: float) -> Design:
+    """What the readings at one place are of both leans, and of a level for each tip.
 
     Problem when the positions cannot tell a lean: one place only, two that are not opposite along
     a main direction, both bolts of a bar read on one side only, or positions too close together.
     """
-    read = [s for s in stations if s.key in means]
-    design = _design(read, radius_mm)
-    told = [name for name in LEANS if name in design.weights]
-    if not told or any(name not in design.weights for name in design.unknowns):
+    found = _shaped(read, radius_mm)
+    told = [name for name in LEANS if name in found.weights]
+    if not told or any(name not in found.weights for name in found.unknowns):
         raise _cannot(read, sorted({s.tip for s in read}))
     for name in told:
-        if np.linalg.norm(list(design.weights[name].values())) * radius_mm / 1000 > MOST_GAIN:
+        if _gain(found, name) * radius_mm / 1000 > MOST_GAIN:
             raise Problem(
                 "The positions are too close together to tell the lean.",
                 expected="Spread them over at least half of the circle, best over all of it.",
                 field="positions",
             )
-    return Fit.of(design, means, dof)
+    return found
 
 
 def leans_of(
@@ -99,7 +93,7 @@ def leans_of(
     )
 
 
-def _design(read: Sequence[Station], radius_mm: float) -> Design:
+def _shaped(read: Sequence[Station], radius_mm: float) -> Design:
     """Leans, and a level for each tip; with the table's saddle and twist where the positions tell
     them apart from the leans at little cost: shape is no scatter, and must not be taken for it."""
     flat = {

@@ -7372,6 +7372,11 @@ export interface components {
              */
             wandered: boolean;
             /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -7414,6 +7419,11 @@ export interface components {
              * @default false
              */
             wandered: boolean;
+            /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -7460,6 +7470,11 @@ export interface components {
              * @default false
              */
             wandered: boolean;
+            /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -7666,6 +7681,11 @@ export interface components {
              */
             wandered: boolean;
             /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -7830,6 +7850,11 @@ export interface components {
              */
             wandered: boolean;
             /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -7897,6 +7922,11 @@ export interface components {
              * @default false
              */
             wandered: boolean;
+            /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -7981,6 +8011,11 @@ export interface components {
              */
             wandered: boolean;
             /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -8023,6 +8058,11 @@ export interface components {
              * @default false
              */
             wandered: boolean;
+            /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -8067,6 +8107,11 @@ export interface components {
              * @default false
              */
             wandered: boolean;
+            /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -8166,6 +8211,11 @@ export interface components {
              * @default false
              */
             wandered: boolean;
+            /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -8336,6 +8386,11 @@ export interface components {
              * @default false
              */
             wandered: boolean;
+            /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -8636,6 +8691,11 @@ export interface components {
              */
             wandered: boolean;
             /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -8678,6 +8738,11 @@ export interface components {
              * @default false
              */
             wandered: boolean;
+            /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -8725,6 +8790,11 @@ export interface components {
              * @default false
              */
             wandered: boolean;
+            /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -8774,6 +8844,11 @@ export interface components {
              * @default false
              */
             wandered: boolean;
+            /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -8884,6 +8959,11 @@ export interface components {
              */
             wandered: boolean;
             /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -8967,6 +9047,11 @@ export interface components {
              */
             wandered: boolean;
             /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -9009,6 +9094,11 @@ export interface components {
              */
             wandered: boolean;
             /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -9049,6 +9139,11 @@ export interface components {
              * @default false
              */
             wandered: boolean;
+            /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -9092,6 +9187,11 @@ export interface components {
              * @default false
              */
             wandered: boolean;
+            /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -9194,6 +9294,11 @@ export interface components {
              */
             wandered: boolean;
             /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -9253,6 +9358,11 @@ export interface components {
              * @default false
              */
             wandered: boolean;
+            /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
             /**
              * Zero Mm
              * @default 0
@@ -9334,6 +9444,11 @@ export interface components {
              */
             wandered: boolean;
             /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -9391,6 +9506,11 @@ export interface components {
              */
             wandered: boolean;
             /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
+            /**
              * Zero Mm
              * @default 0
              */
@@ -9447,6 +9567,11 @@ export interface components {
              * @default false
              */
             wandered: boolean;
+            /**
+             * One Off
+             * @default false
+             */
+            one_off: boolean;
             /**
              * Zero Mm
              * @default 0
