@@ -106,7 +106,11 @@ def test_a_jaw_tapped_to_its_target_runs_true(angle: float, pivot: float) -> Non
     near = "right" if angle > 0 else "left"
     assert f"The {near} end stands" in case.finding.quantities[0].sentence.metric
     [move] = VICE.advise(case).moves
-    assert f"its {near} end away" in move.title.metric
+    # away from the dial where there is a lever for it, else the other end toward it
+    far = {"left": "right", "right": "left"}[near]
+    beside = (angle > 0) == (pivot > 0) and pivot
+    said = f"its {far} end toward" if beside else f"its {near} end away"
+    assert said in move.title.metric
     for target in move.targets:
         at = float(target.station)
         assert target.from_mm == pytest.approx(part.shown(at), abs=1e-3)

@@ -216,12 +216,13 @@ def driven(figure: SketchFigure, case: Case, before: Truth, after: Truth, how: A
 
 
 def faced(figure: SketchFigure, case: Case, before: Truth, after: Truth, how: Any) -> float:
-    """A face, where the arrow ends: away from the dial."""
+    """A face, where the arrow ends: struck from the dial's side, or from behind."""
     face = how.subject.key
     assert figure.arrow is not None
     end = figure.arrow.points[-1].u * 0.9
     nearer = after.face(face).nearer_mm(end, how.face_mm)
-    return float(before.face(face).nearer_mm(end, how.face_mm) - nearer)
+    gone = before.face(face).nearer_mm(end, how.face_mm) - nearer
+    return float(-gone if "toward the dial" in figure.shows else gone)
 
 
 def rails(figure: SketchFigure, case: Case, before: Truth, after: Truth, how: Any) -> float:

@@ -15,7 +15,7 @@ from tests.core.printed import sheets
 from truing.checks.rail_straight.upgrades import UPGRADES
 from truing.contract.history import History, MoveMade, PastRound
 from truing.contract.logs import MOST_POINTS, read_log
-from truing.contract.move import Move, Take
+from truing.contract.move import Act, Move
 from truing.contract.readings import LogReading
 from truing.course.guide import guide
 from truing.course.plan import estimate
@@ -308,9 +308,15 @@ def test_a_tightened_head_goes_the_way_it_always_goes(sort: str) -> None:
     """Tightening adds its own to whatever the tap did, on either axis."""
     mill = starting_point("knee_mill")
     hands = Hands(machine=mill, rng=np.random.default_rng(1))
-    take = Take(quantity=sort, sort=sort, amount=0.0)
+    act = Act(end="the top", way="left" if sort == "lean_x" else "front", over_mm=100.0)
     move = Move(
-        key="t", mechanism="head_pivot", title=plain("t"), steps=[], predicted=[], takes=[take]
+        key="t",
+        mechanism="head_pivot",
+        title=plain("t"),
+        steps=[act.words],
+        acts=[act],
+        predicted=[],
+        takes=[],
     )
     still = Truth(tighten_about_x_mrad=0.02, tighten_about_y_mrad=0.03)
     after = ANSWERS["head_pivot"](move, still, hands)

@@ -20,7 +20,7 @@ from truing.contract.expected import expected_fit
 from truing.contract.finding import Finding, Note, Quantity, quantity, shown
 from truing.contract.gather import Gathered, gather
 from truing.contract.history import History
-from truing.contract.move import Move, Target
+from truing.contract.move import Act, Move, Target
 from truing.contract.setup import Setup, Station, closed
 from truing.drawing.figures import Curve, CurveFigure, CurvePoint, magnification
 from truing.drawing.sketches import UV, Easel, SketchFigure
@@ -28,7 +28,7 @@ from truing.machine import Machine
 from truing.machine.ghost.sketch import View
 from truing.machine.mechanisms import Mechanism
 from truing.machine.parts import Direction
-from truing.measure.estimate import Estimate
+from truing.measure.estimate import Estimate, combined
 from truing.measure.fields import Mm, MmList, choice, hint, length
 from truing.measure.problem import Problem
 from truing.measure.words import Words, goes, place, plain, say, show, show_estimate, stated, tick
@@ -277,6 +277,10 @@ def expected_slope(case: Case[Any, Any]) -> Estimate:
 # --- turning it about its bolt --------------------------------------------------------------------
 
 
+PIVOT_SD = 0.05
+"""How well anybody can say where a part turns, as a share of its face (one standard deviation)."""
+
+
 def pivoted(history: History, now: dict[str, float], face_mm: float) -> float | None:
     """Where the part really turned at its last tap (mm from the middle of the face), by how the
     dial at mid face and the slope changed together; None without a tap, or where the dial moved."""
@@ -305,18 +309,19 @@ def turn(case: Case[Any, Any], *, what: str, mechanism: Mechanism, cautions: Seq
     low, high = ends_of(setup.runs)
     # the end that reads more stands too near: it goes away from the dial
     away = high if take > 0 else low
-    best = targets[0] if targets else None
     shown_by = case.instrument.shown_by
+    by = abs(take) * setup.face_mm / 1000
+    act = (
+        Act.at_tip((low, high), _handiest(targets))
+        if targets
+        else Act(end=f"the {away} end", way="away", by_mm=by, over_mm=setup.face_mm)
+    )
+    # what is not known of where it turns goes into how far it turns
+    lever = abs(act.target.lever_mm) if act.target else setup.face_mm / 2
+    scatter = combined(TAP_SCATTER, 2 * PIVOT_SD * setup.face_mm / lever)
     steps = [
         say(f"Slacken its bolts until it just moves; the one at {place(pivot)} mm stays nipped."),
-        say(
-            "Stand the tip at {label} and tap the {end} end away from it until {words}.",
-            label=best.label,
-            end=away if (best.per_mm > 0) else (low if away == high else high),
-            words=best.words,
-        )
-        if best
-        else plain(f"Tap the {away} end away from the dial, a touch at a time."),
+        act.words,
         plain(f"Nip the bolts in turn, a little each; read {shown_by}."),
         plain(f"Tighten in turn; read {shown_by} again, then the whole face."),
     ]
@@ -324,14 +329,28 @@ def turn(case: Case[Any, Any], *, what: str, mechanism: Mechanism, cautions: Seq
         key=f"turn:{mechanism}",
         mechanism=mechanism,
         part=setup.subject.key,
-        title=plain(f"Turn {what}: its {away} end away from the dial"),
+        title=say(
+            "Turn {what}: {end} {way} the dial",
+            what=what,
+            end=act.end.replace("the", "its"),
+            way="toward" if act.way == "toward" else "away from",
+        ),
         steps=steps,
+        acts=[act],
         cautions=list(cautions),
         targets=targets,
-        predicted=[prediction(q, after(q.estimate, aimed.left, TAP_SCATTER))],
+        predicted=[prediction(q, after(q.estimate, aimed.left, scatter))],
         takes=[take_of(q, take)],
         notes=_notes(setup, aimed, learnt, blind),
     )
+
+
+def _handiest(targets: Sequence[Target]) -> Target:
+    """Where the part is tapped away from the tip, if there is half as long a lever there as at the
+    best place: from the dial's side a mallet reaches it."""
+    longest = abs(targets[0].lever_mm)
+    away = [t for t in targets if not t.pushed_in and abs(t.lever_mm) >= longest / 2]
+    return (away or targets)[0]
 
 
 def _targets(
@@ -358,6 +377,8 @@ def _targets(
             words=goes(shown_by, case.instrument.as_read(start), case.instrument.as_read(to)),
             quantity="face",
             per_mm=per_shown / lever * 1000,
+            lever_mm=lever,
+            pushed_in=(to - start) * per_shown > 0,
         )
         found.append((abs(lever), target))
     return [t for _, t in sorted(found, key=lambda item: -item[0])], blind
@@ -463,12 +484,12 @@ def face_drawn(
 
 
 def turn_drawn(move: Move, setup: FaceSetup, machine: Machine, where: float = 0.0) -> SketchFigure:
-    """The bolt that holds, the loose one, and the end that is tapped away from the dial."""
+    """The bolt that holds, the loose one, and which end is tapped which way."""
     easel = Easel(machine, _view_of(setup))
     at = _laid(easel, setup, where)
     half, deep = setup.face_mm / 2, 0.25 * setup.face_mm
-    take = move.takes[0].amount
-    end = half if take > 0 else -half
+    [act] = move.acts
+    end = half if ends_of(setup.runs)[1] in act.end else -half
     easel.line(at(-half, 0), at(half, 0), at(half, -deep), at(-half, -deep), closed=True)
     easel.bolt(at(setup.pivot_mm, -deep / 2), holds=True)
     easel.bolt(at(-half * 0.8 if setup.pivot_mm > 0 else half * 0.8, -deep / 2))
@@ -477,12 +498,11 @@ def turn_drawn(move: Move, setup: FaceSetup, machine: Machine, where: float = 0.
         # held from the other end, so that there is room for the mallet
         aside = 0.4 * setup.face_mm * (1 if end > 0 else -1)
         easel.dial(at(stood - aside, 0.45 * setup.face_mm), at(stood, 0))
-    easel.moves(
-        at(end * 0.9, 0.35 * setup.face_mm), at(end * 0.9, 0.04 * setup.face_mm), by="mallet"
-    )
-    tapped = ends_of(setup.runs)[take > 0]
-    shows = (
-        f"The bolt that is filled holds, the other is loose; the {tapped} end is tapped away from "
-        "the dial."
-    )
+    # struck from the dial's side, or from behind
+    swung = (0.35 * setup.face_mm, 0.04 * setup.face_mm)
+    if act.way == "toward":
+        swung = (-deep - swung[0], -deep - swung[1])
+    easel.moves(at(end * 0.9, swung[0]), at(end * 0.9, swung[1]), by="mallet")
+    way = "toward the dial" if act.way == "toward" else "away from the dial"
+    shows = f"The bolt that is filled holds, the other is loose; {act.end} is tapped {way}."
     return easel.done(move.title, shows)

@@ -9,21 +9,19 @@ from truing.machine import Machine
 
 def turn_drawn(move: Move, machine: Machine) -> SketchFigure:
     """What holds, what is loose, and which way a mallet taps the top."""
-    take = move.takes[0]
-    sideways = take.sort == "lean_x"
+    [act] = move.acts
+    sideways = act.way in ("left", "right")
     easel = Easel(machine, "front" if sideways else "side")
     left, right, _, top = easel.edges("Spindle")
     pu, pv = easel.pivot("Spindle")
-    # a lean that is taken out sends the top the other way
-    way = -1.0 if take.amount > 0 else 1.0
+    way = 1.0 if act.way in ("right", "rear") else -1.0
     half = (right - left) / 2
     easel.bolt((pu, pv), holds=True)
     for du in (-0.6, 0.6):
         easel.bolt((pu + du * half, pv))
     struck = (right if way < 0 else left, top - 0.1 * half)
     easel.moves((struck[0] - way * 1.2 * half, struck[1]), struck, by="mallet")
-    side = (("left", "right") if sideways else ("front", "rear"))[way > 0]
-    shows = f"The pivot bolt holds, the others are loose; a mallet taps the top to the {side}."
+    shows = f"The pivot bolt holds, the others are loose; a mallet taps {act.end} to the {act.way}."
     _dialled(easel, move)
     return easel.done(move.title, shows)
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 from itertools import pairwise
 from typing import Annotated, Any, Protocol
 
@@ -107,6 +108,11 @@ def angles_of(marks: int, marks_deg: Sequence[float]) -> list[float]:
 def harmonics(angles: Sequence[float]) -> dict[str, np.ndarray]:
     """For mean, x, y and (from five angles) both parts of the oval the weight of each reading.
     Problem where the angles cannot tell the centre."""
+    return _solved(tuple(angles))
+
+
+@lru_cache(maxsize=512)
+def _solved(angles: tuple[float, ...]) -> dict[str, np.ndarray]:
     columns = _columns(angles)
     if _least(columns) < LEAST_TOLD:
         raise Problem(
@@ -118,7 +124,8 @@ def harmonics(angles: Sequence[float]) -> dict[str, np.ndarray]:
     return dict(zip(columns, np.linalg.pinv(design), strict=True))
 
 
-def _columns(angles: Sequence[float]) -> dict[str, np.ndarray]:
+@lru_cache(maxsize=512)
+def _columns(angles: tuple[float, ...]) -> dict[str, np.ndarray]:
     """What each reading of a turn is of its mean, its centre and, where the angles tell it, of what
     is out of round."""
     a = np.asarray(angles)
@@ -140,7 +147,7 @@ def _least(columns: Mapping[str, np.ndarray]) -> float:
 
 def sees_oval(angles: Sequence[float]) -> bool:
     """Whether a turn that is read at these angles (rad) tells what is out of round."""
-    return "oval_c" in _columns(angles)
+    return "oval_c" in _columns(tuple(angles))
 
 
 def rings_of(rings: Mapping[Any, Sequence[TurnStation]]) -> Design:
@@ -148,7 +155,7 @@ def rings_of(rings: Mapping[Any, Sequence[TurnStation]]) -> Design:
     what is out of round. Beyond that all that is left is scatter."""
     rows: dict[str, dict[str, float]] = {}
     for name, ring in rings.items():
-        columns = _columns([s.angle_rad for s in ring])
+        columns = _columns(tuple(s.angle_rad for s in ring))
         for i, s in enumerate(ring):
             rows[s.key] = {f"{part} {name}": float(v[i]) for part, v in columns.items()}
     return Design(rows)

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
-from pydantic import BaseModel, Field, computed_field
+from pydantic import BaseModel, Field, computed_field, model_validator
 
 from truing.course import course_kind
 from truing.drawing.figures import Figure
 from truing.drawing.sketches import SketchFigure
 from truing.machine.mechanisms import Mechanism
 from truing.measure.estimate import Estimate
-from truing.measure.words import InBoth, Words, stated
+from truing.measure.words import InBoth, Words, say, show, span, stated
 
 
 class Target(BaseModel):
@@ -26,6 +26,73 @@ class Target(BaseModel):
     """The quantity that the needle tells there."""
     per_mm: float
     """What 1 mm of the needle, as shown, means of it, in its unit."""
+    lever_mm: float = 0.0
+    """From the pivot to the tip; 0 for what does not turn."""
+    pushed_in: bool = False
+    """Whether what it touches comes toward the tip on the way there."""
+
+
+Way = Literal["left", "right", "front", "rear", "up", "down", "toward", "away"]
+"""Where an end goes; `toward` and `away` are seen from the tip that stands at it."""
+WAYS: dict[Way, str] = {
+    "left": "to the left",
+    "right": "to the right",
+    "front": "to the front",
+    "rear": "to the rear",
+    "up": "higher",
+    "down": "lower",
+    "toward": "toward it",
+    "away": "away from it",
+}
+
+
+class Act(BaseModel):
+    """What hands do in one step: which end of a part goes which way, and how far. The step's words
+    are made from it, and so is what a simulated pair of hands does."""
+
+    end: str
+    """As it is named: “the left end”, “the top”, “the right stop”."""
+    way: Way
+    target: Target | None = None
+    """What is then seen, with the tip at its station."""
+    by_mm: float = 0.0
+    """How far, where no needle says it."""
+    over_mm: float = 0.0
+    """Over which length that is read, for a turn; 0 for what goes as a whole."""
+
+    @classmethod
+    def at_tip(cls, ends: tuple[str, str], target: Target) -> Act:
+        """Tapping the end (minus, plus) that the tip stands nearest to: the way follows from where
+        the needle has to go."""
+        end = ends[target.lever_mm > 0]
+        way: Way = "toward" if target.pushed_in else "away"
+        return cls(end=f"the {end} end", way=way, target=target)
+
+    @property
+    def words(self) -> Words:
+        """The step, as it is told."""
+        if self.target is not None:
+            soft = "" if self.way in ("toward", "away") else " with a soft mallet"
+            return say(
+                "Stand the tip at {label} and tap {end} {way}{soft} until {words}.",
+                label=self.target.label,
+                end=self.end,
+                way=WAYS[self.way],
+                soft=soft,
+                words=self.target.words,
+            )
+        by = show(self.by_mm, max(self.by_mm / 20, 1e-4))
+        if self.over_mm:
+            return say(
+                "Tap {end} {way}, by about {by} over {over}.",
+                end=self.end,
+                way=WAYS[self.way].replace("it", "the dial"),
+                by=by,
+                over=span(self.over_mm),
+            )
+        further = "" if self.way in ("up", "down") else "further "
+        text = "Set {end} {by} {further}{way}."
+        return say(text, end=self.end, by=by, further=further, way=WAYS[self.way])
 
 
 class PadStack(BaseModel):
@@ -121,6 +188,8 @@ class Move(BaseModel):
     mechanism: Mechanism
     title: Words
     steps: list[Words]
+    acts: list[Act] = Field(default_factory=list)
+    """What is done, each in the step that is its words."""
     cautions: list[str] = Field(default_factory=list)
     targets: list[Target] = Field(default_factory=list)
     stacks: list[PadStack] = Field(default_factory=list)
@@ -145,6 +214,21 @@ class Move(BaseModel):
     """How high each stack should come to, where the tin cannot serve them."""
     needs: Words | None = None
     """Why it cannot be made as it stands (no stock that helps, say), or None."""
+
+    @model_validator(mode="after")
+    def _told_as_done(self) -> Move:
+        untold = [act for act in self.acts if act.words not in self.steps]
+        if untold:
+            raise ValueError(f"No step says: {untold[0].words.metric}")
+        astray = [
+            act
+            for act in self.acts
+            if act.target and act.way in ("toward", "away")
+            if (act.way == "toward") != act.target.pushed_in
+        ]
+        if astray:
+            raise ValueError(f"The needle goes the other way: {astray[0].words.metric}")
+        return self
 
     def taken(self, quantity: str) -> float:
         """What it takes off a quantity; 0 for one that it leaves alone."""

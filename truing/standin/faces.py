@@ -30,10 +30,25 @@ def face_read(
     return measured(preload_mm(instrument) + near, instrument, rng, truth.noise_share)
 
 
+PLUS_ENDS = ("right", "rear", "high")
+
+
 def tapped(move: Move, truth: Truth, hands: Hands) -> Truth:
-    """The part turns about where it really pivots, by what hands make of it."""
+    """An end is tapped the way that is said until the needle has gone as far as is said; the part
+    turns about where it really pivots."""
     face = truth.face(move.part)
-    angle = -sum(t.amount for t in move.takes if t.quantity == "face") / 1000 * hands.tap(truth)
+    [act] = move.acts
+    side = 1 if any(end in act.end for end in PLUS_ENDS) else -1
+    nearer = side if act.way == "toward" else -side
+    if act.target is None:
+        angle = nearer * act.by_mm / act.over_mm
+    else:
+        target = act.target
+        needle = abs((target.to_mm - target.from_mm) * target.per_mm * target.lever_mm) / 1000
+        # an end beyond the pivot comes nearer by a turn the other way
+        lever = float(target.station) - face.pivot_mm
+        angle = nearer * needle / abs(lever) if lever else 0.0
+    angle *= hands.tap(truth)
     return truth.model_copy(
         update={"faces": {**truth.faces, move.part: face.turned(float(np.arctan(angle)))}}
     )

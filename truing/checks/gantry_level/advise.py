@@ -7,7 +7,7 @@ from truing.checks.gantry_level.evaluate import GantryLevelFinding
 from truing.checks.gantry_level.setup import GantryLevelSetup
 from truing.contract.case import Case
 from truing.contract.finding import Quantity
-from truing.contract.move import Advice, Amount, Move
+from truing.contract.move import Act, Advice, Amount, Move
 from truing.machine.parts import Lift
 from truing.measure.estimate import Estimate
 from truing.measure.words import Words, plain, say, show
@@ -90,6 +90,7 @@ def _stops(lift: Lift, q: Quantity) -> Move:
     side = 1 if high == "right" else -1
     turns = size / lift.stop_pitch_mm if lift.stop_pitch_mm else 0.0
     x = lift.right_x_mm if high == "right" else lift.left_x_mm
+    act = Act(end=f"the {high} stop", way="down", by_mm=size)
     amounts = []
     if turns:
         amounts.append(
@@ -110,13 +111,11 @@ def _stops(lift: Lift, q: Quantity) -> Move:
         title=say("Set the {high} stop lower by {d}", high=high, d=show(size, 0.001)),
         steps=[
             plain(f"Block the gantry up, and slacken the {high} stop or switch."),
-            say(
-                "Set it lower by {d}: a dial on that end, or a stack of blades under it, shows how "
-                "far it went.",
-                d=show(size, 0.001),
-            ),
+            act.words,
+            plain("A dial on that end, or a stack of blades under it, shows how far it went."),
             plain("Tighten it, home the machine, and touch every place again."),
         ],
+        acts=[act],
         cautions=[SINKS, POWER],
         amounts=amounts,
         predicted=[prediction(q, after(q.estimate, 0.0, STOPS_SCATTER))],

@@ -44,15 +44,22 @@ def set_up(setup: GantryLevelSetup, machine: Machine) -> SketchFigure:
 def corrected(move: Move, machine: Machine) -> SketchFigure | None:
     """Which end of the beam goes up or down at its motor."""
     lift = machine.lift
-    take = next((t.amount for t in move.takes), 0.0)
-    if lift is None or not take:
+    if lift is None:
+        return None
+    # the right end against the left one
+    backed = sum(
+        change.after - change.before for change in move.changes if "right" in change.path
+    ) - sum(change.after - change.before for change in move.changes if "left" in change.path)
+    up = -backed if lift.homes == "top" else backed
+    for act in move.acts:
+        up += (act.by_mm if act.way == "up" else -act.by_mm) * (1 if "right" in act.end else -1)
+    if not up:
         return None
     easel = Easel(machine, "front")
     _, _, low, high = easel.edges("Beam")
     tall = high - low
-    # what is taken off is how much the right end stands too high
     end, other = (lift.right_x_mm, lift.left_x_mm)
-    way = -1.0 if take > 0 else 1.0
+    way = 1.0 if up > 0 else -1.0
     easel.bolt((other, high), holds=True)
     easel.bolt((end, high))
     easel.moves((end, high - way * 0.4 * tall), (end, high + way * tall), by="slide")

@@ -7,7 +7,7 @@ from truing.checks.gantry_square.evaluate import GantrySquareFinding
 from truing.checks.gantry_square.setup import GantrySquareSetup
 from truing.contract.case import Case
 from truing.contract.finding import Quantity
-from truing.contract.move import Advice, Move
+from truing.contract.move import Act, Advice, Move
 from truing.machine.parts import GantryDrive
 from truing.measure.estimate import Estimate
 from truing.measure.words import plain, say, show
@@ -77,6 +77,7 @@ def _offsets(drive: GantryDrive, q: Quantity) -> Move:
 def _stops(drive: GantryDrive, q: Quantity) -> Move:
     span = drive.right_x_mm - drive.left_x_mm
     ahead = "right" if q.estimate.value > 0 else "left"
+    act = Act(end=f"the {ahead} stop", way="front", by_mm=abs(q.estimate.value) * span / 1000)
     return Move(
         key="stop",
         mechanism="drive_home",
@@ -84,13 +85,15 @@ def _stops(drive: GantryDrive, q: Quantity) -> Move:
         title=say(
             "Set the {end} stop {d} further to the front",
             end=ahead,
-            d=show(abs(q.estimate.value) * span / 1000, 0.01),
+            d=show(act.by_mm, max(act.by_mm / 20, 1e-4)),
         ),
         steps=[
-            plain(f"Slacken the {ahead} stop or belt clamp; move that end by the figure."),
+            plain(f"Slacken the {ahead} stop or belt clamp."),
+            act.words,
             plain("Tighten, push the gantry against its stops, and mark four new corners."),
             plain("Measure both diagonals again."),
         ],
+        acts=[act],
         cautions=[POWER],
         predicted=[prediction(q, after(q.estimate, 0.0, STOPS_SCATTER))],
         takes=[take_of(q, q.estimate.value)],

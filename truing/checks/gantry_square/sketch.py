@@ -36,14 +36,23 @@ def set_up(setup: GantrySquareSetup, machine: Machine) -> SketchFigure:
 def corrected(move: Move, machine: Machine) -> SketchFigure | None:
     """Which end of the gantry is held back, and which way."""
     drive = machine.gantry_drive
-    take = next((t.amount for t in move.takes), 0.0)
-    if drive is None or not take:
+    if drive is None:
+        return None
+    # the right end against the left one
+    ahead = sum(
+        change.after - change.before for change in move.changes if "right" in change.path
+    ) - sum(change.after - change.before for change in move.changes if "left" in change.path)
+    ahead *= 1 if drive.homes == "front" else -1
+    for act in move.acts:
+        ahead += (act.by_mm if act.way == "rear" else -act.by_mm) * (
+            1 if "right" in act.end else -1
+        )
+    if not ahead:
         return None
     easel = Easel(machine, "plan")
     _, _, front, rear = easel.edges("Beam")
     deep = rear - front
-    # what is taken off is how far the right end is ahead
-    way = -1.0 if take > 0 else 1.0
+    way = 1.0 if ahead > 0 else -1.0
     middle = (front + rear) / 2
     easel.bolt((drive.left_x_mm, middle), holds=True)
     easel.bolt((drive.right_x_mm, middle))

@@ -5,10 +5,10 @@ from __future__ import annotations
 from truing.checks.common import ISOLATE, after, prediction
 from truing.checks.ridge_reading.evaluate import SIDES, LeanFound, RidgeCase, estimate
 from truing.contract.finding import Quantity
-from truing.contract.move import Advice, Ask, Move
+from truing.contract.move import Act, Advice, Ask, Move, Target, Way
 from truing.machine.mechanisms import Mechanism
 from truing.measure.estimate import Estimate, combined
-from truing.measure.words import Words, plain, say, show, show_estimate, span
+from truing.measure.words import Words, goes, plain, say, show, show_estimate, span
 from truing.moves.changes import take_of
 from truing.moves.pivot import LEAST_LEVER, TAP_SCATTER, aim, needle_change_mm
 
@@ -55,11 +55,14 @@ def _pivot(case: RidgeCase, key: str) -> tuple[Mechanism, float] | None:
     return None
 
 
+ENDS: dict[str, tuple[Way, Way]] = {"lean_x": ("left", "right"), "nod": ("front", "rear")}
+
+
 def _turn(case: RidgeCase, q: Quantity, mechanism: Mechanism, pivot_mm: float) -> Move:
     """By a needle on an arm in the spindle: what it has to go by, from wherever it stands."""
     aimed = aim(q.key, q.estimate.value, mechanism, case.history)
     take_off = q.estimate.value - aimed.aim
-    low, high = ("left", "right") if q.key == "lean_x" else ("front", "rear")
+    low, high = ENDS[q.key]
     arm = case.setup.arm_mm
     # the side with the longer lever on the pivot shows more
     side = -1 if abs(-arm - pivot_mm) > abs(arm - pivot_mm) else 1
@@ -67,31 +70,32 @@ def _turn(case: RidgeCase, q: Quantity, mechanism: Mechanism, pivot_mm: float) -
     shows = abs(side * arm - pivot_mm) >= LEAST_LEVER * arm
     to = low if take_off > 0 else high
     part = "head" if mechanism == "head_pivot" else "spindle bracket"
-    tap = (
-        say(
-            "Tap its top to the {to} with a soft mallet until the needle has gone by {d}.",
-            to=to,
-            d=show(change, 0.001, signed=True),
-        )
-        if shows
-        else plain(f"Tap its top to the {to}, a little.")
+    at = say("{arm} {side} of the spindle", arm=span(arm), side=high if side > 0 else low)
+    needle = Target(
+        station="arm",
+        label=at,
+        from_mm=0.0,
+        to_mm=change,
+        words=goes("the needle", plain("0"), show(change, 0.001, signed=True)),
+        quantity=q.key,
+        per_mm=1000 / (side * arm - pivot_mm) if shows else 0.0,
+        lever_mm=side * arm - pivot_mm,
+        pushed_in=change > 0,
     )
+    swing = {"by_mm": abs(take_off) * 2 * arm / 1000, "over_mm": 2 * arm}
+    act = Act(end="the top", way=to, **({"target": needle} if shows else swing))
     return Move(
         key=f"{mechanism}:{q.key}",
         mechanism=mechanism,
         title=plain(f"Turn the {part}: top to the {to}"),
         steps=[
-            say(
-                "Put a dial on an arm in the spindle, its tip on the table {arm} {side} of the "
-                "spindle. Set it to zero.",
-                arm=span(arm),
-                side=(high if side > 0 else low),
-            ),
+            say("Put a dial on an arm in the spindle, its tip on the table {at}. Zero it.", at=at),
             plain(f"Support the {part}. Slacken its bolts until it just moves, the pivot last."),
-            tap,
+            act.words,
             plain("Nip and tighten the bolts in turn; the needle should stay where it is."),
             plain("Swing the dial a whole round, or cut both patches again, and read."),
         ],
+        acts=[act],
         cautions=[ISOLATE, SUPPORT_HEAD],
         predicted=[prediction(q, _then(case, q, aimed.left))],
         takes=[take_of(q, take_off)],

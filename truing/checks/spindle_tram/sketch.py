@@ -92,13 +92,15 @@ def _on_the_beam(move: Move, machine: Machine) -> SketchFigure | None:
         return easel.done(move.title, shows)
     if machine.gantry is None:
         return None
+    [act] = move.acts
+    way = 1.0 if act.way == "rear" else -1.0
     fixed = machine.gantry.fixed_bolt_y_mm
     easel.bolt((fixed, pv), holds=True)
     for dv in (-reach, reach):
         easel.bolt((fixed + 0.3 * reach, pv + dv))
     easel.moves((fixed - way * reach, top), (fixed + way * 0.6 * reach, top), by="mallet")
     shows = (
-        f"The end plate seen from the side: its fixed bolt holds, the others are loose; the top "
-        f"goes to the {'rear' if way > 0 else 'front'}."
+        f"The end plate seen from the side: its fixed bolt holds, the others are loose; {act.end} "
+        f"goes to the {act.way}."
     )
     return easel.done(move.title, shows)

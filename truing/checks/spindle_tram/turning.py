@@ -8,7 +8,7 @@ from truing.checks.common import ISOLATE, after, prediction
 from truing.checks.spindle_tram.evaluate import TramCase
 from truing.checks.spindle_tram.setup import stations
 from truing.contract.finding import Quantity
-from truing.contract.move import Move, Target
+from truing.contract.move import Act, Move, Target, Way
 from truing.contract.setup import Station
 from truing.machine import Gantry
 from truing.machine.mechanisms import Mechanism
@@ -32,17 +32,13 @@ def turn(case: TramCase, q: Quantity, axis: str) -> Move:
         pivot = bracket.pivot_x_mm if bracket else 0.0
     aimed = aim(q.key, q.estimate.value, mechanism, case.history)
     take_off = q.estimate.value - aimed.aim
-    to = {
-        ("lean_x", True): "left",
-        ("lean_x", False): "right",
-        ("nod", True): "front",
-        ("nod", False): "rear",
-    }[(axis, take_off > 0)]
+    to = TO[axis, take_off > 0]
     part = "head" if by_head else "spindle bracket"
     targets = _targets(case, axis, pivot, lambda s: (q.key, take_off))
+    act = _tap(case, "the top", to, targets, take_off)
     steps = [
         plain(f"Support the {part}. Slacken its bolts until it just moves, the pivot bolt last."),
-        _tap_step(to, targets),
+        act.words,
         plain(f"Nip the bolts in turn, a little each; {_look(case)}."),
         plain(f"Tighten in turn; {_look(case)} again, then measure the whole round."),
     ]
@@ -51,6 +47,7 @@ def turn(case: TramCase, q: Quantity, axis: str) -> Move:
         mechanism=mechanism,
         title=plain(f"Turn the {part}: top to the {to}"),
         steps=steps,
+        acts=[act],
         cautions=[ISOLATE, SUPPORT_HEAD],
         targets=targets,
         predicted=[prediction(q, after(q.estimate, aimed.left, TAP_SCATTER))],
@@ -59,16 +56,21 @@ def turn(case: TramCase, q: Quantity, axis: str) -> Move:
     )
 
 
-def _tap_step(to: str, targets: Sequence[Target]) -> Words:
-    if not targets:
-        return plain(f"Tap its top to the {to}.")
-    best = targets[0]
-    return say(
-        "Stand the tip at {label} and tap the top to the {to} with a soft mallet until {words}.",
-        label=best.label,
-        to=to,
-        words=best.words,
-    )
+TO: dict[tuple[str, bool], Way] = {
+    ("lean_x", True): "left",
+    ("lean_x", False): "right",
+    ("nod", True): "front",
+    ("nod", False): "rear",
+}
+"""Where the top goes to lose a lean that is above nothing, or below."""
+
+
+def _tap(case: TramCase, end: str, to: Way, targets: Sequence[Target], take_off: float) -> Act:
+    """The tap itself, by the needle at the best lever; by its size where there is no needle."""
+    if targets:
+        return Act(end=end, way=to, target=targets[0])
+    swing = 2 * case.setup.radius_mm
+    return Act(end=end, way=to, by_mm=abs(take_off) * swing / 1000, over_mm=swing)
 
 
 def _aim_notes(aimed: Aim, no_target: bool) -> list[Words]:
@@ -131,6 +133,8 @@ def _targets(
                     words=_target_words(case, start, start + shown),
                     quantity=told,
                     per_mm=per_shown / (along - pivot_mm) * 1000,
+                    lever_mm=along - pivot_mm,
+                    pushed_in=shown * per_shown > 0,
                 ),
             )
         )
@@ -176,7 +180,8 @@ def twist_end_plate(case: TramCase, gantry: Gantry, side: str, nod: float, width
     )
     # the arm nearest to this plate sees most of its twist
     targets.sort(key=lambda t: -abs(t.to_mm - t.from_mm))
-    to = "front" if take_off > 0 else "rear"
+    to = TO["nod", take_off > 0]
+    act = _tap(case, "the top", to, targets, take_off)
     touched = [(q, weight(q.at_mm or 0.0)) for q in case.of("nod")]
     return Move(
         key=mechanism,
@@ -184,9 +189,10 @@ def twist_end_plate(case: TramCase, gantry: Gantry, side: str, nod: float, width
         title=plain(f"Twist the {side} end plate: top to the {to}"),
         steps=[
             plain(f"Support the beam. Slacken the {side} end plate, all but its fixed bolt."),
-            _tap_step(to, targets),
+            act.words,
             plain("Tighten in turn and read again. Then the other end, then this one once more."),
         ],
+        acts=[act],
         cautions=[ISOLATE, SUPPORT_GANTRY],
         targets=targets,
         predicted=[

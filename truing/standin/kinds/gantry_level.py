@@ -61,9 +61,9 @@ def _homed(move: Move, truth: Truth, hands: Hands) -> Truth:
     gantry, lift = truth.gantry, hands.machine.lift
     assert lift is not None
     ends = {"left": gantry.left_up_mm, "right": gantry.right_up_mm}
-    if move.key == "stop":
-        size = sum(a.amount_mm for a in move.amounts) or -abs(sum(t.amount for t in move.takes))
-        ends[move.about] += size * hands.about(0.9, 1.1)
+    for act in move.acts:
+        end = "right" if "right" in act.end else "left"
+        ends[end] += (act.by_mm if act.way == "up" else -act.by_mm) * hands.about(0.9, 1.1)
     for change in move.changes:
         name = change.path.removeprefix("lift.").removesuffix("_offset_mm")
         further = float(change.after) - float(change.before)

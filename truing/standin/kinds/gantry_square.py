@@ -38,9 +38,9 @@ def _homed(move: Move, truth: Truth, hands: Hands) -> Truth:
     gantry, drive = truth.gantry, hands.machine.gantry_drive
     assert drive is not None
     ahead = gantry.right_ahead_mm
-    if move.key == "stop":
-        span = drive.right_x_mm - drive.left_x_mm
-        ahead -= sum(t.amount for t in move.takes) * span / 1000 * hands.about(0.9, 1.1)
+    for act in move.acts:
+        went = (act.by_mm if act.way == "rear" else -act.by_mm) * hands.about(0.9, 1.1)
+        ahead += went if "right" in act.end else -went
     for change in move.changes:
         side = 1 if "right" in change.path else -1
         further = float(change.after) - float(change.before)

@@ -36,8 +36,9 @@ def read(
 
 def _block(move: Move, truth: Truth, hands: Hands) -> Truth:
     blocks = dict(truth.slide(move.part).blocks_mm)
-    for take in move.takes:
-        blocks[take.quantity] = blocks.get(take.quantity, 0.0) - take.amount * hands.about(0.8, 1.2)
+    for target in move.targets:
+        went = (target.to_mm - target.from_mm) * target.per_mm * hands.about(0.8, 1.2)
+        blocks[target.quantity] = blocks.get(target.quantity, 0.0) + went
     return slide_with(truth, move.part, blocks_mm=blocks)
 
 

@@ -45,7 +45,8 @@ def read(
 
 
 def _set(move: Move, truth: Truth, hands: Hands) -> Truth:
-    closed = move.taken("play") * hands.about()
+    # all screws alike, by the figure that stands beside each
+    closed = move.amounts[0].amount_mm * hands.about()
     clearance = truth.slide(move.part).clearance_mm - closed
     return slide_with(truth, move.part, clearance_mm=clearance)
 

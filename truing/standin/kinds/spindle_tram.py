@@ -15,7 +15,7 @@ from truing.contract.setup import Station
 from truing.kit.instruments import Instrument
 from truing.standin.bases import shimmed
 from truing.standin.hands import Answers, Hands
-from truing.standin.heads import turned
+from truing.standin.heads import tap_mrad, turned
 from truing.standin.seen import Seen, quantised
 from truing.standin.truth import Truth
 
@@ -125,9 +125,14 @@ def _end_plate(move: Move, truth: Truth, hands: Hands) -> Truth:
     left, right = gantry.left_plate_x_mm, gantry.right_plate_x_mm
     at_left = move.mechanism == "end_plate_left"
     held, moved = (right, left) if at_left else (left, right)
-    # what was meant at the plate itself, from what was meant where the arm stood
-    at = max(move.takes, key=lambda t: abs((t.at_mm or 0.0) - held))
-    meant = at.amount * (moved - held) / ((at.at_mm or 0.0) - held)
+    # the plate itself turns by more than what the arm shows where it stands
+    [act] = move.acts
+    arm = 0.0
+    if act.target is not None and "@" in act.target.quantity:
+        arm = float(act.target.quantity.partition("@")[2])
+    meant = tap_mrad(act) * (1 if act.way == "front" else -1)
+    if act.target is not None:
+        meant *= (moved - held) / (arm - held)
     twist = truth.beam_twist_mrad_per_m / 1000
     ends = [truth.head_about_x_mrad + twist * x for x in (left, right)]
     ends[0 if at_left else 1] += hands.tap(truth) * meant + truth.tighten_about_x_mrad

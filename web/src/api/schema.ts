@@ -7240,6 +7240,31 @@ export interface components {
             reading: components["schemas"]["ReadingIn"];
         };
         /**
+         * Act
+         * @description What hands do in one step: which end of a part goes which way, and how far. The step's words
+         *     are made from it, and so is what a simulated pair of hands does.
+         */
+        Act: {
+            /** End */
+            end: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "left" | "right" | "front" | "rear" | "up" | "down" | "toward" | "away";
+            target?: components["schemas"]["Target"] | null;
+            /**
+             * By Mm
+             * @default 0
+             */
+            by_mm: number;
+            /**
+             * Over Mm
+             * @default 0
+             */
+            over_mm: number;
+        };
+        /**
          * Advice
          * @description Moves in the order in which to make them, and what leaving it would mean.
          */
@@ -8431,6 +8456,8 @@ export interface components {
             title: components["schemas"]["Words"];
             /** Steps */
             steps: components["schemas"]["Words"][];
+            /** Acts */
+            acts?: components["schemas"]["Act"][];
             /** Cautions */
             cautions?: string[];
             /** Targets */
@@ -9401,6 +9428,16 @@ export interface components {
             quantity: string;
             /** Per Mm */
             per_mm: number;
+            /**
+             * Lever Mm
+             * @default 0
+             */
+            lever_mm: number;
+            /**
+             * Pushed In
+             * @default false
+             */
+            pushed_in: boolean;
         };
         /**
          * Taught

@@ -56,6 +56,8 @@ const move = (key: string, more: Partial<Schemas["Move"]> = {}): Schemas["Move"]
       words: words("to +5 div"),
       quantity: "lean_x",
       per_mm: 1,
+      lever_mm: 100,
+      pushed_in: false,
     },
   ],
   part: "",
