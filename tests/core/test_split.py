@@ -48,6 +48,33 @@ def advised(
     return advice, " ".join(w.metric for w in advice.remarks)
 
 
+@pytest.mark.parametrize("turns", [True, False])
+@pytest.mark.parametrize("to_work", [None, SQUARE, OUT])
+def test_shims_under_the_column_of_a_knee_mill_are_never_advised(
+    turns: bool, to_work: float | None
+) -> None:
+    """Knee and head hang on the same column: what tilts it tilts both."""
+    mill = starting_point("knee_mill")
+    base = starting_point("column_mill").base
+    head = mill.head.model_copy(update={"turns": turns, "nods": turns}) if mill.head else None
+    machine = mill.model_copy(update={"base": base, "head": head if turns else None})
+    read = []
+    if to_work is not None:
+        found = travel("left_right", to_work, to_work)
+        subject = Subject.part("knee_left_right").text
+        read = [found.model_copy(update={"subject": subject})]
+    seen = readings(swing(Spindle().leaning(0.6, 0.6)))
+    case = case_of(TRAM, setup(), seen, FINE, machine=machine, known=read, stock=STOCK)
+    advice = TRAM.advise(TRAM.weigh(case))
+    assert {m.mechanism for m in advice.moves} == ({"head_pivot"} if turns else set())
+    said = " ".join(w.metric for w in advice.remarks)
+    assert ("Shims under the column move knee and head together" in said) == (not turns)
+    if to_work is not None:
+        assert "the knee’s travel has" in said
+        assert ("look at its gib" in said) == (to_work == OUT)
+        assert "column’s travel" not in said
+
+
 @pytest.mark.parametrize("sort", list(SIDES))
 @pytest.mark.parametrize("turns", [True, False])
 @pytest.mark.parametrize("to_work", [SQUARE, OUT])

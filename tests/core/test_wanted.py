@@ -8,8 +8,10 @@ import numpy as np
 import pytest
 
 from tests.core.cases import CASES, Case
+from tests.core.helpers import readings
 from truing.contract.move import Move, PadStack
 from truing.kit.shims import Shim
+from truing.measure.problem import Problem
 from truing.measure.words import plain
 from truing.moves.wanted import wanted
 from truing.registry import kind
@@ -68,6 +70,23 @@ def test_an_empty_tin_still_tells_how_high_each_stack_should_be(case: Case) -> N
             assert all(w.words.metric.endswith((" mm", "nothing")) for w in move.wanted)
             assert all(w.words.inch.endswith((" in", "nothing")) for w in move.wanted)
     assert told >= 2
+
+
+@pytest.mark.parametrize("case", PLAYED, ids=[f"{c.kind}: {c.name}" for c in PLAYED])
+def test_an_empty_tin_is_no_reason_to_shim_what_nothing_calls_for(case: Case) -> None:
+    """Too coarse a dial on a machine that may well be true: nothing is seen that a stack mends."""
+    core, how = kind(case.kind), case.setup().model_copy(update={"passes": 1})
+    dull = case.instrument.model_copy(update={"repeatability_mm": 2.0})
+    flat = readings((s.key, 1.0) for s in core.stations(how))
+    stated = case.case().but(setup=how, readings=flat, stock=[], instrument=dull)
+    if case.kind == "gib_shim":
+        # two thicknesses alike are no taper
+        with pytest.raises(Problem, match="no taper can be told"):
+            core.weigh(stated)
+        return
+    weighed = core.weigh(stated)
+    assert weighed.judgement.verdict == "too_close"
+    assert core.advise(weighed).moves == []
 
 
 @pytest.mark.parametrize("name", ["four corners", "many places"])

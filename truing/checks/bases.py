@@ -69,7 +69,9 @@ def shim_base(
             {
                 **common,
                 "predicted": [],
-                "takes": [],
+                "takes": [
+                    take_of(q, take) for q, take in ((lean, take_x), (nod, take_y)) if q and take
+                ],
                 "needs": plain(str(problem)),
                 "wanted": wanted_stacks(base.pads, rises),
             }

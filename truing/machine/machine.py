@@ -153,6 +153,11 @@ class Machine(Part):
         return DIRECTIONS[direction] + (f" ({letter})" if letter else "")
 
     @property
+    def knee_lifts(self) -> bool:
+        """Whether the table comes up to the spindle, on a knee that hangs on the same column."""
+        return "knee" in self.lifts
+
+    @property
     def lifts(self) -> tuple[Riser, ...]:
         """What takes the tool up from the work, the usual one first."""
         up = self.slide("up_down")

@@ -82,7 +82,8 @@ def _knee_mill() -> Machine:
         slides=_slides((600, 250, 350), gib="tapered", lead=5),
         feet=Feet(pitch_mm=2.0, places=four_feet(600, 700)),
         column=Column(shape="box"),
-        head=Head(turns=True, nods=True),
+        # a turret nods about its ram, well behind the spindle
+        head=Head(turns=True, nods=True, pivot_y_mm=200),
     )
 
 

@@ -137,7 +137,7 @@ def _shim(case: StraightCase, rails: Rails) -> Move:
             steps=[plain("Get the stock first.")],
             cautions=[SHARP],
             predicted=[],
-            takes=[],
+            takes=[take_of(q, q.estimate.value)],
             needs=why_not,
             wanted=wanted_packs(pads, [b.off_mm for b in bolts]),
         )

@@ -101,7 +101,7 @@ def _shim(case: TwistCase, rails: Rails, *, crossed: bool = False) -> Move:
             steps=[plain("Get the stock first.")],
             cautions=[SHARP],
             predicted=[],
-            takes=[],
+            takes=[take_of(q, q.estimate.value)],
             needs=why_not,
             wanted=wanted_packs(pads, heights),
         )

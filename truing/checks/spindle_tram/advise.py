@@ -17,6 +17,11 @@ from truing.effects.reach import hollow_mm, over_mm, step_mm
 from truing.machine import Gantry, Machine
 from truing.measure.words import Words, plain, say, show, span
 
+KNEE = (
+    "Shims under the column move knee and head together, and change nothing here. What does: shims "
+    "between the column and the head, or the knee’s own gib where “Square travel” finds it out."
+)
+
 
 def advise(case: TramCase) -> Advice:
     """Moves for what is not true, upstream first; measure again after each."""
@@ -33,7 +38,10 @@ def advise(case: TramCase) -> Advice:
         moves += _gantry_nod(case, machine.gantry)
     elif nod and not nods and machine.bracket:
         moves += [shim_bracket(case, machine.bracket, q) for q in nod]
-    if machine.base and ((nod and not nods) or (lean and not turns)):
+    fixed = (nod and not nods) or (lean and not turns)
+    if fixed and machine.knee_lifts:
+        remarks.append(plain(KNEE))
+    elif fixed and machine.base:
         moves.append(
             shim_base(
                 case,
@@ -58,7 +66,14 @@ def advise(case: TramCase) -> Advice:
     if len(moves) > 1:
         remarks.append(plain("One at a time: make the first move, then measure again."))
     parts = [found for q in (lean + nod) if (found := split(case, q))]
-    told = [split_told(p, head_turns=turns if p.quantity.sort == "lean_x" else nods) for p in parts]
+    told = [
+        split_told(
+            p,
+            head_turns=turns if p.quantity.sort == "lean_x" else nods,
+            knee=machine.knee_lifts,
+        )
+        for p in parts
+    ]
     moves = [with_travel(m, [p for p in parts if _takes(m, p)]) for m in moves]
     unknown = [q for q in (lean + nod) if split(case, q) is None]
     shims = any(m.mechanism == "column_base" for m in moves)
@@ -67,7 +82,9 @@ def advise(case: TramCase) -> Advice:
         leave=LeaveIt(text=leave) if leave else None,
         remarks=[*told, *remarks, *beside_the_ridges(case)],
         asks=[ask(case, unknown[0])] if shims and unknown else [],
-        figures=[figure(p, case.tolerances[p.quantity.sort]) for p in parts],
+        figures=[
+            figure(p, case.tolerances[p.quantity.sort], knee=machine.knee_lifts) for p in parts
+        ],
     )
 
 

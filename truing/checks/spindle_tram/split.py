@@ -63,18 +63,21 @@ def split(case: TramCase, q: Quantity) -> Split | None:
     )
 
 
-def told(found: Split, *, head_turns: bool) -> Words:
+def told(found: Split, *, head_turns: bool, knee: bool = False) -> Words:
     """Both parts in figures, and which of them to mend."""
     q = found.quantity
     parts = say(
-        "Of the {name}, {whole}, the column’s travel has {travel}; the other {head} is the head on "
-        "its travel.",
+        "Of the {name}, {whole}, {lifts} has {travel}; the other {head} is the head on its travel."
+        if not knee
+        else "Of the {name}, {whole}, {lifts} has {travel}; the other {head} is the head.",
+        lifts="the knee’s travel" if knee else "the column’s travel",
         name="nod" if q.sort == "nod" else "lean",
         whole=_signed(q.estimate),
         travel=_signed(found.travel),
         head=_signed(found.head),
     )
-    return parts + plain(" " + _advice(found, head_turns))
+    advice = _on_a_knee(found, head_turns) if knee else _advice(found, head_turns)
+    return parts + plain(" " + advice)
 
 
 def _signed(x: Estimate) -> Words:
@@ -106,6 +109,24 @@ def _advice(found: Split, head_turns: bool) -> str:
     return (
         "The travel is out as well: shims under the column move both by the same amount. See below "
         "what each becomes; where they ask for different shims, the deep work decides."
+    )
+
+
+def _on_a_knee(found: Split, head_turns: bool) -> str:
+    square = found.judged(found.to_work) in ("true", None)
+    head = (
+        "turn the head, which leaves it so"
+        if head_turns
+        else "shims between column and head mend the spindle alone"
+    )
+    if square:
+        return f"The knee goes square to the work: {head}."
+    return (
+        "The knee goes askew by itself: look at its gib, and for chips between knee and column. "
+        f"Then {head.removesuffix(', which leaves it so')} for the rest."
+        if head_turns
+        else "The knee goes askew by itself: look at its gib, and for chips between knee and "
+        f"column. For the rest, {head}."
     )
 
 
@@ -148,7 +169,7 @@ def ask(case: TramCase, q: Quantity) -> Ask:
     return Ask.of(SQUARE, why)
 
 
-def figure(found: Split, limit: float) -> WaterfallFigure:
+def figure(found: Split, limit: float, *, knee: bool = False) -> WaterfallFigure:
     """Both parts, one after the other, to the whole."""
     whole, travel = found.quantity.estimate, found.travel
     # drawn to one side, whichever way it leans
@@ -158,14 +179,14 @@ def figure(found: Split, limit: float) -> WaterfallFigure:
         title=plain(f"Where the {name} comes from"),
         bars=[
             Bar(
-                label="the column’s travel to the table",
+                label=f"the {'knee' if knee else 'column'}’s travel to the table",
                 from_mm=0.0,
                 to_mm=side * travel.value,
                 words=_size(travel),
                 sort="share",
             ),
             Bar(
-                label="the head on its travel",
+                label="the head" if knee else "the head on its travel",
                 from_mm=side * travel.value,
                 to_mm=side * whole.value,
                 words=_size(found.head),
