@@ -54,7 +54,7 @@ class Head(Part):
         0.0,
         ge=-1000,
         le=1000,
-        prompt="Of a head that nods. A turret’s lies well behind: measure to the middle of its ram.",
+        prompt="Of a head that nods. A turret’s is the middle of its ram, well behind.",
     )
 
 
