@@ -43,7 +43,7 @@ class RailTwistSetup(Setup):
             "fourth": "a bridge on three feet, the dial at its fourth corner",
             "corners": "heights of the four corners",
             "stations": "heights at many places of both rails",
-            "level": "a level on a straight bar across both rails, at each end",
+            "level": "a level across both rails, at each end",
         },
     )
     sense: Literal["fixed", "riding"] = choice(
