@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+import re
 from typing import Any
 
 import ezdxf
@@ -180,22 +181,21 @@ def test_feet_come_up_to_the_highest_and_three_of_them_cannot_untwist() -> None:
     up = [a for a in told.amounts if a.turns]
     assert [a.place for a in up] == ["front right", "rear left"]
     # or one of the two by what both would have come up
-    assert turns_words(up[0].turns + up[1].turns, exact=True) in told.notes[0].metric
+    assert turns_words(up[0].turns + up[1].turns) in told.notes[0].metric
     for amount in up:
         assert amount.turns == pytest.approx(amount.amount_mm / MILL.feet.pitch_mm)
         assert f"{amount.turns * 360:.0f}°" in str(amount.detail)
 
 
 def test_turns_are_said_as_a_person_says_them() -> None:
-    assert [turns_words(t) for t in (0.124, 0.5, 1.0, 1.26, 2.0)] == [
-        "⅛ turn",
+    assert [turns_words(t) for t in (0.3, 0.5, 1.0, 1.26, 2.0)] == [
+        "¼ turn",
         "½ turn",
         "1 turn",
         "1¼ turns",
         "2 turns",
     ]
-    assert turns_words(0.02) == "a nudge of 7°"
-    assert turns_words(0.1, exact=True) == "36°"
+    assert turns_words(0.1) == "36°"
 
 
 # --- play -----------------------------------------------------------------------------------------
@@ -259,6 +259,35 @@ def test_rollers_are_turned_by_what_is_felt_since_no_figure_tells_how_far() -> N
     told = " ".join(s.metric for m in (close, ease) for s in m.steps)
     assert "screw" not in told
     assert "figure" not in told
+
+
+@pytest.mark.parametrize("play", [0.03, 0.05, 0.4])
+@pytest.mark.parametrize("gib", ["strip", "tapered"])
+def test_a_gib_is_turned_by_degrees_as_they_are_told(gib: Any, play: float) -> None:
+    """What the words say, on a flank that a screw of 0.8 mm drives: within a degree of the figure;
+    and by feel, from where it just drags."""
+    slide = Slide(direction="left_right", gib=gib, gib_pitch_mm=0.8)
+    per_turn = 0.8 if gib == "strip" else 0.8 * 20 / 1000
+    machine = MICRO.model_copy(update={"slides": [slide]})
+    _, advice, _ = played(machine, (play, play, play), taper_mm_per_m=20.0)
+    [move] = advice.moves
+    said = move.amounts[0].words.metric
+    found = re.fullmatch(r"(?:(\d+) turns?)?(?: and )?(?:(\d+)°)? in", said)
+    assert found, said
+    degrees = 360 * int(found[1] or 0) + int(found[2] or 0)
+    taken = degrees / 360 * per_turn
+    limit = PLAY.tolerances(MILL)["play"]
+    assert play - taken == pytest.approx(limit / 2, abs=per_turn / 360)
+    hand = str(move.amounts[0].detail.metric)
+    minutes = re.search(r"(?:(\d+) hours?)?(?: and )?(?:(\d+) minutes?)?, ", hand)
+    assert minutes
+    told_minutes = 60 * int(minutes[1] or 0) + int(minutes[2] or 0)
+    assert abs(told_minutes * 6 - degrees) <= 3.5
+    [feel] = [n.metric for n in move.notes if n.metric.startswith("By feel")]
+    back = re.search(r"back off by (?:(\d+) turns?)?(?: and )?(?:(\d+)°)?, and", feel)
+    assert back
+    off = (360 * int(back[1] or 0) + int(back[2] or 0)) / 360 * per_turn
+    assert off == pytest.approx(limit / 2, abs=per_turn / 360)
 
 
 def test_a_short_gib_with_one_screw_is_no_tapered_one() -> None:

@@ -149,15 +149,13 @@ def at_place(x_mm: float, direction: Direction) -> Words:
 EIGHTHS = {0: "", 1: "⅛", 2: "¼", 3: "⅜", 4: "½", 5: "⅝", 6: "¾", 7: "⅞"}
 
 
-def turns_words(turns: float, *, exact: bool = False) -> str:
-    """A turn of a screw to the nearest eighth, as one says it; in degrees where an eighth is too
-    coarse, or below a quarter when it is to be `exact`."""
+def turns_words(turns: float) -> str:
+    """A turn of a screw to the nearest eighth, as one says it; in degrees below a quarter, where an
+    eighth is too coarse."""
     eighths = round(abs(turns) * 8)
     whole, part = divmod(eighths, 8)
-    if exact and eighths < 2:
+    if eighths < 2:
         return f"{abs(turns) * 360:.0f}°"
-    if eighths == 0:
-        return f"a nudge of {abs(turns) * 360:.0f}°"
     return f"{whole or ''}{EIGHTHS[part]} turn{'s' if whole > 1 or (whole and part) else ''}"
 
 

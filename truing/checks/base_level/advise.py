@@ -113,7 +113,7 @@ def _turn_feet(case: Case[BaseLevelSetup, BaseLevelFinding], feet: Feet) -> Move
                 "Or turn one foot only: {low} by {turns} up. A stiff base answers with less than "
                 "was turned, so read again.",
                 low=low,
-                turns=turns_words(2 * lifts[order[0]] / feet.pitch_mm, exact=True),
+                turns=turns_words(2 * lifts[order[0]] / feet.pitch_mm),
             )
         )
     if len(feet.places) == 3 and twist.estimate.visible:
@@ -188,7 +188,7 @@ def _amount(feet: Feet, i: int, lift_mm: float) -> Amount:
         y_mm=foot.y_mm,
         turns=turns,
         amount_mm=lift_mm,
-        words=plain(f"{turns_words(turns, exact=True)} up"),
+        words=plain(f"{turns_words(turns)} up"),
         detail=say(
             "{lift} · {deg}° · {flats} flats",
             lift=show(lift_mm, 0.01),

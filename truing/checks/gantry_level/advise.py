@@ -100,7 +100,7 @@ def _stops(lift: Lift, q: Quantity) -> Move:
                 y_mm=0.0,
                 turns=turns,
                 amount_mm=-size,
-                words=say("{t} lower", t=turns_words(turns, exact=True)),
+                words=say("{t} lower", t=turns_words(turns)),
                 detail=show(size, 0.001),
             )
         )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from truing.checks.common import ISOLATE, after, at_place, prediction, slide_of, turns_words
+from truing.checks.common import ISOLATE, after, at_place, prediction, slide_of
 from truing.checks.slide_play.evaluate import SlidePlayFinding
 from truing.checks.slide_play.setup import SlidePlaySetup
 from truing.contract.case import Case
@@ -35,7 +35,8 @@ def advise(case: Case[SlidePlaySetup, SlidePlayFinding]) -> Advice:
     # half of the limit at the loosest place, if the tightest can give that much
     take = min(loosest - limit / 2, tightest - LEAVE_MM)
     if tight:
-        take = -min(limit / 2, 0.01)
+        # no further than half of the limit at the loosest place, and by as little as it slides at
+        take = min(loosest - limit / 2, -LEAVE_MM)
     if slide.gib in ("carriages", "none"):
         what = "Carriages" if slide.gib == "carriages" else "A bush on a bar"
         return Advice(
@@ -75,6 +76,23 @@ def advise(case: Case[SlidePlaySetup, SlidePlayFinding]) -> Advice:
     )
 
 
+def angle_words(turns: float) -> str:
+    """A turn of a gib's screw to the degree: an eighth of one may be all that there is to set."""
+    whole, part = divmod(round(abs(turns) * 360), 360)
+    told = [f"{whole} turn{'s' * (whole > 1)}"] if whole else []
+    return " and ".join([*told, *([f"{part}°"] if part or not whole else [])])
+
+
+def clock_hand(turns: float) -> str:
+    """How long a minute hand takes for the same turn, to the minute."""
+    minutes = round(abs(turns) * 60)
+    if not minutes:
+        return "less than a minute"
+    hours, rest = divmod(minutes, 60)
+    told = [f"{hours} hour{'s' * (hours > 1)}"] if hours else []
+    return " and ".join([*told, *([f"{rest} minute{'s' * (rest > 1)}"] if rest else [])])
+
+
 def _leave(loosest: float) -> LeaveIt:
     return LeaveIt(
         text=say(
@@ -95,8 +113,12 @@ def _turn(case: Case[SlidePlaySetup, SlidePlayFinding], slide: Slide, take: floa
     else:
         turns = abs(take) / closes_per_turn_mm(slide, setup)
         sense = "in" if closing else "back"
-        words = plain(f"{turns_words(turns)} {sense}")
-        detail = say("{deg}°, {t} of play", deg=f"{turns * 360:.0f}", t=show(abs(take), 0.001))
+        words = plain(f"{angle_words(turns)} {sense}")
+        detail = say(
+            "as a clock’s hand in {hand}, {t} of play",
+            hand=clock_hand(turns),
+            t=show(abs(take), 0.001),
+        )
     n = 1 if slide.gib == "tapered" else slide.gib_screws
     turned = "roller" if slide.gib == "rollers" else "screw"
     reach = slide.travel_mm / 3
@@ -120,6 +142,16 @@ def _turn(case: Case[SlidePlaySetup, SlidePlayFinding], slide: Slide, take: floa
         plain("Run the whole travel: it must stay free to both stops. Then read all places again."),
     ]
     notes: list[Words] = []
+    if slide.gib != "rollers":
+        # by feel: where it drags there is no play left
+        tightest = min(p.play.value for p in finding.places)
+        back = max(LEAVE_MM, tightest - take) / closes_per_turn_mm(slide, setup)
+        notes.append(
+            plain(
+                f"By feel instead: snug it until the slide just drags over its whole travel, back "
+                f"off by {angle_words(back)}, and try."
+            )
+        )
     after_play = q.estimate.value - take
     if finding.middle and finding.middle.value > finding.middle.expanded:
         notes.append(
