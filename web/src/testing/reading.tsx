@@ -38,7 +38,7 @@ export function atTheMachine(): void {
   });
 
   beforeEach(() => {
-    sessionStorage.setItem(isolatedKey("m1"), "yes");
+    sessionStorage.setItem(isolatedKey("m1"), "isolated");
     window.scrollTo = vi.fn();
     server = new Server()
       .on("POST /rounds/r1/preview", (s: { body: { text: string } }) => preview(s.body.text))

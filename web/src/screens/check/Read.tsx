@@ -49,7 +49,7 @@ export function Read(props: Props) {
 }
 
 function AtTheMachine(props: Props) {
-  const [isolated, setIsolated] = useIsolated(props.check.machine_id);
+  const [isolated, setIsolated] = useIsolated(props.check.machine_id, props.check.powered);
   if (!isolated && props.check.can_write && props.round.settled_at === null)
     return (
       <Remark tone="look">

@@ -53,7 +53,7 @@ export function SetUp({
   const [way, setWay] = useState<string>(values?.way ?? Object.keys(kind.takes)[0] ?? "");
   const [picked, setPicked] = useState<string | null>(round.instrument_id);
   const [proposed, setProposed] = useState<string | null>(null);
-  const [isolated, setIsolated] = useIsolated(check.machine_id);
+  const [isolated, setIsolated] = useIsolated(check.machine_id, check.powered);
   const [asked, setAsked] = useState(false);
   const change = useCheckChange((v: { instrument_id: string | null; setup: JsonObject }) =>
     told(

@@ -44,7 +44,20 @@ describe("reading at the machine", () => {
     expect(screen.queryByRole("textbox")).toBeNull();
     fireEvent.click(screen.getByRole("button", { name: "It is isolated" }));
     expect(field().value).toBe("");
-    expect(sessionStorage.getItem(isolatedKey("m1"))).toBe("yes");
+    expect(sessionStorage.getItem(isolatedKey("m1"))).toBe("isolated");
+  });
+
+  it("takes neither statement for the other, and the one takes the other back", () => {
+    const asked = (powered: boolean) => {
+      cleanup();
+      show(aRound(), { powered });
+      return screen.queryByRole("textbox") === null;
+    };
+    expect(asked(false)).toBe(false);
+    expect(asked(true)).toBe(true);
+    fireEvent.click(screen.getByRole("button", { name: "That is seen to" }));
+    expect(asked(true)).toBe(false);
+    expect(asked(false)).toBe(true);
   });
 
   it("warns otherwise of what has to move by itself", () => {

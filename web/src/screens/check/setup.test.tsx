@@ -40,7 +40,7 @@ const kit = (instruments: Schemas["InstrumentOut"][]) => ({
 });
 
 beforeEach(() => {
-  sessionStorage.setItem(isolatedKey("m1"), "yes");
+  sessionStorage.setItem(isolatedKey("m1"), "isolated");
   server = new Server()
     .on("GET /workshops/w1/kit", kit([dial, blades, old, fine]))
     .on("GET /machines/m1", { id: "m1", spec: { head: {}, column: null }, stages: [] })
