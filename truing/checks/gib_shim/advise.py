@@ -94,7 +94,7 @@ def _fit(case: Case[GibShimSetup, GibShimFinding]) -> Move:
                 plain("Punch the oil holes in line with those of the gib; clear the screw."),
                 plain("Oil it on to the back, the side that does not slide. Fold the tabs round."),
                 plain(
-                    "Put the gib back until it just drags, and measure how much further in it "
+                    "Put the gib back until it just drags, and measure how much further out it "
                     "now sits."
                 ),
             ],

@@ -23,7 +23,7 @@ class GibShimSetup(Setup):
         "measure",
         {
             "measure": "the gib’s thickness at two places",
-            "fitted": "how much further in the gib now sits, with the shim behind it",
+            "fitted": "how much further out the gib now sits, with the shim behind it",
         },
     )
     apart_mm: Mm = length(
@@ -116,7 +116,7 @@ def stations(setup: GibShimSetup) -> list[Station]:
             Station(
                 key="shift",
                 label="shift",
-                prompt="How much further in does the gib sit than before the shim? Measure at its "
+                prompt="How much further out does the gib sit than before the shim? Measure at its "
                 "end, against the slide.",
                 x_mm=0.0,
                 y_mm=0.0,

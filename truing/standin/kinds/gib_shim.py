@@ -24,7 +24,7 @@ def read(
     rng: np.random.Generator,
     readings: Sequence[Reading],
 ) -> Seen:
-    """What the caliper closes on, or how far the gib goes in now."""
+    """What the caliper closes on, or how much further out the gib stops now."""
     gib = truth.slide(setup.slide)
     fall = gib.taper_mm_per_m / 1000
     if station.key == "shift":
