@@ -134,7 +134,9 @@ def test_a_tip_over_the_bolt_has_no_target_and_is_named() -> None:
     move = VICE.advise(read(Part(0.004, 20.0), setup(pivot_mm=20.0))).moves[0]
     assert "20" not in [t.station for t in move.targets]
     assert any("At 20 mm the tip stands by the pivot" in n.metric for n in move.notes)
-    assert move.targets[0].station == "-75", "the longest lever comes first"
+    # what the step goes by comes first, from the dial's side; then the others by their lever
+    assert move.targets[0] == move.acts[0].target
+    assert [t.station for t in move.targets] == ["75", "-75", "-30"]
 
 
 def test_one_tap_tells_where_it_really_turns() -> None:

@@ -306,13 +306,14 @@ def turn(case: Case[Any, Any], *, what: str, mechanism: Mechanism, cautions: Seq
     aimed = aim("face", q.estimate.value, mechanism, case.history)
     take = q.estimate.value - aimed.aim
     targets, blind = _targets(case, take, pivot)
+    targets = _handiest_first(targets)
     low, high = ends_of(setup.runs)
     # the end that reads more stands too near: it goes away from the dial
     away = high if take > 0 else low
     shown_by = case.instrument.shown_by
     by = abs(take) * setup.face_mm / 1000
     act = (
-        Act.at_tip((low, high), _handiest(targets))
+        Act.at_tip((low, high), targets[0])
         if targets
         else Act(end=f"the {away} end", way="away", by_mm=by, over_mm=setup.face_mm)
     )
@@ -345,12 +346,12 @@ def turn(case: Case[Any, Any], *, what: str, mechanism: Mechanism, cautions: Seq
     )
 
 
-def _handiest(targets: Sequence[Target]) -> Target:
-    """Where the part is tapped away from the tip, if there is half as long a lever there as at the
-    best place: from the dial's side a mallet reaches it."""
-    longest = abs(targets[0].lever_mm)
-    away = [t for t in targets if not t.pushed_in and abs(t.lever_mm) >= longest / 2]
-    return (away or targets)[0]
+def _handiest_first(targets: list[Target]) -> list[Target]:
+    """With the place in front where the part is tapped away from the tip, if there is half as long
+    a lever there as at the best one: from the dial's side a mallet reaches it."""
+    longest = max((abs(t.lever_mm) for t in targets), default=0.0)
+    handy = [t for t in targets if not t.pushed_in and abs(t.lever_mm) >= longest / 2][:1]
+    return [*handy, *(t for t in targets if t not in handy)]
 
 
 def _targets(
