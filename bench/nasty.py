@@ -3,7 +3,8 @@
 Usage: .venv/bin/python -m bench.nasty [shape …]
 
 Each is read, checked and drawn in a process of its own that has made one small check before, as the
-worker's have. Printed are seconds, memory above that of the warm process, and what came of it.
+worker's have. Printed are seconds, how many times as long that is as ten million additions in a
+plain loop right before and after, memory above that of the warm process, and what came of it.
 """
 
 from __future__ import annotations
@@ -16,6 +17,7 @@ import time
 from collections.abc import Callable, Iterator
 from typing import Any
 
+from bench.loop import plain_loop
 from truing.measure.problem import Problem
 from truing.programs import read
 from truing.programs.check import check
@@ -136,6 +138,7 @@ def tried(name: str, to: Any) -> None:
         peaks.write("5")
     with open("/proc/self/status") as status:
         now = next(int(line.split()[1]) for line in status if line.startswith("VmRSS"))
+    loop = plain_loop()
     began = time.perf_counter()
     try:
         program = read(data)
@@ -148,7 +151,8 @@ def tried(name: str, to: Any) -> None:
     took = time.perf_counter() - began
     with open("/proc/self/status") as status:
         peak = next(int(line.split()[1]) for line in status if line.startswith("VmHWM"))
-    to.send((took, (peak - now) / 1024, len(data) / 1e6, said))
+    loop = (loop + plain_loop()) / 2
+    to.send((took, took / loop, (peak - now) / 1024, len(data) / 1e6, said))
 
 
 def main(names: list[str]) -> None:
@@ -162,15 +166,16 @@ def main(names: list[str]) -> None:
         child.start()
         theirs.close()
         try:
-            took, memory, size, said = ours.recv()
+            took, loops, memory, size, said = ours.recv()
         except EOFError:
             child.join()
             print(f"{name}: died (code {child.exitcode})")
             continue
         child.join()
-        print(f"{name}: {took:.2f} s, {memory:.0f} MB over {size:.0f} MB of file; {said[:110]}")
-        worst, most = max(worst, (took, name)), max(most, memory)
-    print(f"slowest: {worst[1]}, {worst[0]:.2f} s; most memory {most:.0f} MB")
+        told = f"{took:.2f} s, {loops:.1f} loops, {memory:.0f} MB over {size:.0f} MB of file"
+        print(f"{name}: {told}; {said[:110]}")
+        worst, most = max(worst, (loops, name)), max(most, memory)
+    print(f"slowest: {worst[1]}, {worst[0]:.1f} loops; most memory {most:.0f} MB")
 
 
 if __name__ == "__main__":

@@ -26,6 +26,7 @@ from django.test import Client  # noqa: E402
 from django.test.utils import CaptureQueriesContext  # noqa: E402
 from django.utils import timezone  # noqa: E402
 
+from bench.loop import plain_loop  # noqa: E402
 from calmsquare.demo.services import fresh_shed, load  # noqa: E402
 from calmsquare.logbook.models import Check, Event, Move, Reading, Round  # noqa: E402
 from calmsquare.memory import settle  # noqa: E402
@@ -121,15 +122,6 @@ def opened(table: Table, machine: Machine, kind: str, instrument: str, **setup: 
 def reading(station: str, text: str) -> dict[str, Any]:
     """A reading as a page sends it."""
     return {"station": station, "text": text, "unit": "mm", "read_at": timezone.now().isoformat()}
-
-
-def plain_loop() -> float:
-    """Ten million additions, in s: how fast this machine is just now."""
-    began = time.perf_counter()
-    n = 0
-    while n < 10_000_000:
-        n += 1
-    return time.perf_counter() - began
 
 
 def seeded(visitor: User) -> tuple[Workshop, list[Machine]]:

@@ -59,10 +59,10 @@ def box_of(row, ways, box):
     p, q, _ = axes(ways[2])
     a0, angle, r0, r1 = arc_angle(row, ways)
     r = max(r0, r1)
+    around = abs(angle) >= 2 * math.pi
     for quarter in range(4):
         a = quarter * math.pi / 2
-        along = (a - a0) % (2 * math.pi) if angle > 0 else (a0 - a) % (2 * math.pi)
-        if along <= abs(angle):
+        if around or ((a - a0 if angle > 0 else a0 - a) % (2 * math.pi)) <= abs(angle):
             axis = p if quarter % 2 == 0 else q
             v = (row[6] if axis == p else row[7]) + (r if quarter < 2 else -r)
             box[2 * axis] = min(box[2 * axis], v)

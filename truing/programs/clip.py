@@ -192,12 +192,14 @@ def next_chord(walk):
 @compiled
 def pass_by(walk, far_mm):
     """Go on by whole chords, without any of them, for up to so far within the window: its chord
-    ends there."""
+    ends there; False where it stays where it is."""
     radius = walk[FROM_R] + max(walk[BY_R], 0.0)
     steps = math.floor(min(far_mm / (walk[STEP] * radius), (walk[END] - walk[DONE]) / walk[STEP]))
-    if steps > 1:
-        _look(walk, walk[DONE] + steps * walk[STEP])
-        _place(walk)
+    if steps <= 1:
+        return False
+    _look(walk, walk[DONE] + steps * walk[STEP])
+    _place(walk)
+    return True
 
 
 @compiled

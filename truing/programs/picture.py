@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from itertools import pairwise
 
 import numpy as np
 from pydantic import BaseModel
@@ -73,18 +72,23 @@ def picture(motions: Motions, ground: Ground, lean_x: float = 0.0, lean_y: float
     known = np.isfinite(at[:, [X0, Y0, Z0, X1, Y1, Z1]]).all(axis=1)
 
     def lines(which: np.ndarray) -> list[list[float]]:
-        found = []
-        for k in np.flatnonzero(known & which)[::every]:
-            places = _places(at[k], motions.how[k])
-            for a, b in pairwise(places):
-                found.append([round(float(v), 3) for v in (*a, *b, at[k, Z1])])
-        return found
+        of = np.flatnonzero(known & which)[::every]
+        found = [_lines(at[k], motions.how[k]) for k in of]
+        all_of_them: list[list[float]] = np.round(
+            np.concatenate([np.empty((0, 5)), *found]), 3
+        ).tolist()
+        return all_of_them
 
     parts = ground.stretches(motions)
-    seen = ground.around(spans(motions), known & motions.cuts, widest(parts))
+    boxes = spans(motions)
+    seen = ground.around(boxes, known & motions.cuts, widest(parts))
     runs = [(part.of(motions), part.cutter.tool(lean_x, lean_y)) for part in parts]
     cell, work = _cell(runs, ground, seen)
-    runs = [(_some(ran, math.ceil(work / MOST_DRAWN)), tool) for ran, tool in runs]
+    fewer = math.ceil(work / MOST_DRAWN)
+    runs = [
+        (_some(ran, boxes[part.first : part.end, 4], fewer), tool)
+        for part, (ran, tool) in zip(parts, runs, strict=True)
+    ]
     grid = ground.grid(seen, cell)
     before = grid.up.copy()
     many = int((motions.how[:, KIND] >= Kind.CW).sum()) > MANY_ARCS
@@ -106,11 +110,11 @@ def picture(motions: Motions, ground: Ground, lean_x: float = 0.0, lean_y: float
     )
 
 
-def _some(ran: Motions, every: int) -> Motions:
-    """One of so many of them, about, and the deepest."""
+def _some(ran: Motions, lowest: np.ndarray, every: int) -> Motions:
+    """One of so many of them, about, and the deepest; `lowest` is how deep each comes."""
     if every <= 1:
         return ran
-    low = np.where(ran.cuts, spans(ran)[:, 4], np.nan)
+    low = np.where(ran.cuts, lowest, np.nan)
     # an odd step meets what goes by turns
     of = np.arange(0, len(low), every | 1)
     if np.isfinite(low).any():
@@ -138,14 +142,17 @@ def _cell(runs: Sequence[tuple[Motions, Tool]], ground: Ground, box: Box) -> tup
     return cell, touched
 
 
-def _places(row: np.ndarray, ways: np.ndarray) -> list[tuple[float, float]]:
-    """Both ends of a motion seen from above, and places between them on an arc."""
+def _lines(row: np.ndarray, ways: np.ndarray) -> np.ndarray:
+    """(n, 5): a motion seen from above, from and to, and the height at its end: one line, or the
+    chords of an arc."""
     if ways[KIND] < Kind.CW or ways[FLAGS] & 3:
-        return [(row[X0], row[Y0]), (row[X1], row[Y1])]
+        return row[[X0, Y0, X1, Y1, Z1]][None]
     a0, angle, r0, r1 = arc_angle(row, ways)
     n = max(2, min(ARC_CHORDS, math.ceil(abs(angle) / 0.15)))
-    turns = [(a0 + angle * k / n, r0 + (r1 - r0) * k / n) for k in range(n + 1)]
-    return [(row[CENTRE_1] + r * math.cos(a), row[CENTRE_2] + r * math.sin(a)) for a, r in turns]
+    t = np.linspace(0, 1, n + 1)
+    a, r = a0 + angle * t, r0 + (r1 - r0) * t
+    x, y = row[CENTRE_1] + r * np.cos(a), row[CENTRE_2] + r * np.sin(a)
+    return np.column_stack([x[:-1], y[:-1], x[1:], y[1:], np.full(n, row[Z1])])
 
 
 def _ridges(depth: np.ndarray, most: float) -> Words | None:

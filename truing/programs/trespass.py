@@ -9,13 +9,16 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import distance_transform_edt
+from scipy.ndimage import distance_transform_edt, find_objects, label
 
 from truing.programs.arcs import axes, box_of, is_known
 from truing.programs.clip import a_walk, begin_arc, clip, cut_to, next_chord, pass_by
 from truing.programs.compiled import compiled
 from truing.programs.motions import Motions
 from truing.programs.sweep import TILE, Grid, off_of, tiles_of
+
+MOST_BOXES = 16
+"""Things in the way that an arc is held against one by one; more are taken together."""
 
 
 def trespass(motions: Motions, keep: Grid) -> NDArray[np.float32]:
@@ -33,14 +36,25 @@ def trespass(motions: Motions, keep: Grid) -> NDArray[np.float32]:
         keep.x0_mm,
         keep.y0_mm,
         keep.cell_mm,
+        _boxes(keep),
         deep,
     )
     return deep
 
 
+def _boxes(keep: Grid) -> NDArray[np.float64]:
+    """(m, 4): left, front, right and rear of everything that stands by itself, a cell about it."""
+    found = find_objects(label(np.isfinite(keep.up), np.ones((3, 3)))[0])
+    if len(found) > MOST_BOXES:
+        found = [(slice(0, keep.up.shape[0]), slice(0, keep.up.shape[1]))]
+    cells = [(i.start - 1.0, j.start - 1.0, float(i.stop), float(j.stop)) for j, i in found]
+    zero = [keep.x0_mm, keep.y0_mm, keep.x0_mm, keep.y0_mm]
+    return np.array(cells).reshape(-1, 4) * keep.cell_mm + zero
+
+
 @compiled
 def _below(x, y, z, up, x0, y0, cell):
-    i, j = round((x - x0) / cell), round((y - y0) / cell)
+    i, j = math.floor((x - x0) / cell + 0.5), math.floor((y - y0) / cell + 0.5)
     if 0 <= j < up.shape[0] and 0 <= i < up.shape[1]:
         return up[j, i] - z
     return 0.0
@@ -84,8 +98,8 @@ def _tallest(left, front, right, rear, tiles, x0, y0, cell):
 def _free_at(x, y, free, x0, y0, cell):
     """How far it is from a place to the next cell in which something stands, at the least (mm):
     none of the places within that is told to be in such a cell."""
-    j = min(max(round((y - y0) / cell), 0), free.shape[0] - 1)
-    i = min(max(round((x - x0) / cell), 0), free.shape[1] - 1)
+    j = min(max(math.floor((y - y0) / cell + 0.5), 0), free.shape[0] - 1)
+    i = min(max(math.floor((x - x0) / cell + 0.5), 0), free.shape[1] - 1)
     # less half a cell's diagonal for this place, and for the other
     return free[j, i] - 1.5 * cell
 
@@ -135,10 +149,25 @@ def _along(c, worst, up, tiles, free, x0, y0, cell):
 
 
 @compiled
-def _round(row, ways, up, tiles, free, x0, y0, cell, box, most, walk, c, ends):
-    """As `_along`, of an arc: chord by chord, closer than a place can be told."""
-    worst = 0.0
-    box_of(row, ways, ends)
+def _meets(row, box, more):
+    """Whether the ring of a level arc comes over a box, or near it."""
+    from2 = (row[0] - row[6]) ** 2 + (row[1] - row[7]) ** 2
+    to2 = (row[3] - row[6]) ** 2 + (row[4] - row[7]) ** 2
+    near2, far2 = 0.0, 0.0
+    for axis in range(2):
+        a, b = box[axis] - row[6 + axis], box[2 + axis] - row[6 + axis]
+        near2 += max(a, -b, 0.0) ** 2
+        far2 += max(-a, b) ** 2
+    return (
+        math.sqrt(near2) <= math.sqrt(max(from2, to2)) + more
+        and math.sqrt(far2) >= math.sqrt(min(from2, to2)) - more
+    )
+
+
+@compiled
+def _round(row, ways, ends, worst, up, tiles, free, x0, y0, cell, box, most, walk, c):
+    """As `_along`, of an arc over one box: chord by chord, closer than a place can be told. `ends`
+    is what it spans."""
     left, right = max(ends[0], box[0]), min(ends[1], box[2])
     front, rear = max(ends[2], box[1]), min(ends[3], box[3])
     if left > right or front > rear:
@@ -148,7 +177,10 @@ def _round(row, ways, up, tiles, free, x0, y0, cell, box, most, walk, c, ends):
         if near <= ends[4]:
             return worst
     level = axes(ways[2])[2] == 2
-    if not level:
+    if level:
+        if not _meets(row, box, cell):
+            return worst
+    else:
         # seen from above one that stands upright is a straight way, a little wide if it winds
         across, along = (right - left) / 2, (rear - front) / 2
         x, y = (left + right) / 2, (front + rear) / 2
@@ -163,15 +195,15 @@ def _round(row, ways, up, tiles, free, x0, y0, cell, box, most, walk, c, ends):
     while next_chord(walk):
         room = _free_at(c[3], c[4], free, x0, y0, cell)
         if room > math.hypot(c[3] - c[0], c[4] - c[1]):
-            if level:
-                pass_by(walk, room)
+            while level and pass_by(walk, room):
+                room = _free_at(c[3], c[4], free, x0, y0, cell)
             continue
         worst = _along(c, worst, up, tiles, free, x0, y0, cell)
     return worst
 
 
 @compiled
-def _trespass(at, how, up, tiles, free, x0, y0, cell, deep):
+def _trespass(at, how, up, tiles, free, x0, y0, cell, boxes, deep):
     c, span, ends = np.empty(6), np.empty(2), np.empty(6)
     walk, arc = a_walk()
     ny, nx = up.shape
@@ -207,4 +239,21 @@ def _trespass(at, how, up, tiles, free, x0, y0, cell, deep):
                 cut_to(c, span)
                 deep[n] = _along(c, 0.0, up, tiles, free, x0, y0, cell)
         else:
-            deep[n] = _round(row, how[n], up, tiles, free, x0, y0, cell, box, most, walk, arc, ends)
+            box_of(row, how[n], ends)
+            for b in range(len(boxes)):
+                deep[n] = _round(
+                    row,
+                    how[n],
+                    ends,
+                    deep[n],
+                    up,
+                    tiles,
+                    free,
+                    x0,
+                    y0,
+                    cell,
+                    boxes[b],
+                    most,
+                    walk,
+                    arc,
+                )
