@@ -152,3 +152,33 @@ def test_what_lifts_the_work_says_nothing_of_the_head_and_a_quill_is_no_column()
         advice, said = advised(-0.6, 0.0, turns=False, nods=False, read=[other])
         assert "Of the lean" not in said, part
         assert [a.kind for a in advice.asks] == ["travel_square"]
+
+
+@pytest.mark.parametrize(
+    ("lean", "nod", "first"),
+    [
+        (1.87, -0.105, "head_pivot"),
+        (0.105, 1.2, "column_base"),
+        (1.0, 1.2, "column_base"),
+        (0.105, 0.105, "column_base"),
+    ],
+)
+def test_what_is_out_is_moved_before_what_is_only_too_close_else_upstream_first(
+    lean: float, nod: float, first: str
+) -> None:
+    """A head that turns side to side and does not nod: shims are for the nod, turning for the lean;
+    the usual dial reads both to about 0.02."""
+    machine = starting_point("column_mill")
+    assert machine.head
+    head = machine.head.model_copy(update={"turns": True, "nods": False})
+    machine = machine.model_copy(update={"head": head})
+    seen = readings(swing(Spindle().leaning(lean, nod)))
+    dial = FINE.model_copy(update={"graduation_mm": 0.01, "repeatability_mm": 0.003})
+    how = setup(passes=1)
+    case = TRAM.weigh(case_of(TRAM, how, seen, dial, machine=machine, stock=STOCK))
+    found = {j.quantity: j.verdict for j in case.judgement.judged}
+    limits = {"lean_x": lean, "nod": nod}
+    assert found == {k: "out" if abs(v) >= 1 else "too_close" for k, v in limits.items()}
+    moves = TRAM.advise(case).moves
+    assert len(moves) == 2
+    assert moves[0].mechanism == first

@@ -10,6 +10,7 @@ from truing.contract.finding import Finding, Quantity
 from truing.contract.history import History
 from truing.contract.judgement import Judgement, Tolerances
 from truing.contract.known import Known
+from truing.contract.move import Move
 from truing.contract.readings import LengthReading, Reading
 from truing.contract.setup import Setup
 from truing.kit.instruments import Instrument
@@ -85,6 +86,24 @@ class Case(Generic[S, F]):
         """Quantities of this sort that are not true."""
         limit = self.tolerances[tolerance_key]
         return [q for q in self.of(tolerance_key) if verdict(q.estimate, limit) != "true"]
+
+    def in_turn(self, moves: Sequence[Move]) -> list[Move]:
+        """Moves in the order in which to make them: what is beyond its limit before what is only
+        too close to it; equal ones as they come, upstream first: what is done later upstream would
+        undo a little of what was set."""
+        beyond = [
+            q
+            for key, limit in self.tolerances.items()
+            for q in self.of(key)
+            if verdict(q.estimate, limit) == "out"
+        ]
+
+        def waits(move: Move) -> bool:
+            """Whether it leaves everything that is out more or less as it is."""
+            was = {q.key: q.estimate.value for q in beyond}
+            return all(abs(was[key] - move.taken(key)) > abs(was[key]) / 2 for key in was)
+
+        return sorted(moves, key=waits)
 
     def of(self, tolerance_key: str) -> list[Quantity]:
         """Quantities that are judged by this limit."""

@@ -24,7 +24,7 @@ KNEE = (
 
 
 def advise(case: TramCase) -> Advice:
-    """Moves for what is not true, upstream first; measure again after each."""
+    """Moves for what is not true, in their turn; measure again after each."""
     moves: list[Move] = []
     remarks: list[Words] = []
     leave: Words | None = None
@@ -59,6 +59,7 @@ def advise(case: TramCase) -> Advice:
         moves += [turn(case, q, "lean_x") for q in lean[:1]]
     if nod and nods:
         moves += [turn(case, q, "nod") for q in nod[:1]]
+    moves = case.in_turn(moves)
     if (lean or nod) and not moves:
         remarks.append(
             plain("Nothing is described on this machine that could take this out: see Machine.")
