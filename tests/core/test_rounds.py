@@ -59,6 +59,11 @@ def test_rounds_left_are_those_that_halving_needs() -> None:
     assert said(0.4, 0.8).rounds_left is None
     assert said(0.4, 0.08).rounds_left is None
     assert said(0.005, -0.008).ratio is None
+    # hardly smaller than before: no rate, and none that nobody would go on by
+    assert said(0.8, 0.8 - 1e-15).rounds_left is None
+    assert said(0.8, 0.795).rounds_left is None
+    assert said(0.9, 0.8).rounds_left is None
+    assert "more round" not in said(0.9, 0.8).text.metric
 
 
 def test_a_result_unlike_its_prediction_is_asked_about_even_inside_the_limit() -> None:

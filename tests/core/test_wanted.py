@@ -8,9 +8,12 @@ import numpy as np
 import pytest
 
 from tests.core.cases import CASES, Case
-from tests.core.helpers import readings
+from tests.core.helpers import FINE, TRAM, case_of, readings, setup
+from tests.core.rigid import Spindle
+from tests.core.test_tram import swing
 from truing.contract.move import Move, PadStack
 from truing.kit.shims import Shim
+from truing.machine import starting_point
 from truing.measure.problem import Problem
 from truing.measure.words import plain
 from truing.moves.wanted import wanted
@@ -128,3 +131,24 @@ def test_half_a_micrometre_is_no_shim_and_more_is_told_as_one(height: float, met
     stack = wanted("left", height)
     assert stack.words.metric == metric
     assert stack.amount_mm == (0.0 if metric == "nothing" else height)
+
+
+@pytest.mark.parametrize(("lean", "nod"), [(0.9, 1e-17), (1e-17, -0.9), (0.5, -0.9)])
+def test_only_sides_that_rise_are_named_and_what_is_missing_is_told_by_one_figure(
+    lean: float, nod: float
+) -> None:
+    """All in the tin is far too thick for a column that leans a little; the dial is so dull that
+    what does not lean at all is too close to call."""
+    dull = FINE.model_copy(update={"repeatability_mm": 0.03})
+    machine = starting_point("column_mill").model_copy(update={"head": None})
+    seen = readings(swing(Spindle().leaning(lean, nod)))
+    for stock in ([], [Shim(thickness_mm=3.0, count=9)]):
+        case = case_of(TRAM, setup(), seen, dull, machine=machine, stock=stock)
+        (move,) = TRAM.advise(TRAM.weigh(case)).moves
+        told = move.title.metric
+        assert ("right" in told or "left" in told) == (abs(lean) > 0.1)
+        assert ("rear" in told or "front" in told) == (abs(nod) > 0.1)
+        assert move.needs is not None
+        if stock:
+            highest = max(move.wanted, key=lambda w: w.amount_mm)
+            assert f"the {highest.place} would take {highest.words.metric}" in move.needs.metric

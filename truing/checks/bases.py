@@ -9,7 +9,7 @@ from typing import Any
 from truing.checks.common import ISOLATE, SHARP, after, prediction
 from truing.contract.case import Case
 from truing.contract.finding import Quantity
-from truing.contract.move import Change, Move, Prediction
+from truing.contract.move import Amount, Change, Move, Prediction
 from truing.drawing.sketches import Easel, SketchFigure
 from truing.machine import Machine
 from truing.measure.estimate import Estimate, combined
@@ -126,26 +126,29 @@ def shim_base(
                     ],
                 ),
             ],
-            "needs": no_stock(case, shorter_side(base.pads)) if same else None,
+            "needs": no_stock(wanted_stacks(base.pads, rises)) if same else None,
             "wanted": wanted_stacks(base.pads, rises) if same else [],
         }
     )
 
 
-def no_stock(case: Case[Any, Any], spread_mm: float) -> Words:
-    """What is missing in the tin where nothing in it helps."""
-    limit = min(case.tolerances.values())
+def no_stock(stacks: Sequence[Amount]) -> Words:
+    """What is missing in the tin where nothing in it helps: `stacks` are the heights that would."""
+    most = max(stacks, key=lambda s: s.amount_mm)
     return say(
-        "No shim in the kit makes this better. A thinner one would, about {t}.",
-        t=show(limit / 1000 * spread_mm, 0.001),
+        "No shim in the kit makes this better: the {place} would take {t}.",
+        place=most.place,
+        t=most.words,
     )
 
 
 def _raise_words(take_x: float, take_y: float) -> str:
+    """Which sides to raise: one whose lean is next to nothing beside the other's is left out."""
+    least = max(abs(take_x), abs(take_y)) / 100
     sides = []
-    if take_x:
+    if take_x and abs(take_x) > least:
         sides.append("right" if take_x > 0 else "left")
-    if take_y:
+    if take_y and abs(take_y) > least:
         sides.append("rear" if take_y > 0 else "front")
     return "raise the " + " and the ".join(sides)
 

@@ -12,6 +12,9 @@ from truing.contract.move import Prediction
 from truing.measure.estimate import Estimate, combined
 from truing.measure.words import Words, say, show_estimate
 
+MOST_FORETOLD = 8
+"""Rounds: nobody goes on for longer by the same moves."""
+
 
 class Trend(BaseModel):
     """How one quantity went from the round before to this one."""
@@ -20,6 +23,7 @@ class Trend(BaseModel):
     ratio: float | None
     """Size now over size before; None when both are within their own uncertainty."""
     rounds_left: int | None
+    """At this rate; None where there is none, or nobody would go on for so long."""
     sense: Literal["better", "wrong_way", "overshoot", "steady", "nothing"]
     surprise: bool
     """Outside what was predicted ± U, even if inside the tolerance."""
@@ -37,9 +41,6 @@ def trend(
     """Compare two successive rounds of one quantity, in the unit of its measure."""
     both_noise = not before.visible and not now.visible
     ratio = None if both_noise or before.value == 0 else abs(now.value) / abs(before.value)
-    left = None
-    if ratio is not None and 0 < ratio < 1 and abs(now.value) > tolerance:
-        left = math.ceil(math.log(tolerance / abs(now.value)) / math.log(ratio) - 1e-9)
     noise = combined(before.expanded, now.expanded)
     grew = abs(now.value) - abs(before.value) > noise
     flipped = before.value * now.value < 0
@@ -52,6 +53,11 @@ def trend(
         sense = "better"
     else:
         sense = "steady"
+    left = None
+    # what gets smaller by less than can be seen has no rate
+    if sense == "better" and ratio and ratio < 1 and abs(now.value) > tolerance:
+        rounds = math.ceil(math.log(tolerance / abs(now.value)) / math.log(ratio) - 1e-9)
+        left = rounds if rounds <= MOST_FORETOLD else None
     surprise = predicted is not None and abs(now.value - predicted.value) > predicted.expanded
     return Trend(
         quantity=quantity,

@@ -44,6 +44,7 @@ def shim_bracket(case: TramCase, bracket: Bracket, q: Quantity) -> Move:
     where = "upper" if height > 0 else "lower"
     predicted = [prediction(q, widened(then, stock_doubt(case, bracket.spacing_mm)))]
     unserved = abs(taken) < 1e-9
+    stack_wanted = [wanted(f"{where} screws", abs(height))]
     return Move(
         key="bracket",
         mechanism="bracket",
@@ -65,6 +66,6 @@ def shim_bracket(case: TramCase, bracket: Bracket, q: Quantity) -> Move:
         tin=tin_of(stacks),
         notes=shim_notes(case, 0.0, predicted),
         wants_photo=bool(there),
-        needs=no_stock(case, bracket.spacing_mm) if unserved else None,
-        wanted=[wanted(f"{where} screws", abs(height))] if unserved else [],
+        needs=no_stock(stack_wanted) if unserved else None,
+        wanted=stack_wanted if unserved else [],
     )
