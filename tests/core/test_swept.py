@@ -182,13 +182,15 @@ def test_what_is_round_or_pointed_leaves_its_own_underside(name: str, program: s
     assert np.abs(grid.up - wanted).max() < 0.03
 
 
-@settings(max_examples=60, deadline=None)
-@given(program=lines(), seed=st.integers(0, 99))
-def test_how_far_a_centre_comes_below_what_is_kept(program: str, seed: int) -> None:
-    """A rapid may come through any place of the box between its ends, at its lower height."""
+@settings(max_examples=80, deadline=None)
+@given(program=lines(), seed=st.integers(0, 99), share=st.sampled_from([0.02, 0.15, 0.75]))
+def test_how_far_a_centre_comes_below_what_is_kept(program: str, seed: int, share: float) -> None:
+    """A few things in the way, many, or nearly everywhere one. A rapid may come through any place
+    of the box between its ends, at its lower height."""
     motions = read(program.encode()).motions
     keep = Grid.over(BOX, 1.0)
-    keep.up[:] = np.random.default_rng(seed).choice([-np.inf, -0.3, 0.2, 4.0], keep.up.shape)
+    heights, odds = [-np.inf, -0.3, 0.2, 4.0], [1 - share, *[share / 3] * 3]
+    keep.up[:] = np.random.default_rng(seed).choice(heights, keep.up.shape, p=odds)
     found = trespass(motions, keep)
     for n in known(motions):
         path = places(motions, n)
